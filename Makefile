@@ -1,0 +1,36 @@
+# Two commands do everything on a fresh machine: `make demo` and `make test`. Each sets up what it needs.
+VENV    := .venv
+PY      := $(VENV)/bin/python
+STAMP   := $(VENV)/.installed
+PYTHON  ?= python3.11
+APT     := ffmpeg xvfb xauth libegl1 libgl1 libopengl0 libglib2.0-0 libxkbcommon-x11-0 libdbus-1-3 libxcb-cursor0 \
+           libxcb-icccm4 libxcb-keysyms1 libxcb-shape0 libxcb-xinerama0 libxcb-image0 libxcb-render-util0 \
+           libxcb-randr0 libfontconfig1 libpulse0 libpulse-mainloop-glib0 python3-venv
+
+.PHONY: setup demo test check bench shots
+setup: $(STAMP)
+
+$(STAMP): pyproject.toml tools/system_packages.sh
+	sh tools/system_packages.sh $(APT)
+	test -x $(PY) || $$(command -v $(PYTHON) || command -v python3) -m venv $(VENV)
+	$(PY) -m pip install --quiet --upgrade pip
+	$(PY) -m pip install --quiet --editable '.[dev]'
+	touch $(STAMP)
+
+demo: setup
+	sh tools/demo.sh
+
+test: setup
+	QT_QPA_PLATFORM=offscreen $(PY) -m pytest
+
+check: setup
+	$(VENV)/bin/ruff check src tests bench tools
+	$(VENV)/bin/ruff format --check src tests bench tools
+	$(VENV)/bin/mypy
+	$(VENV)/bin/lint-imports
+
+bench: setup
+	$(PY) -m bench.run
+
+shots: setup
+	QT_QPA_PLATFORM=offscreen $(PY) -m tools.shots docs/screenshots

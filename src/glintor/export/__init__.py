@@ -1,0 +1,1 @@
+"""What is handed over: formats, what a render will give and cost, and the render itself."""

@@ -1,0 +1,107 @@
+"""What a clip is, read from its header, and whether it is a sphere."""
+
+from dataclasses import dataclass
+from fractions import Fraction
+from pathlib import Path
+
+import av
+import av.error
+
+from glintor.errors import InputError
+
+
+class ClipError(InputError):
+    """A clip that cannot be used, in words."""
+
+
+@dataclass(frozen=True, slots=True)
+class ClipInfo:
+    """A clip as its header states it; `frames` is 0 where the header does not say."""
+
+    path: Path
+    width_px: int
+    height_px: int
+    rate: Fraction
+    time_base: Fraction
+    duration_s: float
+    frames: int
+    codec: str
+    has_sound: bool
+    size_bytes: int
+
+    @property
+    def is_sphere(self) -> bool:
+        """A full equirectangular sphere is twice as wide as high (within a pixel, for odd sizes)."""
+        return abs(self.width_px - 2 * self.height_px) <= 1
+
+    @property
+    def bit_rate(self) -> float:
+        """Average bits per second of the whole file."""
+        return self.size_bytes * 8.0 / self.duration_s if self.duration_s > 0 else 0.0
+
+
+def open_clip(path: Path) -> "av.container.InputContainer":
+    """An open container with at least one picture track. Raises ClipError with what is wrong and what to do."""
+    if not path.exists():
+        raise ClipError(f"There is no file {path}.", advice="Check the name, or put the card or disk back.")
+    if path.is_dir():
+        raise ClipError(f"{path} is a folder.", advice="Choose a clip inside it.")
+    if path.stat().st_size == 0:
+        raise ClipError(f"{path.name} is empty (0 bytes).", advice="Copy it from the card again.")
+    try:
+        container = av.open(str(path))
+    except (av.error.FFmpegError, OSError) as error:
+        raise ClipError(
+            f"{path.name} cannot be read as a film: {_plain(error)}.",
+            unharmed="The file was not changed.",
+            advice="If the recording was cut off before the camera closed it, its index is missing: "
+            "try the copy still on the card.",
+        ) from error
+    if not container.streams.video:
+        container.close()
+        raise ClipError(f"{path.name} has no picture track.", advice="Choose a film.")
+    return container
+
+
+def probe(path: Path) -> ClipInfo:
+    """What the clip's header says. Raises ClipError."""
+    with open_clip(path) as container:
+        stream = container.streams.video[0]
+        width, height = stream.codec_context.width, stream.codec_context.height
+        if not width or not height:
+            raise ClipError(f"{path.name} does not say how large its picture is.", advice="Copy it from the card again.")
+        rate = stream.average_rate or stream.guessed_rate or Fraction(25)
+        time_base = stream.time_base or Fraction(1, 90000)
+        if stream.duration:
+            duration = float(stream.duration * time_base)
+        elif container.duration:
+            duration = container.duration / av.time_base
+        else:
+            duration = 0.0
+        return ClipInfo(
+            path=path,
+            width_px=width,
+            height_px=height,
+            rate=Fraction(rate),
+            time_base=Fraction(time_base),
+            duration_s=duration,
+            frames=stream.frames,
+            codec=stream.codec_context.name,
+            has_sound=bool(container.streams.audio),
+            size_bytes=path.stat().st_size,
+        )
+
+
+def need_sphere(info: ClipInfo, *, as_sphere: bool = False) -> None:
+    """Raises ClipError where the clip is no full sphere and nobody said to treat it as one."""
+    if not info.is_sphere and not as_sphere:
+        raise ClipError(
+            f"{info.path.name} is {info.width_px}x{info.height_px}: a full sphere is twice as wide as high.",
+            unharmed="Nothing was written.",
+            advice="If it is a sphere all the same, say so (--as-sphere); otherwise choose another clip.",
+        )
+
+
+def _plain(error: Exception) -> str:
+    text = getattr(error, "strerror", None) or str(error)
+    return "it is not a film, or its index is missing" if "Invalid data" in text else text

@@ -1,0 +1,69 @@
+"""The sound of a clip: as a stream cut to the sample, and as an array for playing and for measuring."""
+
+from collections.abc import Iterator
+from fractions import Fraction
+from pathlib import Path
+
+import av
+import av.error
+import numpy as np
+from numpy.typing import NDArray
+
+from glintor.media.probe import open_clip
+
+RATE_HZ = 48000
+
+
+def sound_cut(path: Path, start_s: float, end_s: float, *, origin_s: float | None = None) -> Iterator[NDArray[np.float32]]:
+    """Blocks (2, n) of float sound at 48 kHz from start_s to end_s; silence where the track has a gap at its start.
+
+    Times are counted from the picture's first frame, so sound and picture stay in step. A fault ends the sound early.
+    """
+    first, last = round(start_s * RATE_HZ), round(end_s * RATE_HZ) if end_s != float("inf") else None
+    with open_clip(path) as container:
+        if not container.streams.audio:
+            return
+        video, stream = container.streams.video[0], container.streams.audio[0]
+        origin = float((video.start_time or 0) * (video.time_base or 1)) if origin_s is None else origin_s
+        resampler = av.AudioResampler(format="fltp", layout="stereo", rate=RATE_HZ)
+        if start_s > 1.0:
+            container.seek(int((start_s - 0.5 + origin) * av.time_base), backward=True, any_frame=False)
+        position: int | None = None
+        sent = first
+        for block, time_s in _decoded(container, stream, resampler):
+            if position is None:
+                position = round((time_s - origin) * RATE_HZ)
+                if position > first:
+                    yield np.zeros((2, position - first), np.float32)
+                    sent = position
+            low, high = max(sent - position, 0), block.shape[1]
+            if last is not None:
+                high = min(high, last - position)
+            if high > low:
+                yield block[:, low:high]
+                sent = position + high
+            position += block.shape[1]
+            if last is not None and position >= last:
+                return
+
+
+def _decoded(
+    container: "av.container.InputContainer", stream: "av.AudioStream", resampler: "av.AudioResampler"
+) -> Iterator[tuple[NDArray[np.float32], float]]:
+    time_s = 0.0
+    try:
+        for frame in container.decode(stream):
+            if frame.pts is not None:
+                time_s = float(Fraction(frame.pts) * Fraction(frame.time_base))
+            for out in resampler.resample(frame):
+                yield out.to_ndarray(), time_s
+        for out in resampler.resample(None):
+            yield out.to_ndarray(), time_s
+    except av.error.FFmpegError:
+        return
+
+
+def whole_sound(path: Path) -> NDArray[np.float32]:
+    """(2, n) of the whole track at 48 kHz; (2, 0) without one."""
+    blocks = list(sound_cut(path, 0.0, float("inf")))
+    return np.concatenate(blocks, axis=1) if blocks else np.zeros((2, 0), np.float32)

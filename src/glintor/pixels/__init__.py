@@ -1,0 +1,1 @@
+"""Pictures as planes: reprojection, resampling and colour. The compiled kernels live in `kernels`."""

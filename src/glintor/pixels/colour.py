@@ -1,0 +1,51 @@
+"""Between Y'CbCr planes and RGB, with the matrix and range that the clip is tagged with."""
+
+import cv2
+import numpy as np
+from numpy.typing import NDArray
+
+from glintor.pixels.yuv import ColourTags, Yuv
+
+# Luma weights (red, blue). Source: Rec. ITU-R BT.601-7, 2.5.1 and BT.709-6, 3.2.
+_WEIGHTS = {"bt601": (0.299, 0.114), "bt709": (0.2126, 0.0722)}
+
+
+def _scales(tags: ColourTags) -> tuple[float, float, float]:
+    """Gain of luma, black level and gain of colour differences to full scale 255."""
+    return (1.0, 0.0, 1.0) if tags.full_range else (255.0 / 219.0, 16.0, 255.0 / 224.0)
+
+
+def rgb32(picture: Yuv) -> NDArray[np.uint32]:
+    """(H, W) of 0xFFRRGGBB, the form that a window paints fastest."""
+    from glintor.pixels.kernels import rgb32_of_yuv
+
+    width, height = picture.size_px
+    red, blue = _WEIGHTS[picture.tags.matrix]
+    green = 1.0 - red - blue
+    gain, black, chroma = _scales(picture.tags)
+    u, v = (cv2.resize(plane, (width, height), interpolation=cv2.INTER_LINEAR) for plane in (picture.u, picture.v))
+    out = np.empty((height, width), np.uint32)
+    rv, bu = 2.0 * (1.0 - red) * chroma, 2.0 * (1.0 - blue) * chroma
+    gains = [np.float32(g) for g in (gain, black, rv, bu * blue / green, rv * red / green, bu)]
+    rgb32_of_yuv(np.ascontiguousarray(picture.y), u, v, *gains, out)
+    return out
+
+
+def rgb(picture: Yuv) -> NDArray[np.uint8]:
+    """(H, W, 3) red, green, blue."""
+    return np.ascontiguousarray(rgb32(picture).view(np.uint8).reshape(*picture.y.shape, 4)[..., 2::-1])
+
+
+def yuv(picture_rgb: NDArray[np.uint8], tags: ColourTags = ColourTags()) -> Yuv:
+    """Planes of an RGB picture (H, W, 3) of even size; colour is averaged over 2x2 pixels."""
+    red, blue = _WEIGHTS[tags.matrix]
+    gain, black, chroma = _scales(tags)
+    r, g, b = (picture_rgb[..., i].astype(np.float32) for i in range(3))
+    luma = red * r + (1.0 - red - blue) * g + blue * b
+    half = (picture_rgb.shape[1] // 2, picture_rgb.shape[0] // 2)
+    cb, cr = (
+        cv2.resize((part - luma) / (2.0 * (1.0 - weight) * chroma) + 128.0, half, interpolation=cv2.INTER_AREA)
+        for part, weight in ((b, blue), (r, red))
+    )
+    planes = (np.clip(plane + 0.5, 0, 255).astype(np.uint8) for plane in (luma / gain + black, cb, cr))
+    return Yuv(*planes, tags)

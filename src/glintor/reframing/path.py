@@ -1,0 +1,120 @@
+"""Keyframes and the smooth path between them."""
+
+from collections.abc import Iterable, Sequence
+
+import msgspec
+import numpy as np
+from numpy.typing import ArrayLike, NDArray
+from scipy.interpolate import PchipInterpolator
+
+from glintor.errors import InputError
+from glintor.sphere import lens
+from glintor.sphere.angle import nearest_turn_deg
+from glintor.sphere.view import View, within_limits
+
+SAME_TIME_S = 0.005  # keyframes nearer than this are one moment
+_REST_S = 1.0
+
+
+class PathError(InputError):
+    """Keyframes that make no path."""
+
+
+class Keyframe(msgspec.Struct, frozen=True, kw_only=True):
+    """The view at one moment. time_s counts from the clip's first frame; yaw is unwrapped (two turns are 720)."""
+
+    time_s: float
+    yaw_deg: float = 0.0
+    pitch_deg: float = 0.0
+    roll_deg: float = 0.0
+    fov_deg: float = 100.0
+    bend: float = 0.15
+
+    @property
+    def view(self) -> View:
+        return View(
+            yaw_deg=self.yaw_deg, pitch_deg=self.pitch_deg, roll_deg=self.roll_deg, fov_deg=self.fov_deg, bend=self.bend
+        )
+
+    @staticmethod
+    def of(time_s: float, view: View) -> "Keyframe":
+        return Keyframe(time_s=time_s, **{name: getattr(view, name) for name in View.__dataclass_fields__})
+
+
+class ViewPath:
+    """The view at every moment: shape-preserving cubics through the keyframes, so nothing overshoots.
+
+    Yaw, pitch, roll, bend and the logarithm of the focal length are interpolated, each by Fritsch & Butland's monotone
+    piecewise cubic (SIAM J. Sci. Stat. Comput. 5, 1984, as in scipy): log f keeps the apparent speed of a zoom
+    constant. Before the first and after the last keyframe the view rests; where that rest is part of the film
+    (`span`), the move starts and ends gently, otherwise it enters and leaves in full motion.
+    """
+
+    def __init__(self, keys: Sequence[Keyframe], span: tuple[float, float] = (-np.inf, np.inf)) -> None:
+        if not keys:
+            raise PathError("The path has no keyframe.", advice="Set one: turn the view and it is kept.")
+        self.keys = tuple(sorted(keys, key=lambda key: key.time_s))
+        times = np.array([key.time_s for key in self.keys])
+        if not np.isfinite(times).all():
+            raise PathError("A keyframe's time is not a number.", advice="Give it a time in seconds.")
+        if (np.diff(times) < SAME_TIME_S).any():
+            again = float(times[1:][np.diff(times) < SAME_TIME_S][0])
+            raise PathError(f"Two keyframes stand at {again:.3f} s.", advice="Keep one of them.")
+        views = [key.view for key in self.keys]
+        values = np.array([[v.yaw_deg, v.pitch_deg, v.roll_deg, _log_focal(v), v.bend] for v in views])
+        if times[0] > span[0] + 2 * SAME_TIME_S:
+            times, values = np.concatenate([[times[0] - _REST_S], times]), np.concatenate([values[:1], values])
+        if times[-1] < span[1] - 2 * SAME_TIME_S:
+            times, values = np.concatenate([times, [times[-1] + _REST_S]]), np.concatenate([values, values[-1:]])
+        self._range = (times[0], times[-1])
+        self._curve = PchipInterpolator(times, values, axis=0) if len(times) > 1 else None
+        self._only = values[0]
+
+    def values(self, times_s: ArrayLike) -> NDArray[np.float64]:
+        """(n, 5) of yaw, pitch, roll, field of view (degrees) and bend at each time."""
+        times = np.clip(np.atleast_1d(np.asarray(times_s, dtype=np.float64)), *self._range)
+        out = np.tile(self._only, (len(times), 1)) if self._curve is None else self._curve(times)
+        bend = np.clip(out[:, 4], 0.0, lens.BEND_MAX)
+        fov = lens.fov_of_focal(np.exp(out[:, 3]), bend)
+        return np.column_stack([out[:, 0], np.clip(out[:, 1], -90, 90), out[:, 2], fov, bend])
+
+    def at(self, time_s: float) -> View:
+        """The view at one moment, held inside the lens's limits."""
+        yaw, pitch, roll, fov, bend = (float(value) for value in self.values(time_s)[0])
+        return within_limits(View(yaw_deg=yaw, roll_deg=roll), pitch_deg=pitch, fov_deg=fov, bend=bend)
+
+
+def _log_focal(view: View) -> float:
+    return float(np.log(lens.focal_per_width(view.fov_deg, view.bend)))
+
+
+def key_index(keys: Sequence[Keyframe], time_s: float, within_s: float = SAME_TIME_S) -> int | None:
+    """Index of the keyframe nearest to a time, if one stands within `within_s` of it."""
+    gaps = [abs(key.time_s - time_s) for key in keys]
+    best = int(np.argmin(gaps)) if gaps else -1
+    return best if best >= 0 and gaps[best] <= within_s else None
+
+
+def with_key(keys: Iterable[Keyframe], key: Keyframe, *, within_s: float = SAME_TIME_S) -> tuple[Keyframe, ...]:
+    """The keyframes with `key` set, in order; one that stands at the same moment is replaced.
+
+    Its yaw is taken on the turn nearest to the path there, so that a new key never spins the view round.
+    """
+    others = [k for k in keys if abs(k.time_s - key.time_s) > within_s]
+    if others:
+        near = min(others, key=lambda k: abs(k.time_s - key.time_s))
+        key = msgspec.structs.replace(key, yaw_deg=nearest_turn_deg(key.yaw_deg, near.yaw_deg))
+    return tuple(sorted([*others, key], key=lambda k: k.time_s))
+
+
+def without_key(keys: Sequence[Keyframe], index: int) -> tuple[Keyframe, ...]:
+    """The keyframes without one of them."""
+    return (*keys[:index], *keys[index + 1 :])
+
+
+def moved_key(keys: Sequence[Keyframe], index: int, time_s: float, *, gap_s: float = 0.04) -> tuple[Keyframe, ...]:
+    """The keyframes with one moved in time; it stops `gap_s` short of its neighbours and never changes their order."""
+    low = keys[index - 1].time_s + gap_s if index > 0 else 0.0
+    high = keys[index + 1].time_s - gap_s if index + 1 < len(keys) else np.inf
+    moved = msgspec.structs.replace(keys[index], time_s=float(min(max(time_s, low), high)))
+    return (*keys[:index], moved, *keys[index + 1 :])
