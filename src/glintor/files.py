@@ -20,13 +20,19 @@ class WriteError(GlintorError):
 def write_error(target: Path, error: OSError) -> WriteError:
     """The words for a failed write of `target`, by what the system said."""
     if error.errno in _FULL:
-        what, advice = f"No space left in {target.parent} for {target.name}.", "Free some space or choose another folder."
+        what, advice = (
+            f"No space left in {target.parent} for {target.name}.",
+            "Free some space or choose another folder.",
+        )
     elif error.errno in _CLOSED:
         what, advice = f"{target.parent} cannot be written to.", "Choose another folder or change its permissions."
     elif error.errno == errno.ENOENT:
         what, advice = f"The folder {target.parent} is gone.", "Put the disk or card back, or choose another folder."
     else:
-        what, advice = f"{target.name} could not be written: {error.strerror or error}.", "Try another folder or disk."
+        what, advice = (
+            f"{target.name} could not be written: {error.strerror or error}.",
+            "Try another folder or disk.",
+        )
     return WriteError(what, unharmed="Everything that was there before is unharmed.", advice=advice)
 
 

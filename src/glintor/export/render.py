@@ -213,7 +213,9 @@ def _notes(reader: ClipReader, info: ClipInfo, end_s: float, frames: int) -> tup
     notes = []
     frame_s = 1 / float(info.rate)
     if reader.faults:
-        notes.append(f"{info.path.name}: {reader.faults} damaged place(s) were skipped; everything that decodes is kept.")
+        notes.append(
+            f"{info.path.name}: {reader.faults} damaged place(s) were skipped; everything that decodes is kept."
+        )
     if frames and reader.last is not None and float(reader.last) + 1.5 * frame_s < min(end_s, info.duration_s):
         notes.append(
             f"{info.path.name} ends at {float(reader.last) + frame_s:.2f} s, though its header says {info.duration_s:.2f} s."

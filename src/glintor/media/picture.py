@@ -19,7 +19,9 @@ def read_rgb(path: Path) -> NDArray[np.uint8]:
     content = np.frombuffer(path.read_bytes(), np.uint8)
     picture = cv2.imdecode(content, cv2.IMREAD_COLOR) if content.size else None
     if picture is None:
-        raise ClipError(f"{path.name} cannot be read as a picture.", unharmed="It was not changed.", advice="Copy it again.")
+        raise ClipError(
+            f"{path.name} cannot be read as a picture.", unharmed="It was not changed.", advice="Copy it again."
+        )
     return np.ascontiguousarray(picture[..., ::-1])
 
 

@@ -69,7 +69,9 @@ def probe(path: Path) -> ClipInfo:
         stream = container.streams.video[0]
         width, height = stream.codec_context.width, stream.codec_context.height
         if not width or not height:
-            raise ClipError(f"{path.name} does not say how large its picture is.", advice="Copy it from the card again.")
+            raise ClipError(
+                f"{path.name} does not say how large its picture is.", advice="Copy it from the card again."
+            )
         rate = stream.average_rate or stream.guessed_rate or Fraction(25)
         time_base = stream.time_base or Fraction(1, 90000)
         if stream.duration:

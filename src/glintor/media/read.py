@@ -36,7 +36,7 @@ class ClipReader:
         self._stream = self._container.streams.video[0]
         self._stream.thread_type = "AUTO"
         self._base = Fraction(self._stream.time_base or Fraction(1, 90000))
-        self._origin = Fraction((self._stream.start_time or 0)) * self._base
+        self._origin = Fraction(self._stream.start_time or 0) * self._base
         self._frame_s = 1 / Fraction(self._stream.average_rate or 25)
         self.faults = 0
         self.last: Fraction | None = None
@@ -71,9 +71,7 @@ class ClipReader:
                 return
             yield Decoded(time, planes(frame))
         if self.last is None:
-            raise ClipError(
-                f"No picture in {self.path.name} could be decoded.", advice="Copy it from the card again."
-            )
+            raise ClipError(f"No picture in {self.path.name} could be decoded.", advice="Copy it from the card again.")
 
     def at(self, time_s: float) -> Decoded:
         """The frame shown at a time, or the last one where the time is past the end."""

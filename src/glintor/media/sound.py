@@ -14,7 +14,9 @@ from glintor.media.probe import open_clip
 RATE_HZ = 48000
 
 
-def sound_cut(path: Path, start_s: float, end_s: float, *, origin_s: float | None = None) -> Iterator[NDArray[np.float32]]:
+def sound_cut(
+    path: Path, start_s: float, end_s: float, *, origin_s: float | None = None
+) -> Iterator[NDArray[np.float32]]:
     """Blocks (2, n) of float sound at 48 kHz from start_s to end_s; silence where the track has a gap at its start.
 
     Times are counted from the picture's first frame, so sound and picture stay in step. A fault ends the sound early.

@@ -65,7 +65,11 @@ class FilmWriter:
         self._video.time_base = time_base
         self._video.codec_context.gop_size = max(1, round(float(rate) * encoding.key_every_s))
         self._video.codec_context.color_range = 2 if tags.full_range else 1
-        for field, value in (("colorspace", 6 if tags.matrix == "bt601" else 1), ("color_primaries", 1), ("color_trc", 1)):
+        for field, value in (
+            ("colorspace", 6 if tags.matrix == "bt601" else 1),
+            ("color_primaries", 1),
+            ("color_trc", 1),
+        ):
             setattr(self._video.codec_context, field, value)
         options = {"preset": encoding.preset}
         if encoding.mbit_s is None:

@@ -83,9 +83,7 @@ def blend_levels(stack, level, out):  # type: ignore[no-untyped-def]
             a = min(max(level[j, i], _F(0.0)), _F(top))
             low = min(int(a), top - 1)
             share = a - _F(low)
-            out[j, i] = np.uint8(
-                _F(stack[low, j, i]) * (_F(1.0) - share) + _F(stack[low + 1, j, i]) * share + _F(0.5)
-            )
+            out[j, i] = np.uint8(_F(stack[low, j, i]) * (_F(1.0) - share) + _F(stack[low + 1, j, i]) * share + _F(0.5))
 
 
 @njit(cache=True, fastmath=True, parallel=True)

@@ -20,7 +20,9 @@ class Filter(Enum):
     FINE = cv2.INTER_CUBIC
 
 
-def shrink(view: View, frame_width_px: int, source_width_px: int, radius_px: NDArray[np.float32]) -> NDArray[np.float32]:
+def shrink(
+    view: View, frame_width_px: int, source_width_px: int, radius_px: NDArray[np.float32]
+) -> NDArray[np.float32]:
     """Source pixels per frame pixel at a distance from the frame's centre (the geometric mean of both directions).
 
     With k = r / (f (1 + d)): dt/dr and sin t / r of the lens give radial and tangential scale.
@@ -44,7 +46,9 @@ class _PlaneMap:
         self.level: NDArray[np.float32] | None = None
         self.off: NDArray[np.bool_] | None = None
 
-    def follow(self, view: View, frame: tuple[int, int], source: tuple[int, int], *, siting: float, edge: float) -> None:
+    def follow(
+        self, view: View, frame: tuple[int, int], source: tuple[int, int], *, siting: float, edge: float
+    ) -> None:
         key = (view, frame, source)
         if key == self._key:
             return
@@ -123,10 +127,15 @@ class Reprojector:
         small = source
         for level in range(top + 1):
             scale = np.float32(0.5**level)
-            u, v = (where.u + np.float32(0.5)) * scale - np.float32(0.5), (where.v + np.float32(0.5)) * scale - np.float32(0.5)
+            u, v = (
+                (where.u + np.float32(0.5)) * scale - np.float32(0.5),
+                (where.v + np.float32(0.5)) * scale - np.float32(0.5),
+            )
             v = np.clip(v, 0.0, small.shape[0] - 1.0)
             method = self.quality.value if level == 0 else cv2.INTER_LINEAR
             cv2.remap(small, u, v, method, dst=stack[level], borderMode=cv2.BORDER_WRAP)
             if level < top:
-                small = cv2.resize(small, ((small.shape[1] + 1) // 2, (small.shape[0] + 1) // 2), interpolation=cv2.INTER_AREA)
+                small = cv2.resize(
+                    small, ((small.shape[1] + 1) // 2, (small.shape[0] + 1) // 2), interpolation=cv2.INTER_AREA
+                )
         blend_levels(stack, where.level, out)

@@ -34,6 +34,4 @@ class Yuv:
 def blank(width_px: int, height_px: int, tags: ColourTags = ColourTags()) -> Yuv:
     """A new picture with undefined content."""
     half = ((height_px + 1) // 2, (width_px + 1) // 2)
-    return Yuv(
-        np.empty((height_px, width_px), np.uint8), np.empty(half, np.uint8), np.empty(half, np.uint8), tags
-    )
+    return Yuv(np.empty((height_px, width_px), np.uint8), np.empty(half, np.uint8), np.empty(half, np.uint8), tags)

@@ -1,5 +1,6 @@
 """Keyframes and the smooth path between them."""
 
+import math
 from collections.abc import Iterable, Sequence
 
 import msgspec
@@ -33,7 +34,11 @@ class Keyframe(msgspec.Struct, frozen=True, kw_only=True):
     @property
     def view(self) -> View:
         return View(
-            yaw_deg=self.yaw_deg, pitch_deg=self.pitch_deg, roll_deg=self.roll_deg, fov_deg=self.fov_deg, bend=self.bend
+            yaw_deg=self.yaw_deg,
+            pitch_deg=self.pitch_deg,
+            roll_deg=self.roll_deg,
+            fov_deg=self.fov_deg,
+            bend=self.bend,
         )
 
     @staticmethod
@@ -48,11 +53,16 @@ class ViewPath:
     piecewise cubic (SIAM J. Sci. Stat. Comput. 5, 1984, as in scipy): log f keeps the apparent speed of a zoom
     constant. Before the first and after the last keyframe the view rests; where that rest is part of the film
     (`span`), the move starts and ends gently, otherwise it enters and leaves in full motion.
+
+    focal_scale makes every view tighter by a factor: how a frame of another shape gets its own correction.
     """
 
-    def __init__(self, keys: Sequence[Keyframe], span: tuple[float, float] = (-np.inf, np.inf)) -> None:
+    def __init__(
+        self, keys: Sequence[Keyframe], span: tuple[float, float] = (-np.inf, np.inf), *, focal_scale: float = 1.0
+    ) -> None:
         if not keys:
             raise PathError("The path has no keyframe.", advice="Set one: turn the view and it is kept.")
+        self._focal_scale = focal_scale
         self.keys = tuple(sorted(keys, key=lambda key: key.time_s))
         times = np.array([key.time_s for key in self.keys])
         if not np.isfinite(times).all():
@@ -75,13 +85,21 @@ class ViewPath:
         times = np.clip(np.atleast_1d(np.asarray(times_s, dtype=np.float64)), *self._range)
         out = np.tile(self._only, (len(times), 1)) if self._curve is None else self._curve(times)
         bend = np.clip(out[:, 4], 0.0, lens.BEND_MAX)
-        fov = lens.fov_of_focal(np.exp(out[:, 3]), bend)
+        fov = lens.fov_of_focal(np.exp(out[:, 3]) * self._focal_scale, bend)
         return np.column_stack([out[:, 0], np.clip(out[:, 1], -90, 90), out[:, 2], fov, bend])
 
     def at(self, time_s: float) -> View:
         """The view at one moment, held inside the lens's limits."""
         yaw, pitch, roll, fov, bend = (float(value) for value in self.values(time_s)[0])
         return within_limits(View(yaw_deg=yaw, roll_deg=roll), pitch_deg=pitch, fov_deg=fov, bend=bend)
+
+
+def focal_scale(size_px: tuple[int, int], reference: tuple[int, int] = (16, 9)) -> float:
+    """How much tighter, in frame widths, a frame of this shape is than the reference frame of the same area.
+
+    The same lens with the frame turned: 9:16 next to 16:9 gets 16/9, so what fills one fills the other.
+    """
+    return math.sqrt(reference[0] * size_px[1] / (reference[1] * size_px[0]))
 
 
 def _log_focal(view: View) -> float:

@@ -23,13 +23,18 @@ def read_rows(path: Path, columns: Sequence[str]) -> list[tuple[int, list[float]
         raise PathError(f"{path.name} cannot be read as text.", advice="Give a CSV file in UTF-8.") from error
     rows = list(csv.reader(io.StringIO(text)))
     if not rows or [cell.strip() for cell in rows[0]] != list(columns):
-        raise PathError(f"{path.name}, line 1: the header must be {','.join(columns)}.", advice="Add or mend that line.")
+        raise PathError(
+            f"{path.name}, line 1: the header must be {','.join(columns)}.", advice="Add or mend that line."
+        )
     out = []
     for number, row in enumerate(rows[1:], start=2):
         if not any(cell.strip() for cell in row):
             continue
         if len(row) != len(columns):
-            raise PathError(f"{path.name}, line {number}: {len(row)} values where {len(columns)} belong.", advice="Mend that line.")
+            raise PathError(
+                f"{path.name}, line {number}: {len(row)} values where {len(columns)} belong.",
+                advice="Mend that line.",
+            )
         values = []
         for name, cell in zip(columns, row, strict=True):
             try:
@@ -37,7 +42,9 @@ def read_rows(path: Path, columns: Sequence[str]) -> list[tuple[int, list[float]
             except ValueError:
                 value = math.nan
             if not math.isfinite(value):
-                raise PathError(f"{path.name}, line {number}: {name} is {cell.strip() or 'empty'!r}.", advice="Give a number.")
+                raise PathError(
+                    f"{path.name}, line {number}: {name} is {cell.strip() or 'empty'!r}.", advice="Give a number."
+                )
             values.append(value)
         out.append((number, values))
     return out
@@ -53,11 +60,14 @@ def read_path(path: Path) -> tuple[Keyframe, ...]:
         except InputError as error:
             raise PathError(f"{path.name}, line {number}: {error}") from error
         if key.time_s < 0:
-            raise PathError(f"{path.name}, line {number}: the time {key.time_s:g} s is before the clip.", advice="Start at 0.")
+            raise PathError(
+                f"{path.name}, line {number}: the time {key.time_s:g} s is before the clip.", advice="Start at 0."
+            )
         if keys and key.time_s - keys[-1].time_s < SAME_TIME_S:
             order = "the same time as" if abs(key.time_s - keys[-1].time_s) < SAME_TIME_S else "a time before"
             raise PathError(
-                f"{path.name}, line {number}: {key.time_s:g} s is {order} the row above.", advice="Put the rows in order of time."
+                f"{path.name}, line {number}: {key.time_s:g} s is {order} the row above.",
+                advice="Put the rows in order of time.",
             )
         keys.append(key)
     if not keys:

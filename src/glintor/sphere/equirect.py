@@ -15,7 +15,9 @@ def direction(lon_deg: ArrayLike, lat_deg: ArrayLike) -> Array:
 def lonlat_deg(vector: ArrayLike) -> tuple[Array, Array]:
     """Longitude and latitude, each (...), of vectors (..., 3) of any length above zero."""
     v = np.asarray(vector, dtype=np.float64)
-    return np.degrees(np.arctan2(-v[..., 1], v[..., 0])), np.degrees(np.arctan2(v[..., 2], np.hypot(v[..., 0], v[..., 1])))
+    return np.degrees(np.arctan2(-v[..., 1], v[..., 0])), np.degrees(
+        np.arctan2(v[..., 2], np.hypot(v[..., 0], v[..., 1]))
+    )
 
 
 def pixel(lon_deg: ArrayLike, lat_deg: ArrayLike, width_px: int, height_px: int) -> tuple[Array, Array]:

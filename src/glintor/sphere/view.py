@@ -27,9 +27,13 @@ class View:
             if not np.isfinite(getattr(self, name)):
                 raise ViewError(f"{name} is not a number.", advice="Give a plain number in its place.")
         if not -90.0 <= self.pitch_deg <= 90.0:
-            raise ViewError(f"A pitch of {self.pitch_deg:g} degrees is past straight up or down.", advice="Use -90 to 90.")
+            raise ViewError(
+                f"A pitch of {self.pitch_deg:g} degrees is past straight up or down.", advice="Use -90 to 90."
+            )
         if not 0.0 <= self.bend <= lens.BEND_MAX:
-            raise ViewError(f"A bend of {self.bend:g} is outside the lens family.", advice=f"Use 0 to {lens.BEND_MAX:g}.")
+            raise ViewError(
+                f"A bend of {self.bend:g} is outside the lens family.", advice=f"Use 0 to {lens.BEND_MAX:g}."
+            )
         if not lens.FOV_MIN_DEG <= self.fov_deg <= lens.fov_limit_deg(self.bend) + 1e-9:
             raise ViewError(
                 f"A field of view of {self.fov_deg:g} degrees cannot be shown at a bend of {self.bend:g}.",

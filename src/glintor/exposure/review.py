@@ -1,0 +1,104 @@
+"""What an exposure setting will break, by how much, and what cures it."""
+
+from glintor.exposure import flicker, motion
+from glintor.exposure.metering import Light
+from glintor.exposure.solve import HEADROOM_STOPS, Sensor, solve
+from glintor.exposure.values import ev100, nd_text, shutter_text
+from glintor.finding import Cure, Finding, Level
+
+STEP_LIMIT_STOPS = 2.0  # judgement, no source: above, one exposure for each lens is worth its step at the seam
+ERROR_LIMIT_STOPS = 1.0
+SHORT_ANGLE_DEG = 90.0  # judgement, no source: below, even slow pans show gaps
+LAMP_EV = 9.0  # below, lamps and not the sky light the scene
+PAN_DEG_S, FRAME_PX_PER_DEG = 30.0, 19.2  # a usual pan, seen in a 1920 px frame of 100 degrees
+
+
+def exposure_findings(
+    light: Light,
+    sensor: Sensor,
+    *,
+    rate_fps: float,
+    shutter_s: float,
+    iso: float,
+    nd_stops: float,
+    mains_hz: float,
+    interval_s: float = 0.0,
+) -> list[Finding]:
+    """Every finding about a setting in a metered light."""
+    setting_ev = float(ev100(sensor.f_number, shutter_s, iso=iso, nd_stops=nd_stops))
+    best = solve(light.mean, rate_fps, sensor)
+    cure = Cure(
+        f"Set {shutter_text(best.shutter_s)}, ISO {best.iso:.0f}, filter {nd_text(best.nd_stops)}",
+        "exposure.solve",
+        0.0,
+    )
+    out = [_brightness(light.mean - setting_ev, cure), _highlights(light.high - setting_ev - HEADROOM_STOPS)]
+    if not interval_s:
+        out.append(_shutter(rate_fps, shutter_s, cure))
+    if light.mean < LAMP_EV and not flicker.is_safe(mains_hz, shutter_s):
+        out.append(_flicker(rate_fps, shutter_s, mains_hz))
+    if light.step > STEP_LIMIT_STOPS:
+        out.append(
+            Finding(
+                desk="expose", kind="step", level=Level.CAUTION, title="Two lights", value=light.step, limit=STEP_LIMIT_STOPS, unit="stops",
+                reason=f"Front EV {light.front:.1f}, rear {light.rear:.1f}. One exposure for each lens leaves a step of this size at the seam.",
+            )
+        )  # fmt: skip
+    if light.span > sensor.stops:
+        out.append(
+            Finding(
+                desk="expose", kind="span", level=Level.CAUTION, title="More light than one frame holds", value=light.span,
+                limit=sensor.stops, unit="stops", reason="Expose for what matters; the rest burns out or sinks. A bracket would hold it.",
+            )
+        )  # fmt: skip
+    return [finding for finding in out if finding is not None]
+
+
+def _brightness(error_stops: float, cure: Cure) -> Finding:
+    over = error_stops > 0
+    level = (
+        Level.NOTE if abs(error_stops) <= ERROR_LIMIT_STOPS else Level.CAUTION if abs(error_stops) <= 2 else Level.STOP
+    )
+    title = "Exposure fits" if level is Level.NOTE else "Too bright" if over else "Too dark"
+    reason = "Mean of the whole sphere against the setting." if level is Level.NOTE else (
+        "Blown highlights cannot be brought back." if over else "Lifting it later brings noise and bands."
+    )  # fmt: skip
+    return Finding(
+        desk="expose", kind="brightness", level=level, title=title, reason=reason, value=error_stops, limit=ERROR_LIMIT_STOPS,
+        unit="stops", cure=None if level is Level.NOTE else cure,
+    )  # fmt: skip
+
+
+def _highlights(over_stops: float) -> Finding | None:
+    if over_stops <= 0:
+        return None
+    return Finding(
+        desk="expose", kind="highlights", level=Level.NOTE if over_stops < 1.5 else Level.CAUTION, title="Brightest half per cent clips",
+        value=over_stops, limit=0.0, unit="stops", reason="Near the sun that cannot be helped; elsewhere take a stronger filter.",
+    )  # fmt: skip
+
+
+def _shutter(rate_fps: float, shutter_s: float, cure: Cure) -> Finding | None:
+    angle = motion.shutter_angle_deg(rate_fps, shutter_s)
+    gap = motion.stutter_px(PAN_DEG_S, rate_fps, shutter_s, FRAME_PX_PER_DEG)
+    if shutter_s > 1.0 / rate_fps + 1e-9:
+        return Finding(
+            desk="expose", kind="shutter", level=Level.STOP, title="Shutter longer than a frame", value=shutter_s * 1000,
+            limit=1000 / rate_fps, unit="ms", digits=0, reason=f"{rate_fps:g} frames a second leave no more time.", cure=cure,
+        )  # fmt: skip
+    if angle >= SHORT_ANGLE_DEG:
+        return None
+    return Finding(
+        desk="expose", kind="stutter", level=Level.CAUTION, title="Motion will stutter", value=angle, limit=SHORT_ANGLE_DEG, unit="°",
+        digits=0, reason=f"Shutter angle too small: a pan of {PAN_DEG_S:.0f}°/s leaves gaps of {gap:.0f} px between frames.", cure=cure,
+    )  # fmt: skip
+
+
+def _flicker(rate_fps: float, shutter_s: float, mains_hz: float) -> Finding:
+    safe = flicker.safe_times_s(mains_hz, 1.0 / rate_fps) or (1.0 / (2.0 * mains_hz),)
+    near = min(safe, key=lambda t: abs(t - shutter_s))
+    return Finding(
+        desk="expose", kind="flicker", level=Level.CAUTION, title="Lamps will flicker", value=flicker.beat_hz(mains_hz, rate_fps), limit=0.0,
+        unit="Hz", reason=f"At {mains_hz:g} Hz lamps pulse {2 * mains_hz:g} times a second; {shutter_text(near)} sees whole pulses.",
+        cure=Cure(f"Shutter {shutter_text(near)}", "exposure.shutter_s", near),
+    )  # fmt: skip

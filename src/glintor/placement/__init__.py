@@ -1,0 +1,1 @@
+"""Where the camera goes: sun, shadow, seam, stick, framing and the findings about a placement."""

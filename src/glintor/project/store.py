@@ -1,0 +1,92 @@
+"""The project on disk: open JSON, checked on load, written whole, with a journal for what is not yet saved."""
+
+import re
+from pathlib import Path
+
+import msgspec
+
+from glintor.errors import InputError
+from glintor.files import write_bytes
+from glintor.project.model import FORMAT_VERSION, Project
+
+SUFFIX = ".glintor"
+
+
+class ProjectError(InputError):
+    """A project file that cannot be opened; the message names the place in it."""
+
+
+def encode(project: Project) -> bytes:
+    """The project as indented UTF-8 JSON."""
+    return msgspec.json.format(msgspec.json.encode(project), indent=2) + b"\n"
+
+
+def decode(content: bytes, name: str = "the project") -> Project:
+    """The project in this JSON. Raises ProjectError with the field that is wrong."""
+    try:
+        raw = msgspec.json.decode(content)
+    except (msgspec.DecodeError, UnicodeDecodeError) as error:
+        raise ProjectError(
+            f"{name} is not a Glintor project: {error}.", unharmed="It was not changed.", advice="Choose another."
+        ) from error
+    version = raw.get("glintor") if isinstance(raw, dict) else None
+    if not isinstance(version, int):
+        raise ProjectError(f"{name} is not a Glintor project: it has no version number.", advice="Choose another file.")
+    if version > FORMAT_VERSION:
+        raise ProjectError(
+            f"{name} was written by a newer Glintor (format {version}; this one reads up to {FORMAT_VERSION}).",
+            unharmed="It was not changed.",
+            advice="Update Glintor to open it.",
+        )
+    try:
+        return msgspec.convert(raw, Project)
+    except msgspec.ValidationError as error:
+        text, _, place = str(error).partition(" - at ")
+        where = re.sub(r"[`$]", "", place).lstrip(".") or "its top"
+        raise ProjectError(
+            f"{name}, at {where}: {text}.", unharmed="It was not changed.", advice="Mend that value."
+        ) from error
+
+
+def read_project(path: Path) -> Project:
+    """The project in a file. Raises ProjectError."""
+    try:
+        content = path.read_bytes()
+    except OSError as error:
+        raise ProjectError(
+            f"{path} cannot be opened: {error.strerror}.", advice="Check the name and the disk."
+        ) from error
+    return decode(content, path.name)
+
+
+def write_project(path: Path, project: Project) -> None:
+    """Writes the project whole and removes its journal. Raises WriteError."""
+    write_bytes(path, encode(project))
+    journal_file(path).unlink(missing_ok=True)
+
+
+def journal_file(path: Path) -> Path:
+    """Where the newest unsaved state of a project lies."""
+    return path.with_name(f".{path.name}.journal")
+
+
+def write_journal(path: Path, project: Project) -> None:
+    """Keeps the newest state beside the project until it is saved. Raises WriteError."""
+    write_bytes(journal_file(path), encode(project))
+
+
+def recovered(path: Path) -> Project | None:
+    """The journal's state where a killed session left one that can be read and differs from the file."""
+    journal = journal_file(path)
+    if not journal.exists():
+        return None
+    try:
+        kept = read_project(journal)
+    except ProjectError:
+        return None
+    return kept if not path.exists() or kept != read_project(path) else None
+
+
+def schema() -> dict[str, object]:
+    """The JSON schema of the format."""
+    return msgspec.json.schema(Project)

@@ -1,0 +1,140 @@
+"""A path looked at as a viewer would: what pans too fast, loses the subject or puts it on the seam."""
+
+from dataclasses import dataclass
+
+import numpy as np
+from numpy.typing import NDArray
+
+from glintor.finding import Cure, Finding, Level
+from glintor.reframing.path import ViewPath
+from glintor.reframing.track import Track
+from glintor.sphere import lens
+from glintor.sphere.equirect import direction
+from glintor.sphere.view import View, in_frame
+
+Array = NDArray[np.float64]
+SAMPLES_HZ = 12.0
+SHORTEST_S = 0.25
+SOFT_SHARE = 0.5  # judgement, no source: under half of the frame's pixels are real
+WHIP_DEG_S = 220.0  # judgement, no source: so fast a turn is meant as one
+
+
+@dataclass(frozen=True, slots=True)
+class Limits:
+    """What the review measures against; all from other desks, as plain values.
+
+    pan_share_s  fastest smooth pan in frame widths a second (the crossing rule for this rate and shutter angle)
+    """
+
+    pan_share_s: float
+    source_width_px: int
+    seam_band_deg: float
+    size_px: tuple[int, int] = (1920, 1080)
+
+
+def speed_deg_s(path: ViewPath, times_s: Array) -> Array:
+    """Angular speed (n,) of the view's axis at each time."""
+    step = 1e-3
+    before, after = path.values(times_s - step), path.values(times_s + step)
+    a, b = direction(before[:, 0], before[:, 1]), direction(after[:, 0], after[:, 1])
+    return np.degrees(np.arctan2(np.linalg.norm(np.cross(a, b), axis=1), (a * b).sum(axis=1))) / (2 * step)
+
+
+def runs(flags: NDArray[np.bool_], times_s: Array, shortest_s: float = SHORTEST_S) -> list[tuple[float, float]]:
+    """Stretches of time in which a flag holds, leaving out the very short ones."""
+    edges = np.flatnonzero(np.diff(np.concatenate([[False], flags, [False]]).astype(int)))
+    spans = [(float(times_s[a]), float(times_s[min(b, len(times_s)) - 1])) for a, b in edges.reshape(-1, 2)]
+    return [(a, b) for a, b in spans if b - a >= shortest_s]
+
+
+def review_path(
+    path: ViewPath, in_s: float, out_s: float, limits: Limits, track: Track | None, subject: str = "Subject"
+) -> list[Finding]:
+    """The findings of a path between in and out, in order of time."""
+    times = np.arange(in_s, out_s, 1.0 / SAMPLES_HZ)
+    if len(times) < 2:
+        return []
+    values = path.values(times)
+    out = _pans(path, times, values, limits) + _softness(times, values, limits)
+    if track is not None and len(track.time_s):
+        out += _subject(times, values, limits, track.at(times), subject)
+    return sorted(out, key=lambda finding: finding.start_s)
+
+
+def _pans(path: ViewPath, times: Array, values: Array, limits: Limits) -> list[Finding]:
+    speed = speed_deg_s(path, times)
+    limit = np.minimum(values[:, 3], 170.0) * limits.pan_share_s
+    out = []
+    for start, end in runs((speed > limit) & (speed < WHIP_DEG_S), times):
+        part = (times >= start) & (times <= end)
+        worst = int(np.argmax(np.where(part, speed / limit, 0.0)))
+        needed = (end - start) * float(speed[worst] / limit[worst])
+        level = Level.STOP if speed[worst] > 3.5 * limit[worst] else Level.CAUTION
+        out.append(
+            Finding(
+                desk="reframe", kind="pan", level=level, title="Pan too fast", value=float(speed[worst]), limit=float(limit[worst]),
+                unit="°/s", digits=0, start_s=start, end_s=end, reason=f"Things cross the frame too quickly to be seen; it wants {needed:.1f} s.",
+                cure=Cure(f"Spread over {needed:.1f} s", "cut.spread", needed),
+            )
+        )  # fmt: skip
+    return out
+
+
+def _softness(times: Array, values: Array, limits: Limits) -> list[Finding]:
+    width = limits.size_px[0]
+    rims = np.array([lens.edge_deg(float(b)) for b in values[:, 4]])
+    true = np.minimum(values[:, 3], rims) * limits.source_width_px / 360.0
+    soft = runs(true < SOFT_SHARE * width, times, 0.5)
+    if not soft:
+        return []
+    least = float(true.min())
+    return [
+        Finding(
+            desk="reframe", kind="soft", level=Level.NOTE, title="True width", value=least, limit=float(width), unit="px", digits=0,
+            start_s=soft[0][0], end_s=soft[-1][1], reason="So many source pixels lie across the frame; a wider view is sharper.",
+        )
+    ]  # fmt: skip
+
+
+def _subject(times: Array, values: Array, limits: Limits, track: Track, subject: str) -> list[Finding]:
+    where = direction(track.yaw_deg, track.pitch_deg)
+    seen = np.array([_in_view(row, limits.size_px, vector) for row, vector in zip(values, where, strict=True)])
+    off = np.degrees(np.arcsin(np.abs(where[:, 0])))
+    out = []
+    for start, end in runs(seen & (off < limits.seam_band_deg), times):
+        out.append(
+            Finding(
+                desk="reframe", kind="seam", level=Level.CAUTION, title=f"{subject} on the seam", value=float(off.min()),
+                limit=limits.seam_band_deg, unit="°", start_s=start, end_s=end, reason="The two lenses' pictures do not meet there; look elsewhere.",
+            )
+        )  # fmt: skip
+    away = runs(~seen, times, 1.0)
+    if away and seen.any():
+        lost = sum(b - a for a, b in away)
+        out.append(
+            Finding(
+                desk="reframe", kind="away", level=Level.NOTE, title=f"{subject} out of frame", value=lost, unit="s", start_s=away[0][0],
+                end_s=away[-1][1], reason=f"In {len(away)} stretch{'es' if len(away) > 1 else ''} of the cut.",
+            )
+        )  # fmt: skip
+    return out
+
+
+def _in_view(row: Array, size_px: tuple[int, int], vector: Array) -> bool:
+    yaw, pitch, roll, fov, bend = (float(v) for v in row)
+    fov = float(np.clip(fov, lens.FOV_MIN_DEG, lens.fov_limit_deg(bend)))
+    view = View(yaw_deg=yaw, pitch_deg=pitch, roll_deg=roll, fov_deg=fov, bend=bend)
+    return bool(in_frame(view, size_px, vector))
+
+
+def spread(keys_times_s: list[float], start_s: float, end_s: float, needed_s: float) -> list[float]:
+    """New times of keyframes so that the stretch around [start, end] lasts `needed_s`; what follows moves later."""
+    inside = [t for t in keys_times_s if t <= start_s + 1e-6]
+    first = max(inside) if inside else keys_times_s[0]
+    after = [t for t in keys_times_s if t >= end_s - 1e-6]
+    last = min(after) if after else keys_times_s[-1]
+    if last <= first:
+        return keys_times_s
+    grow = max(needed_s / max(end_s - start_s, 1e-6), 1.0)
+    extra = (last - first) * (grow - 1.0)
+    return [t if t <= first else first + (t - first) * grow if t <= last else t + extra for t in keys_times_s]

@@ -1,0 +1,132 @@
+"""Everything that Glintor finds about a shot, desk by desk: the same for the window and for `glintor check`."""
+
+from collections.abc import Callable
+from functools import lru_cache
+from pathlib import Path
+
+from glintor.errors import GlintorError
+from glintor.export.cut import clip_file
+from glintor.exposure.metering import Light, meter
+from glintor.exposure.motion import pan_limit_deg_s, shutter_angle_deg
+from glintor.exposure.review import exposure_findings
+from glintor.finding import Finding, Level, worst_first
+from glintor.placement import seam
+from glintor.placement.layout import Layout, layout
+from glintor.placement.review import place_findings
+from glintor.placement.sun import sunrise_sunset
+from glintor.project.model import Camera, Cut, Exposure, Placement, Project, Shot, Site, Take, take_of
+from glintor.reframing.path import ViewPath
+from glintor.reframing.review import Limits, review_path
+from glintor.reframing.track import Track, read_track, track_file
+from glintor.simulation.camera import foresight
+from glintor.simulation.rig import sun_of
+
+SUBJECT = "Mira"
+
+
+def layout_of(site: Site, placement: Placement, minute: float) -> Layout:
+    """A placement worked out at a minute of the site's day."""
+    return layout(
+        setup_id=placement.setup,
+        ahead_m=placement.ahead_m,
+        left_m=placement.left_m,
+        stick_m=placement.stick_m,
+        heading_deg=placement.heading_deg,
+        lean_deg=placement.lean_deg,
+        subject=(placement.subject_ahead_m, placement.subject_left_m, placement.subject_up_m),
+        sun=sun_of(site, minute),
+        way_bearing_deg=site.way_bearing_deg,
+    )
+
+
+def placing(project: Project, shot: Shot) -> list[Finding]:
+    """The findings of the Place desk."""
+    site, camera, placement = project.site, project.camera, shot.placement
+    later: Callable[[float], Layout] = lambda minute: layout_of(site, placement, minute)  # noqa: E731
+    _, sunset = sunrise_sunset(site.lat_deg, site.lon_deg, site.day, site.zone)
+    return place_findings(
+        later(shot.start_min),
+        gap_m=camera.gap_m,
+        overlap_deg=camera.overlap_deg,
+        width_px=camera.width_px,
+        stick_m=placement.stick_m,
+        tilt_deg=placement.tilt_deg,
+        lowest_m=site.lowest_m,
+        start_min=shot.start_min,
+        sunset_min=sunset,
+        layout_at=later,
+    )
+
+
+@lru_cache(maxsize=64)
+def scene_light(shot_id: str, placement: Placement, start_min: float, site: Site, camera: Camera) -> Light:
+    """The light of the simulated place round the camera, metered in a small sphere."""
+    shot = Shot(id=shot_id, name="", start_min=start_min, length_min=1, placement=placement, exposure=Exposure())
+    _, luminance, _ = foresight(shot, site, camera, 240)
+    return meter(luminance)
+
+
+def light_of_shot(project: Project, shot: Shot) -> Light:
+    """The metered light of a shot."""
+    return scene_light(shot.id, shot.placement, shot.start_min, project.site, project.camera)
+
+
+def exposing(project: Project, shot: Shot, light: Light) -> list[Finding]:
+    """The findings of the Expose desk in a metered light."""
+    e = shot.exposure
+    return exposure_findings(
+        light,
+        project.camera.sensor,
+        rate_fps=e.rate_fps,
+        shutter_s=e.shutter_s,
+        iso=e.iso,
+        nd_stops=e.nd_stops,
+        mains_hz=project.site.mains_hz,
+        interval_s=e.interval_s,
+    )
+
+
+def track_of_take(project_file: Path, take: Take) -> Track | None:
+    """The subject's track beside the take's clip, if there is one."""
+    try:
+        file = track_file(clip_file(project_file, take))
+        return read_track(file) if file.exists() else None
+    except GlintorError:
+        return None
+
+
+def seam_band(camera: Camera, take: Take, track: Track | None) -> float:
+    """Half-width in degrees of the seam band for the subject of a take, at its nearest."""
+    distance = float(track.distance_m.min()) if track is not None and len(track.time_s) else 3.0
+    return seam.seam_band_deg(distance, gap_m=camera.gap_m, width_px=take.width_px, overlap_deg=camera.overlap_deg)
+
+
+def reframing(project: Project, shot: Shot, cut: Cut, track: Track | None) -> list[Finding]:
+    """The findings of a cut's path."""
+    take = take_of(shot, cut.take_id)
+    angle = shutter_angle_deg(take.exposure.rate_fps, take.exposure.shutter_s)
+    limits = Limits(pan_limit_deg_s(1.0, take.rate_fps, angle), take.width_px, seam_band(project.camera, take, track))
+    path = ViewPath(cut.keys, (cut.in_s, cut.out_s))
+    return review_path(path, cut.in_s, cut.out_s, limits, track, SUBJECT)
+
+
+def offloading(shot: Shot) -> list[Finding]:
+    """Takes that exist only on the card."""
+    waiting = [take for take in shot.takes if not take.safe_file]
+    if not waiting:
+        return []
+    return [
+        Finding(
+            desk="offload", kind="unsafe", level=Level.CAUTION, title="Only on the card", value=len(waiting), limit=0, digits=0,
+            unit="take" if len(waiting) == 1 else "takes", reason="A card is lost, formatted or broken easily: bring it over.",
+        )
+    ]  # fmt: skip
+
+
+def findings(project: Project, shot: Shot, project_file: Path | None = None) -> list[Finding]:
+    """Every finding about a shot, worst first."""
+    found = placing(project, shot) + exposing(project, shot, light_of_shot(project, shot)) + offloading(shot)
+    for cut in shot.cuts:
+        track = track_of_take(project_file, take_of(shot, cut.take_id)) if project_file is not None else None
+        found += reframing(project, shot, cut, track)
+    return worst_first(found)

@@ -1,0 +1,390 @@
+"""The Hollin Cut, stage by stage, as the arrays that the renderer takes, with the truth beside them."""
+
+import math
+import os
+from collections.abc import Callable
+from concurrent.futures import ThreadPoolExecutor
+from dataclasses import dataclass, field
+
+import numpy as np
+from numpy.typing import NDArray
+
+from glintor.errors import InputError
+from glintor.placement import seam
+from glintor.placement.carriers import BANK_M
+from glintor.placement.sun import Sun
+from glintor.simulation import boat, people
+from glintor.simulation import raytrace as rt
+from glintor.simulation.people import Parts, Point
+
+Array = NDArray[np.float64]
+_CORES = ThreadPoolExecutor(os.cpu_count() or 2, thread_name_prefix="place")
+STAGES = ("wharf", "towpath", "cobdale", "lock")
+FAR = 1e9
+BOAT_SPEED_M_S = 1.79  # 4 mph, the usual limit on narrow canals (common practice, no source)
+WALK_SPEED_M_S = 1.25
+LOCK_RISE_M, LOCK_FILL_S = 2.0, 300.0
+GROUND_Z = BANK_M
+
+
+@dataclass(frozen=True, slots=True, kw_only=True)
+class Rig:
+    """The camera in the place: its set-up and where it stands, relative to the carrier (scene axes).
+
+    ahead_m, left_m  of the lens from the carrier's origin; height_m over the surface it stands or is clamped on
+    heading_deg      of the front lens, clockwise from the carrier's way ahead
+    stick_m          length of the stick under the camera, 0 without; tilt_deg off the camera's line
+    """
+
+    stage: str
+    carrier: str  # "boat", "walker" or "ground"
+    ahead_m: float
+    left_m: float
+    height_m: float
+    heading_deg: float
+    stick_m: float
+    stick_half_m: float
+    tilt_deg: float
+    lean_deg: float
+    clamp_half_m: float
+    gap_m: float
+    subject_ahead_m: float
+    subject_left_m: float
+
+
+@dataclass(frozen=True, slots=True)
+class Light:
+    """Sun, sky and air. cover 0 is a clear blue sky, 0.35 has fair-weather clouds."""
+
+    sun: Sun
+    bearing_deg: float  # of the canal's way ahead
+    cover: float = 0.34
+
+    def sun_vector(self) -> Array:
+        """(3,) towards the sun in scene axes."""
+        turn = math.radians(self.sun.azimuth_deg - self.bearing_deg)
+        e = math.radians(max(self.sun.elevation_deg, -5.0))
+        return np.array([math.cos(e) * math.cos(turn), -math.cos(e) * math.sin(turn), math.sin(e)])
+
+    def illuminance_lux(self) -> tuple[float, float]:
+        """Illuminance normal to the sun and of the whole sky on level ground.
+
+        Direct: 128 klux x 0.76^(air mass^0.6), a clear-air fit; air mass by Kasten & Young (1989), from memory.
+        """
+        elevation = self.sun.elevation_deg
+        if elevation <= 0.0:
+            return 0.0, 400.0 * 10.0 ** (elevation / 4.0)
+        mass = 1.0 / (math.sin(math.radians(elevation)) + 0.50572 * (elevation + 6.07995) ** -1.6364)
+        return 128_000.0 * 0.76 ** (mass**0.6), 400.0 + 21_000.0 * math.sin(math.radians(elevation)) ** 0.6
+
+    def sky_numbers(self) -> Array:
+        """Zenith luminance, CIE a b c d e, normalisation, sun disc, cloud share: what the sky function takes.
+
+        CIE S 011/E:2003 type 12, "CIE standard clear sky, low luminance turbidity".
+        """
+        a, b, c, d, e = -1.0, -0.32, 10.0, -3.0, 0.45
+        sun_e, sky_e = self.illuminance_lux()
+        zenith_angle = math.radians(90.0 - max(self.sun.elevation_deg, 0.0))
+        phi = 1.0 + a * math.exp(b)
+        f = 1.0 + c * (math.exp(d * zenith_angle) - math.exp(d * math.pi / 2)) + e * math.cos(zenith_angle) ** 2
+        disc = sun_e / 6.8e-5  # solid angle of the sun's disc, sr
+        return np.array([sky_e / 4.3, a, b, c, d, e, 1.0 / (phi * f), min(disc, 3e6), self.cover])
+
+
+@dataclass(frozen=True, slots=True)
+class Truth:
+    """What is known beside a frame, in the sphere's frame: subject's head, its distance, and the sun."""
+
+    subject_yaw_deg: float
+    subject_pitch_deg: float
+    subject_m: float
+    sun_yaw_deg: float
+
+
+@dataclass(frozen=True, slots=True)
+class Scene:
+    """Everything the renderer takes for one moment."""
+
+    eye: Array
+    ahead_rad: float
+    light: Light
+    world: Array  # the flat array that `raytrace` reads
+    truth: Truth
+
+
+@dataclass
+class _Builder:
+    groups: list[Parts] = field(default_factory=list)
+
+    def group(self) -> Parts:
+        self.groups.append(Parts())
+        return self.groups[-1]
+
+    def world(self, head: Array, rows: Array) -> Array:
+        """The head with the tables behind it, and where each begins written into the head."""
+        start = rt.HEAD + rows.size
+        table = np.zeros((len(self.groups), rt.GROUP_SIZE))
+        tail: list[float] = []
+        base = start + table.size
+        for row, parts in zip(table, self.groups, strict=True):
+            row[:6], row[14] = _bounds(parts), parts.shadow_only
+            for column, name in ((6, "boxes"), (8, "capsules"), (10, "ellipsoids")):
+                row[column] = base + len(tail)
+                tail += [number for solid in getattr(parts, name) for number in solid]
+                row[column + 1] = base + len(tail)
+            prisms: list[float] = []
+            for faces, material in parts.prisms:
+                first = base + len(tail)
+                tail += faces.ravel().tolist()
+                prisms += [first, base + len(tail), material]
+            row[12] = base + len(tail)
+            tail += prisms
+            row[13] = base + len(tail)
+        head[[rt.ROWS, rt.ROW_COUNT, rt.GROUPS, rt.GROUP_COUNT]] = rt.HEAD, len(rows), start, len(table)
+        return np.concatenate([head, rows.ravel(), table.ravel(), tail])
+
+
+def _bounds(parts: Parts) -> tuple[float, ...]:
+    low, high = [], []
+    for b in parts.boxes:
+        low.append(b[:3]), high.append(b[3:6])
+    for c in parts.capsules:
+        (
+            low.append([min(c[k], c[k + 3]) - c[6] for k in range(3)]),
+            high.append([max(c[k], c[k + 3]) + c[6] for k in range(3)]),
+        )
+    for e in parts.ellipsoids:
+        low.append([e[k] - e[k + 3] for k in range(3)]), high.append([e[k] + e[k + 3] for k in range(3)])
+    for faces, _material in parts.prisms:  # by their axis-parallel faces, widened
+        for k in range(3):
+            side = [f[3] * f[k] for f in faces if abs(f[k]) > 0.999]
+            assert len(side) >= 2, "a prism needs two faces across each axis for its bounds"
+        low.append([min(f[3] * f[k] for f in faces if abs(f[k]) > 0.999) for k in range(3)])
+        high.append([max(f[3] * f[k] for f in faces if abs(f[k]) > 0.999) for k in range(3)])
+    return (*np.min(low, axis=0), *np.max(high, axis=0))
+
+
+def _house(parts: Parts, s: float, n: float, long: float, deep: float, eaves: float) -> None:
+    """A cottage with a ridged roof along s, and a chimney."""
+    g = GROUND_Z
+    parts.box((s - long / 2, n - deep / 2, g), (s + long / 2, n + deep / 2, g + eaves), rt.PLASTER)
+    rise, half = deep * 0.42, deep / 2 + 0.25
+    slope = math.hypot(rise, half)
+    ridge = g + eaves + rise
+    faces = [(0.0, k * rise / slope, half / slope, (half * ridge + k * rise * n) / slope) for k in (-1, 1)]
+    faces += [(k, 0.0, 0.0, k * s + long / 2 + 0.2) for k in (-1.0, 1.0)]
+    faces += [(0.0, k, 0.0, k * n + half) for k in (-1.0, 1.0)] + [
+        (0.0, 0.0, k, k * (g + eaves) + (0 if k < 0 else rise)) for k in (-1.0, 1.0)
+    ]
+    parts.prisms.append((np.array(faces, dtype=np.float64), rt.TILE))
+    parts.box((s - long / 2 + 0.3, n - 0.3, g), (s - long / 2 + 0.9, n + 0.3, ridge + 0.8), rt.BRICK)
+
+
+def _ducks(parts: Parts, s: float, n: float, time_s: float) -> None:
+    for k in range(4):
+        ds, dn = (
+            s + 0.9 * k + 0.25 * math.sin(time_s * 0.4 + k),
+            n + 0.5 * math.sin(k * 2.1) + 0.1 * math.sin(time_s * 0.6 + 2 * k),
+        )
+        parts.blob((ds, dn, 0.05), (0.19, 0.10, 0.09), rt.DUCK)
+        parts.blob((ds + 0.15, dn, 0.20), (0.06, 0.045, 0.055), rt.DUCK)
+
+
+def _rows(stage: str) -> Array:
+    """Hedges, trees and reeds: n, spacing, radius, crown height, spread, from s, to s, seed."""
+    out = [
+        (9.0, 0.80, 0.80, 0.9, 0.18, -400.0, 400.0, 11),
+        (-7.6, 0.95, 0.85, 0.75, 0.35, -400.0, 400.0, 23),
+        (14.5, 9.5, 2.7, 5.0, 2.2, -400.0, 400.0, 37),
+        (-12.5, 8.0, 2.5, 4.6, 2.0, -400.0, 400.0, 41),
+        (-24.0, 12.0, 3.6, 6.0, 4.0, -400.0, 400.0, 53),
+        (30.0, 15.0, 3.6, 6.2, 6.0, -400.0, 400.0, 67),
+    ]
+    if stage == "cobdale":
+        out.append((0.0, 5.5, 2.2, 3.6, 4.5, 36.0, 200.0, 71))
+    if stage in ("lock", "wharf"):
+        out[0] = (12.5, 0.80, 0.80, 0.9, 0.18, -400.0, 400.0, 11)
+        out[2] = (24.0, 9.5, 2.9, 5.0, 2.2, -400.0, 400.0, 37)
+    return np.array(out)
+
+
+def carrier_s(rig: Rig, time_s: float) -> float:
+    """Where along the canal the carrier's origin is, metres."""
+    if rig.carrier == "boat" and rig.stage == "cobdale":
+        return 4.0 + BOAT_SPEED_M_S * time_s
+    return WALK_SPEED_M_S * time_s if rig.carrier == "walker" else 0.0
+
+
+def walker_n(time_s: float) -> float:
+    """The walker's place across the towpath."""
+    return 6.2 + 0.08 * math.sin(time_s * 0.45)
+
+
+def build(rig: Rig, light: Light, time_s: float) -> Scene:
+    """The place at a moment, seen by the camera of `rig`. Raises InputError for an unknown stage."""
+    if rig.stage not in STAGES:
+        raise InputError(f"There is no stage {rig.stage} on the Hollin Cut.", advice=f"Choose {', '.join(STAGES)}.")
+    site = _head(light, time_s)
+    builder = _Builder()
+    origin = carrier_s(rig, time_s)
+    boat_s, boat_n, boat_z = 0.0, 0.0, 0.0
+    surface = GROUND_Z
+    if rig.stage == "cobdale":
+        site[rt.BRIDGE_S], site[rt.TUNNEL_S] = 9.0, 21.0
+        boat_s = origin if rig.carrier == "boat" else -12.0
+        surface = boat.ROOF_Z if rig.carrier == "boat" else GROUND_Z
+    elif rig.stage == "lock":
+        level = -LOCK_RISE_M * (1.0 - min(max(time_s / LOCK_FILL_S, 0.0), 1.0)) ** 1.5
+        site[rt.LOCK_S0], site[rt.LOCK_S1], site[rt.LOCK_WATER], site[rt.LOW_WATER] = -9.2, 9.2, level, -LOCK_RISE_M
+        boat_s, boat_z = 0.4, level
+        _lock(builder.group(), level)
+        _house(builder.group(), -2.0, 17.5, 9.0, 5.5, 2.6)
+    elif rig.stage == "towpath":
+        site[rt.BRIDGE_S] = 46.0
+        boat_s, boat_n = 24.0, 3.3
+        _ducks(builder.group(), 7.0, 1.0, time_s)
+    else:
+        boat_s, boat_n = 1.0, 3.4
+        site[rt.BRIDGE_S] = -48.0
+        _house(builder.group(), 4.0, 14.5, 12.0, 6.0, 4.6)
+        _ducks(builder.group(), -3.0, -1.0, time_s)
+    if rig.carrier == "boat":
+        surface = boat_z + boat.ROOF_Z
+        cs, cn = boat_s, boat_n
+    elif rig.carrier == "walker":
+        cs, cn = origin, walker_n(time_s)
+    else:
+        cs, cn = 0.0, 6.0 if rig.stage != "lock" else 3.6
+    builder.groups += boat.boat_parts(boat_s, boat_n, boat_z, time_s)
+    eye = np.array([cs + rig.ahead_m, cn + rig.left_m, surface + rig.height_m])
+    hand = _holding_hand(rig, eye, cs, cn) if rig.carrier == "walker" else None
+    head = _subject(builder.group(), rig, eye, (boat_s, boat_n, boat_z), (cs, cn), time_s, hand)
+    _stick(builder, rig, eye, hand)
+    ahead_rad = -math.radians(rig.heading_deg)
+    truth = _truth(eye, head, ahead_rad, light)
+    site[rt.ORIGIN] = boat_s
+    return Scene(eye, ahead_rad, light, builder.world(site, _rows(rig.stage)), truth)
+
+
+def _head(light: Light, time_s: float) -> Array:
+    """The numbered places of the flat array, for an open canal without bridge, tunnel or lock."""
+    sun_e, sky_e = light.illuminance_lux()
+    head = np.zeros(rt.HEAD)
+    head[rt.SUN : rt.SUN + 3] = light.sun_vector()
+    head[rt.LUX : rt.LUX + 3] = sun_e, sky_e, 0.12 * (sun_e * max(head[rt.SUN + 2], 0.0) + sky_e)
+    head[rt.SKY : rt.SKY + 9] = light.sky_numbers()
+    head[[rt.BANK, rt.GROUND_Z, rt.TIME, rt.HAZE]] = 4.6, GROUND_Z, time_s, 2600.0
+    head[[rt.BRIDGE_S, rt.TUNNEL_S]], head[[rt.LOCK_S0, rt.LOCK_S1]] = FAR, -FAR
+    return head
+
+
+def _subject(
+    parts: Parts,
+    rig: Rig,
+    eye: Array,
+    hull: Point,
+    carrier: tuple[float, float],
+    time_s: float,
+    holding: Array | None,
+) -> Point:
+    s, n, z = hull
+    if rig.carrier == "boat" or rig.stage == "lock":
+        grip = boat.TILLER_GRIP
+        hand = (s + grip[0], n + grip[1] + 0.06 * math.sin(time_s * 0.5), z + grip[2] + 0.03)
+        foot = (s + boat.HELM_S, n + boat.HELM_N, z + 0.775)
+        if rig.carrier == "boat":
+            foot = (carrier[0] + rig.subject_ahead_m, carrier[1] + rig.subject_left_m, z + 0.775)
+        wave = None
+        if math.sin(time_s * 0.42) > 0.75:  # now and then she points ahead
+            wave = (foot[0] + 0.45, foot[1] + 0.25, foot[2] + 1.35 + 0.05 * math.sin(time_s * 3))
+        return people.add_person(parts, foot, 0.0, time_s, right_hand=hand, left_hand=wave)
+    foot = (carrier[0] + rig.subject_ahead_m, carrier[1] + rig.subject_left_m, GROUND_Z)
+    if holding is not None:
+        return people.add_person(parts, foot, 0.0, time_s, stride=0.42, right_hand=tuple(holding))
+    facing = math.atan2(float(eye[1]) - foot[1], float(eye[0]) - foot[0])
+    return people.add_person(parts, foot, facing, time_s)
+
+
+def _holding_hand(rig: Rig, eye: Array, carrier_s_m: float, carrier_n_m: float) -> Array:
+    """Where the right hand holds the stick: an arm's reach from the shoulder towards the camera."""
+    shoulder = np.array([carrier_s_m + rig.subject_ahead_m, carrier_n_m + rig.subject_left_m - 0.20, GROUND_Z + 1.36])
+    way = eye - shoulder - np.array([0.0, 0.0, 0.45])
+    return shoulder + way / np.linalg.norm(way) * 0.48
+
+
+def _stick(builder: _Builder, rig: Rig, eye: Array, hand: Array | None) -> None:
+    """The part of stick and clamp that the lens gap does not hide, drawn where a camera would see it."""
+    if rig.stick_m <= 0.0:
+        return
+    heading = -math.radians(rig.heading_deg)
+    front = np.array([math.cos(heading), math.sin(heading), 0.0])
+    along = hand - eye if hand is not None else _upright(rig, heading)
+    along = along / np.linalg.norm(along)
+    shown_along = along + front * math.tan(math.radians(rig.tilt_deg))
+    shown_along /= np.linalg.norm(shown_along)
+    foot = eye + along * rig.stick_m
+    hidden = builder.group()
+    hidden.shadow_only = True
+    hidden.limb(tuple(eye), tuple(foot), rig.stick_half_m, rt.STICK)
+    hidden.blob(tuple(eye), (0.03, 0.03, 0.06), rt.STICK)
+    shown_from = seam.hidden_length_m(rig.tilt_deg, gap_m=rig.gap_m, half_thickness_m=rig.stick_half_m)
+    extra = rig.clamp_half_m - rig.gap_m / 2.0
+    if shown_from < rig.stick_m or extra > 0.0:
+        parts = builder.group()
+        if shown_from < rig.stick_m:
+            start = eye + shown_along * max(shown_from, 0.05)
+            parts.limb(tuple(start), tuple(eye + shown_along * rig.stick_m), rig.stick_half_m, rt.STICK)
+        if extra > 0.0:
+            parts.blob(tuple(foot), (extra, extra, extra), rt.STICK)
+
+
+def _upright(rig: Rig, heading_rad: float) -> Array:
+    """From camera to foot for a stick that stands, leaning sideways: in the seam plane, so that it stays hidden."""
+    side = np.array([-math.sin(heading_rad), math.cos(heading_rad), 0.0])
+    lean = math.radians(rig.lean_deg)
+    return np.array([0.0, 0.0, -math.cos(lean)]) + side * math.sin(lean)
+
+
+def _lock(parts: Parts, level: float) -> None:
+    for side in (-1, 1):
+        low, high = sorted((side * 2.25, side * 4.7))
+        parts.box((-9.2, low, -3.2), (9.2, high, GROUND_Z), rt.STONE)
+    for s, top in ((-9.2, GROUND_Z + 0.15), (9.2, GROUND_Z + 0.15)):
+        parts.box((s - 0.18, -2.3, -3.2), (s + 0.18, 2.3, top), rt.DARK)
+        for side in (-1, 1):
+            low, high = sorted((side * 0.4, side * 5.4))
+            parts.box((s - 0.14, low, 1.15), (s + 0.14, high, 1.42), rt.DARK)
+            low, high = sorted((side * 5.4, side * 6.0))
+            parts.box((s - 0.15, low, 1.14), (s + 0.15, high, 1.43), rt.WHITE)
+            parts.limb((s, side * 2.4, GROUND_Z), (s, side * 2.4, 1.4), 0.06, rt.DARK)
+    for s in (-5.0, 0.0, 5.0):
+        parts.limb((s, 3.1, GROUND_Z), (s, 3.1, GROUND_Z + 0.42), 0.09, rt.DARK)
+        parts.limb((s, -3.1, GROUND_Z), (s, -3.1, GROUND_Z + 0.42), 0.09, rt.DARK)
+
+
+def _truth(eye: Array, head: Point, ahead_rad: float, light: Light) -> Truth:
+    ds, dn, dz = head[0] - eye[0], head[1] - eye[1], head[2] - eye[2]
+    yaw = math.degrees(ahead_rad - math.atan2(dn, ds))
+    distance = math.sqrt(ds * ds + dn * dn + dz * dz)
+    sun = light.sun_vector()
+    sun_yaw = math.degrees(ahead_rad - math.atan2(sun[1], sun[0]))
+    return Truth((yaw + 180) % 360 - 180, math.degrees(math.asin(dz / distance)), distance, (sun_yaw + 180) % 360 - 180)
+
+
+def render_sphere(scene: Scene, width_px: int, *, smooth: bool = True) -> NDArray[np.float32]:
+    """Luminance (H, W, 3) in cd/m2, W = 2 H, of the sphere round the camera; `smooth` averages rays at edges."""
+    height = width_px // 2
+    out = np.empty((height, width_px, 3), np.float32)
+    depth, kind = np.empty((height, width_px), np.float32), np.empty((height, width_px), np.int16)
+    arguments = (scene.eye, scene.ahead_rad, scene.world)
+    _in_bands(height, lambda first, last: rt.render(out, depth, kind, first, last, *arguments))
+    if smooth:
+        limit, source = float(scene.light.sky_numbers()[0]) * 6.0, out.copy()
+        _in_bands(height, lambda first, last: rt.refine(out, source, depth, kind, limit, first, last, *arguments))
+    return out
+
+
+def _in_bands(height: int, work: Callable[[int, int], None]) -> None:
+    """Runs `work` on bands of rows on every core; the kernels let go of the interpreter."""
+    edges = np.linspace(0, height, 17).astype(int)
+    list(_CORES.map(work, edges[:-1], edges[1:]))

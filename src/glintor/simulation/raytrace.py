@@ -1,0 +1,715 @@
+"""The compiled renderer: rays from the camera against the place, lit by sun and sky, in cd/m2.
+
+Plain numba functions on scalars and arrays. `place.Scene` holds the arrays that `render` takes. Solids are boxes,
+capsules, ellipsoids and convex prisms in groups with bounds; hedges and trees are rows of ellipsoids placed by a hash.
+
+The whole place is one flat array `w`: numbered places at its head (the constants below), tables behind it that rows
+of the head point at. One array and plain indices, because slices and tuples of arrays make numba count references,
+which two threads then fight over (measured: ten times slower).
+"""
+
+import math
+
+from numba import njit
+
+WATER, GROUND, STONE, BRICK, LEAF, BARK = 1, 2, 3, 4, 5, 6
+HULL, CABIN, ROOF, RAIL, WOOD, BRASS, WHITE, DARK = 10, 11, 12, 13, 14, 15, 16, 17
+JEANS, JACKET, SKIN, HAIR, CAP, SCARF = 20, 21, 22, 23, 24, 25
+STICK, TILE, PLASTER, FLOWERS, ROPE, DUCK = 30, 31, 32, 33, 34, 35
+
+# Places in `w`: direction to the sun (3), illuminance of sun, sky and bounce in lux (3), sky numbers (9), then these.
+SUN, LUX, SKY = 0, 3, 6
+ORIGIN, BANK, GROUND_Z, BRIDGE_S, TUNNEL_S, LOCK_S0, LOCK_S1, LOCK_WATER, LOW_WATER, TIME, HAZE = range(15, 26)
+ROWS, ROW_COUNT, GROUPS, GROUP_COUNT, HEAD = range(26, 31)  # where the tables begin, in places of `w`
+ROW_SIZE, GROUP_SIZE, BOX_SIZE, CAPSULE_SIZE, ELLIPSOID_SIZE, PRISM_SIZE, PLANE_SIZE = 8, 15, 7, 8, 7, 3, 4
+ARCH_HALF, ARCH_RISE, BORE_HALF, BORE_RISE, BRIDGE_HALF = 5.6, 3.0, 3.1, 3.25, 1.9
+PORTAL_TOP, PORTAL_HALF, TUNNEL_LENGTH = 5.2, 6.5, 180.0
+NOTHING = 1e30
+
+
+@njit(cache=True, fastmath=True)
+def _hash(ix, iy):  # type: ignore[no-untyped-def]
+    h = (ix * 374761393 + iy * 668265263) & 0xFFFFFFFF
+    h = ((h ^ (h >> 13)) * 1274126177) & 0xFFFFFFFF
+    return ((h ^ (h >> 16)) & 0xFFFF) / 65536.0
+
+
+@njit(cache=True, fastmath=True)
+def _noise(x, y):  # type: ignore[no-untyped-def]
+    fx, fy = math.floor(x), math.floor(y)
+    ix, iy = int(fx), int(fy)
+    u, v = x - fx, y - fy
+    u, v = u * u * (3 - 2 * u), v * v * (3 - 2 * v)
+    low = _hash(ix, iy) * (1 - u) + _hash(ix + 1, iy) * u
+    high = _hash(ix, iy + 1) * (1 - u) + _hash(ix + 1, iy + 1) * u
+    return low * (1 - v) + high * v
+
+
+@njit(cache=True, fastmath=True)
+def _grain(x, y, frequency, footprint):  # type: ignore[no-untyped-def]
+    """Noise about 0 that fades where a pixel covers more than its grains, so that far texture does not shimmer."""
+    fade = min(max(1.2 - footprint * frequency * 1.6, 0.0), 1.0)
+    return (_noise(x * frequency, y * frequency) - 0.5) * fade if fade > 0.0 else 0.0
+
+
+@njit(cache=True, fastmath=True)
+def _box(ox, oy, oz, dx, dy, dz, w, q):  # type: ignore[no-untyped-def]
+    """Entry distance and axis (0, 1, 2) of a box; NOTHING where missed. From inside, the way out."""
+    t0, t1, axis, out_axis = -NOTHING, NOTHING, 0, 0
+    for k in range(3):
+        o = ox if k == 0 else (oy if k == 1 else oz)
+        d = dx if k == 0 else (dy if k == 1 else dz)
+        inv = 1.0 / (d if abs(d) > 1e-12 else 1e-12)
+        a, c = (w[q + k] - o) * inv, (w[q + k + 3] - o) * inv
+        if a > c:
+            a, c = c, a
+        if a > t0:
+            t0, axis = a, k
+        if c < t1:
+            t1, out_axis = c, k
+    if t1 < t0 or t1 < 1e-4:
+        return NOTHING, 0
+    return (t0, axis) if t0 > 1e-4 else (NOTHING, out_axis)
+
+
+@njit(cache=True, fastmath=True)
+def _meets_bounds(ox, oy, oz, dx, dy, dz, w, q, best):  # type: ignore[no-untyped-def]
+    t0, t1 = 0.0, best
+    for k in range(3):
+        o = ox if k == 0 else (oy if k == 1 else oz)
+        d = dx if k == 0 else (dy if k == 1 else dz)
+        inv = 1.0 / (d if abs(d) > 1e-12 else 1e-12)
+        a, c = (w[q + k] - o) * inv, (w[q + k + 3] - o) * inv
+        if a > c:
+            a, c = c, a
+        t0, t1 = max(t0, a), min(t1, c)
+    return t0 <= t1
+
+
+@njit(cache=True, fastmath=True)
+def _capsule(ox, oy, oz, dx, dy, dz, w, q):  # type: ignore[no-untyped-def]
+    bx, by, bz = w[q + 3] - w[q], w[q + 4] - w[q + 1], w[q + 5] - w[q + 2]
+    px, py, pz = ox - w[q], oy - w[q + 1], oz - w[q + 2]
+    bb, bd, bp = bx * bx + by * by + bz * bz, bx * dx + by * dy + bz * dz, bx * px + by * py + bz * pz
+    dp, pp, r2 = dx * px + dy * py + dz * pz, px * px + py * py + pz * pz, w[q + 6] * w[q + 6]
+    qa, qb, qc = bb - bd * bd, bb * dp - bp * bd, bb * pp - bp * bp - r2 * bb
+    h = qb * qb - qa * qc
+    if h < 0.0:
+        return NOTHING
+    if qa > 1e-12:
+        t = (-qb - math.sqrt(h)) / qa
+        y = bp + t * bd
+        if 0.0 < y < bb:
+            return t if t > 1e-4 else NOTHING
+        if y > 0.0:
+            px, py, pz = ox - w[q + 3], oy - w[q + 4], oz - w[q + 5]
+    elif bd < 0.0:
+        px, py, pz = ox - w[q + 3], oy - w[q + 4], oz - w[q + 5]
+    e = dx * px + dy * py + dz * pz
+    h = e * e - (px * px + py * py + pz * pz - r2)
+    if h < 0.0:
+        return NOTHING
+    t = -e - math.sqrt(h)
+    return t if t > 1e-4 else NOTHING
+
+
+@njit(cache=True, fastmath=True)
+def _ellipsoid(ox, oy, oz, dx, dy, dz, cx, cy, cz, rx, ry, rz):  # type: ignore[no-untyped-def]
+    px, py, pz = (ox - cx) / rx, (oy - cy) / ry, (oz - cz) / rz
+    qx, qy, qz = dx / rx, dy / ry, dz / rz
+    a, b, c = qx * qx + qy * qy + qz * qz, px * qx + py * qy + pz * qz, px * px + py * py + pz * pz - 1.0
+    h = b * b - a * c
+    if h < 0.0:
+        return NOTHING
+    t = (-b - math.sqrt(h)) / a
+    return t if t > 1e-4 else NOTHING
+
+
+@njit(cache=True, fastmath=True)
+def _prism(ox, oy, oz, dx, dy, dz, w, first, last):  # type: ignore[no-untyped-def]
+    t0, t1, face = -NOTHING, NOTHING, first
+    for k in range(first, last, PLANE_SIZE):
+        along = w[k] * dx + w[k + 1] * dy + w[k + 2] * dz
+        off = w[k + 3] - (w[k] * ox + w[k + 1] * oy + w[k + 2] * oz)
+        if abs(along) < 1e-12:
+            if off < 0.0:
+                return NOTHING, first
+            continue
+        t = off / along
+        if along < 0.0:
+            if t > t0:
+                t0, face = t, k
+        elif t < t1:
+            t1 = t
+    return (t0, face) if t0 <= t1 and t0 > 1e-4 else (NOTHING, first)
+
+
+@njit(cache=True, fastmath=True)
+def _arch(oy, oz, dy, dz, half, rise):  # type: ignore[no-untyped-def]
+    """Far side of an elliptic bore about the canal's axis, seen from inside; NOTHING where the ray runs along it."""
+    a = dy * dy / (half * half) + dz * dz / (rise * rise)
+    b = oy * dy / (half * half) + oz * dz / (rise * rise)
+    c = oy * oy / (half * half) + oz * oz / (rise * rise) - 1.0
+    h = b * b - a * c
+    if h < 0.0 or a < 1e-14:
+        return NOTHING
+    t = (-b + math.sqrt(h)) / a
+    return t if t > 1e-4 else NOTHING
+
+
+@njit(cache=True, fastmath=True)
+def _in_arch(y, z, half, rise):  # type: ignore[no-untyped-def]
+    return y * y / (half * half) + z * z / (rise * rise) < 1.0
+
+
+@njit(cache=True, fastmath=True)
+def _water_z(s, w):  # type: ignore[no-untyped-def]
+    if s < w[LOCK_S0]:
+        return w[LOW_WATER]
+    return w[LOCK_WATER] if s < w[LOCK_S1] else 0.0
+
+
+@njit(cache=True, fastmath=True)
+def _land(ox, oy, oz, dx, dy, dz, w, best):  # type: ignore[no-untyped-def]
+    """Ground, banks, water, bridge and tunnel: distance, normal and material of the nearest."""
+    t_hit, nx, ny, nz, mat = best, 0.0, 0.0, 0.0, 0
+    bank, gz, tunnel, bridge = w[BANK], w[GROUND_Z], w[TUNNEL_S], w[BRIDGE_S]
+    inside = ox > tunnel and _in_arch(oy, oz, BORE_HALF, BORE_RISE)
+    if dz < -1e-9 or oz < gz:
+        if dz < -1e-9 and not inside:
+            t = (gz - oz) / dz
+            if 1e-4 < t < t_hit:
+                y, s = oy + t * dy, ox + t * dx
+                if abs(y) > bank and (s < tunnel or abs(y) > 9.0):
+                    t_hit, nx, ny, nz, mat = t, 0.0, 0.0, 1.0, GROUND
+        if dz < -1e-9:
+            t = (_water_z(ox + (0.0 - oz) / dz * dx, w) - oz) / dz
+            t = (_water_z(ox + t * dx, w) - oz) / dz
+            if 1e-4 < t < t_hit and abs(oy + t * dy) < bank:
+                t_hit, nx, ny, nz, mat = t, 0.0, 0.0, 1.0, WATER
+        if abs(dy) > 1e-9 and not inside:
+            side = bank if dy > 0 else -bank
+            t = (side - oy) / dy
+            if 1e-4 < t < t_hit:
+                s, z = ox + t * dx, oz + t * dz
+                if _water_z(s, w) - 0.3 < z < gz and s < tunnel:
+                    t_hit, nx, ny, nz, mat = t, 0.0, -1.0 if dy > 0 else 1.0, 0.0, STONE
+    if bridge < 1e6:
+        for face in range(2):
+            fs = bridge - BRIDGE_HALF if face == 0 else bridge + BRIDGE_HALF
+            if abs(dx) > 1e-9:
+                t = (fs - ox) / dx
+                if 1e-4 < t < t_hit and (face == 0) == (dx > 0):
+                    y, z = oy + t * dy, oz + t * dz
+                    if z < 4.3 - 0.010 * y * y and abs(y) < 16.0 and not _in_arch(y, z, ARCH_HALF, ARCH_RISE):
+                        t_hit, nx, ny, nz, mat = t, -1.0 if dx > 0 else 1.0, 0.0, 0.0, BRICK
+        t = _arch(oy, oz, dy, dz, ARCH_HALF, ARCH_RISE)
+        if t < t_hit and abs(ox + t * dx - bridge) < BRIDGE_HALF and oz + t * dz > 0.0:
+            y, z = oy + t * dy, oz + t * dz
+            ly, lz = -y / (ARCH_HALF * ARCH_HALF), -z / (ARCH_RISE * ARCH_RISE)
+            norm = math.sqrt(ly * ly + lz * lz)
+            t_hit, nx, ny, nz, mat = t, 0.0, ly / norm, lz / norm, BRICK
+    if tunnel < 1e6:
+        if dx > 1e-9 and ox < tunnel:
+            t = (tunnel - ox) / dx
+            if 1e-4 < t < t_hit:
+                y, z = oy + t * dy, oz + t * dz
+                if abs(y) < PORTAL_HALF and z < PORTAL_TOP and not _in_arch(y, z, BORE_HALF, BORE_RISE):
+                    t_hit, nx, ny, nz, mat = t, -1.0, 0.0, 0.0, BRICK
+        t = _arch(oy, oz, dy, dz, BORE_HALF, BORE_RISE)
+        if t < t_hit:
+            s, y, z = ox + t * dx, oy + t * dy, oz + t * dz
+            if tunnel < s < tunnel + TUNNEL_LENGTH and z > 0.0:
+                ly, lz = -y / (BORE_HALF * BORE_HALF), -z / (BORE_RISE * BORE_RISE)
+                norm = math.sqrt(ly * ly + lz * lz)
+                t_hit, nx, ny, nz, mat = t, 0.0, ly / norm, lz / norm, BRICK
+        if not inside:  # the hill over the tunnel: a bank of 40 degrees from the portal's sides and top
+            slope = dz - 0.84 * dx
+            for part in range(2):
+                foot = gz if part == 0 else PORTAL_TOP
+                if abs(slope) > 1e-9:
+                    t = (foot + 0.84 * (ox - tunnel) - oz) / slope
+                    if 1e-4 < t < t_hit:
+                        s, y, z = ox + t * dx, oy + t * dy, oz + t * dz
+                        beside = abs(y) > PORTAL_HALF
+                        if s > tunnel and z < 14.0 and beside == (part == 0):
+                            t_hit, nx, ny, nz, mat = t, -0.643, 0.0, 0.766, GROUND
+    return t_hit, nx, ny, nz, mat
+
+
+@njit(cache=True, fastmath=True)
+def _trunk(px, py, dx, dy, radius):  # type: ignore[no-untyped-def]
+    """Entry into an endless upright cylinder."""
+    a = dx * dx + dy * dy + 1e-12
+    b = px * dx + py * dy
+    h = b * b - a * (px * px + py * py - radius * radius)
+    if h < 0.0:
+        return NOTHING
+    t = (-b - math.sqrt(h)) / a
+    return t if t > 1e-4 else NOTHING
+
+
+@njit(cache=True, fastmath=True)
+def _rows(ox, oy, oz, dx, dy, dz, w, best, shadow):  # type: ignore[no-untyped-def]
+    """Hedges and trees: rows (n, spacing, radius, height of the crown's middle, spread, s from, s to, seed)."""
+    t_hit, nx, ny, nz, mat, tint = best, 0.0, 0.0, 0.0, 0, 0.0
+    for k in range(int(w[ROW_COUNT])):
+        q = int(w[ROWS]) + k * ROW_SIZE
+        reach, top = w[q + 2] * 1.5 + w[q + 4], w[q + 3] + w[q + 2] * 1.9
+        t0, t1 = 0.0, t_hit
+        inv = 1.0 / (dy if abs(dy) > 1e-9 else 1e-9)
+        a, b = (w[q] - reach - oy) * inv, (w[q] + reach - oy) * inv
+        t0, t1 = max(t0, min(a, b)), min(t1, max(a, b))
+        rise = 14.0 if w[TUNNEL_S] < 1e6 else 0.0
+        inv = 1.0 / (dz if abs(dz) > 1e-9 else 1e-9)
+        a, b = (w[GROUND_Z] - oz) * inv, (w[GROUND_Z] + top + rise - oz) * inv
+        t0, t1 = max(t0, min(a, b)), min(t1, max(a, b))
+        if t0 >= t1:
+            continue
+        s0, s1 = ox + t0 * dx, ox + min(t1, t0 + 400.0) * dx
+        if s0 > s1:
+            s0, s1 = s1, s0
+        i0, i1 = int(math.floor((s0 - reach) / w[q + 1])), int(math.floor((s1 + reach) / w[q + 1])) + 1
+        if i1 - i0 > 40:
+            if dx > 0:
+                i1 = i0 + 40
+            else:
+                i0 = i1 - 40
+        seed = int(w[q + 7])
+        for step in range(i1 - i0 + 1):
+            i = i0 + step if dx > 0 else i1 - step
+            if mat != 0 and abs(dx) > 1e-6:
+                begin = ((i - 0.5) * w[q + 1] - reach - ox) / dx if dx > 0 else ((i + 0.5) * w[q + 1] + reach - ox) / dx
+                if begin > t_hit:
+                    break
+            h1, h2, h3 = _hash(i, seed), _hash(i, seed + 71), _hash(i, seed + 151)
+            cs = (i + 0.7 * (h1 - 0.5)) * w[q + 1]
+            if cs < w[q + 5] or cs > w[q + 6]:
+                continue
+            cn = w[q] + (h2 - 0.5) * 2.0 * w[q + 4]
+            size = w[q + 2] * (0.75 + 0.5 * h3)
+            base = w[GROUND_Z]
+            if cs > w[TUNNEL_S]:
+                base = min(w[GROUND_Z] + 0.84 * (cs - w[TUNNEL_S]), 14.0)
+                if abs(cn) < PORTAL_HALF:
+                    base = min(PORTAL_TOP + 0.84 * (cs - w[TUNNEL_S]), 14.0)
+            middle = base + w[q + 3] * (0.8 + 0.4 * h1)
+            tall = max(size * (0.9 + 0.5 * h2), 0.8 * w[q + 3]) if w[q + 3] < 2.0 else size * (0.9 + 0.5 * h2)
+            t = _ellipsoid(ox, oy, oz, dx, dy, dz, cs, cn, middle, size, size, tall)
+            if t < t_hit:
+                wx, wy, wz = ox + t * dx, oy + t * dy, oz + t * dz
+                ax, ay, az = (wx - cs) / size, (wy - cn) / size, (wz - middle) / tall
+                facing = -(ax * dx + ay * dy + az * dz)
+                px, py = (wx + 0.6 * wz) * 1.9 + 9.0 * h2, (wz - 0.5 * wy) * 1.9 + wy * 1.1
+                lumps = 0.0
+                if not shadow:
+                    fade = min(max(1.3 - t * 0.02, 0.15), 1.0)
+                    lumps = (
+                        0.55 * _noise(px * 1.1, py * 1.1)
+                        + (0.50 * _noise(px * 4.5, py * 4.5) + 0.25 * _noise(px * 13.0, py * 13.0)) * fade
+                    )
+                if shadow or facing > lumps * 0.80:
+                    bx, by = _noise(px * 1.4 + 1.7, py * 1.4) - 0.5, _noise(px * 1.4, py * 1.4 + 8.3) - 0.5
+                    if t < 30.0:
+                        bx, by = (
+                            bx + 0.8 * (_noise(px * 5.0, py * 5.0 + 3.0) - 0.5),
+                            by + 0.8 * (_noise(px * 5.0 + 7.0, py * 5.0) - 0.5),
+                        )
+                    ax, ay, az = ax + bx * 1.1, ay + by * 1.1, az + (bx - by) * 0.9
+                    norm = math.sqrt(ax * ax + ay * ay + az * az)
+                    t_hit, nx, ny, nz, mat, tint = t, ax / norm, ay / norm, az / norm, LEAF, h3
+            if w[q + 3] > 2.0:
+                t = _trunk(ox - cs, oy - cn, dx, dy, 0.10 + 0.04 * w[q + 2])
+                if t < t_hit and base < oz + t * dz < middle:
+                    hx, hy = ox + t * dx - cs, oy + t * dy - cn
+                    norm = math.sqrt(hx * hx + hy * hy) + 1e-9
+                    t_hit, nx, ny, nz, mat, tint = t, hx / norm, hy / norm, 0.0, BARK, h3
+    return t_hit, nx, ny, nz, mat, tint
+
+
+@njit(cache=True, fastmath=True)
+def _solids(ox, oy, oz, dx, dy, dz, w, best, shadow):  # type: ignore[no-untyped-def]
+    """Made things and people. A group: bounds (6), where its boxes, capsules, ellipsoids and prisms begin and end in
+    `w` (8), and whether it only throws a shadow (the camera and what the lens gap hides)."""
+    t_hit, nx, ny, nz, mat = best, 0.0, 0.0, 0.0, 0
+    for number in range(int(w[GROUP_COUNT])):
+        g = int(w[GROUPS]) + number * GROUP_SIZE
+        if (w[g + 14] > 0.5 and not shadow) or not _meets_bounds(ox, oy, oz, dx, dy, dz, w, g, t_hit):
+            continue
+        for k in range(int(w[g + 6]), int(w[g + 7]), BOX_SIZE):
+            t, axis = _box(ox, oy, oz, dx, dy, dz, w, k)
+            if t < t_hit:
+                t_hit, mat = t, int(w[k + 6])
+                nx = (-1.0 if dx > 0 else 1.0) if axis == 0 else 0.0
+                ny = (-1.0 if dy > 0 else 1.0) if axis == 1 else 0.0
+                nz = (-1.0 if dz > 0 else 1.0) if axis == 2 else 0.0
+        for k in range(int(w[g + 8]), int(w[g + 9]), CAPSULE_SIZE):
+            t = _capsule(ox, oy, oz, dx, dy, dz, w, k)
+            if t < t_hit:
+                t_hit, mat = t, int(w[k + 7])
+                px, py, pz = ox + t * dx - w[k], oy + t * dy - w[k + 1], oz + t * dz - w[k + 2]
+                bx, by, bz = w[k + 3] - w[k], w[k + 4] - w[k + 1], w[k + 5] - w[k + 2]
+                h = min(max((px * bx + py * by + pz * bz) / (bx * bx + by * by + bz * bz + 1e-12), 0.0), 1.0)
+                nx, ny, nz = (px - h * bx) / w[k + 6], (py - h * by) / w[k + 6], (pz - h * bz) / w[k + 6]
+        for k in range(int(w[g + 10]), int(w[g + 11]), ELLIPSOID_SIZE):
+            t = _ellipsoid(ox, oy, oz, dx, dy, dz, w[k], w[k + 1], w[k + 2], w[k + 3], w[k + 4], w[k + 5])
+            if t < t_hit:
+                t_hit, mat = t, int(w[k + 6])
+                nx, ny, nz = (
+                    (ox + t * dx - w[k]) / w[k + 3] ** 2,
+                    (oy + t * dy - w[k + 1]) / w[k + 4] ** 2,
+                    (oz + t * dz - w[k + 2]) / w[k + 5] ** 2,
+                )
+                norm = math.sqrt(nx * nx + ny * ny + nz * nz)
+                nx, ny, nz = nx / norm, ny / norm, nz / norm
+        for k in range(int(w[g + 12]), int(w[g + 13]), PRISM_SIZE):
+            t, face = _prism(ox, oy, oz, dx, dy, dz, w, int(w[k]), int(w[k + 1]))
+            if t < t_hit:
+                t_hit, mat = t, int(w[k + 2])
+                nx, ny, nz = w[face], w[face + 1], w[face + 2]
+    return t_hit, nx, ny, nz, mat
+
+
+@njit(cache=True, fastmath=True)
+def _hill_height(azimuth):  # type: ignore[no-untyped-def]
+    """Tangent of the far hills' height over the horizon."""
+    a = azimuth * 3.0
+    return 0.028 + 0.045 * _noise(a + 7.0, 3.1) + 0.012 * _noise(a * 5.0, 9.7)
+
+
+@njit(cache=True, fastmath=True)
+def _sky(dx, dy, dz, w):  # type: ignore[no-untyped-def]
+    """Sky, far hills and sun. Numbers from SKY: zenith luminance, CIE a b c d e, 1/(f phi) at zenith, sun disc luminance, cloud share.
+
+    Source: CIE S 011/E:2003 (ISO 15469:2004), relative luminance phi(Z) f(chi).
+    """
+    z = max(dz, 0.015)
+    cos_chi = min(max(dx * w[SUN] + dy * w[SUN + 1] + dz * w[SUN + 2], -1.0), 1.0)
+    chi = math.acos(cos_chi)
+    phi = 1.0 + w[SKY + 1] * math.exp(w[SKY + 2] / z)
+    f = (
+        1.0
+        + w[SKY + 3] * (math.exp(w[SKY + 4] * chi) - math.exp(w[SKY + 4] * 1.5707963))
+        + w[SKY + 5] * cos_chi * cos_chi
+    )
+    l = w[SKY] * phi * f * w[SKY + 6]
+    low = math.exp(-z * 5.0)
+    white = min(0.75 * low + 0.5 * math.exp(-chi * 3.2), 1.0)
+    r, g, b = l * (0.50 + 0.50 * white), l * (0.90 + 0.10 * white), l * (2.15 - 1.05 * white)
+    if dz > 0.02:
+        x, y = dx / (dz + 0.12), dy / (dz + 0.12)
+        c = (
+            0.55 * _noise(x * 1.3 + 3.0, y * 1.3)
+            + 0.28 * _noise(x * 3.1, y * 3.1 + 5.0)
+            + 0.17 * _noise(x * 7.3 + 1.0, y * 7.3)
+        )
+        if c > 0.5:
+            c += 0.06 * (_noise(x * 17.0, y * 17.0) - 0.5)
+        cover = min(max((c - (1.0 - w[SKY + 8])) * 5.0, 0.0), 1.0) * min(dz * 8.0, 1.0)
+        lit = w[SKY] * (3.4 + 2.4 * math.exp(-chi * 1.5)) * (1.0 - 0.35 * min(max((c - 0.62) * 4.0, 0.0), 1.0))
+        r, g, b = r + (lit - r) * cover, g + (lit - g) * cover, b + (lit * 1.04 - b) * cover
+    flat = math.sqrt(dx * dx + dy * dy)
+    hill = _hill_height(math.atan2(dy, dx))
+    if dz < hill * flat:
+        shade = 0.35 + 0.30 * _noise(math.atan2(dy, dx) * 60.0, dz * 90.0)
+        near = min(max((hill * flat - dz) * 22.0, 0.0), 1.0)
+        hr, hg, hb = w[SKY] * 0.55 * shade, w[SKY] * 0.66 * shade, w[SKY] * 0.42 * shade
+        mix = 0.62 - 0.34 * near
+        r, g, b = hr + (r - hr) * mix, hg + (g - hg) * mix, hb + (b - hb) * mix
+    elif cos_chi > 0.99999:
+        r, g, b = r + w[SKY + 7], g + w[SKY + 7] * 0.96, b + w[SKY + 7] * 0.88
+    elif cos_chi > 0.97:
+        glow = w[SKY] * 22.0 * math.exp(-(chi * 57.3) * 0.9)
+        r, g, b = r + glow, g + glow * 0.97, b + glow * 0.9
+    return r, g, b
+
+
+@njit(cache=True, fastmath=True)
+def _albedo(mat, x, y, z, nx, ny, nz, tint, foot, w):  # type: ignore[no-untyped-def]
+    """Diffuse reflectance (red, green, blue) of a material at a place; x is counted from the carrier for its parts."""
+    if mat == GROUND:
+        d = abs(y) - w[BANK]
+        steep = nz < 0.9
+        path = 0.55 < d < 2.5 and y > 0 and not steep
+        n1 = _noise(x * 0.35, y * 0.35) - 0.5
+        g1, g2 = _grain(x, y, 2.3, foot), _grain(x + 31.0, y, 9.0, foot)
+        if d < 0.5 and not steep:
+            v = 0.34 + 0.10 * _grain(x, y, 6.0, foot) + (-0.10 if foot < 0.03 and (x % 1.1) < 0.03 else 0.0)
+            return v * 1.02, v * 0.98, v * 0.88
+        edge = _noise(x * 0.9, y * 2.0) * 0.5
+        if path and 0.55 + edge * 0.5 < d < 2.5 - edge:
+            v = 0.30 + 0.07 * g1 + 0.10 * g2 + 0.05 * n1 + 0.14 * _grain(x, y, 42.0, foot)
+            return v * 1.08, v * 0.97, v * 0.80
+        v = max(0.115 + 0.045 * n1 + 0.05 * g1 + 0.07 * g2 + 0.09 * _grain(x, y + 5.0, 31.0, foot), 0.02)
+        dry = min(max(0.5 + n1 * 1.4, 0.0), 1.0)
+        return v * (0.85 + 0.5 * dry), v * 1.25, v * 0.42
+    if mat == STONE:
+        up = z if nz < 0.5 else y
+        v = (
+            0.24
+            + 0.12 * _grain(x, up * 3.0, 2.5, foot)
+            + 0.10 * _grain(x, up, 9.0, foot)
+            + 0.10 * _grain(x, up, 37.0, foot)
+        )
+        if foot < 0.05 and ((x % 1.3) < 0.025 or (up % 0.45) < 0.02):
+            v *= 0.6
+        damp = 0.45 if z < _water_z(x, w) + 0.18 else 1.0
+        return v * damp, v * damp * 0.97, v * damp * 0.86
+    if mat == BRICK:
+        along = y if abs(nx) > 0.5 else (x if abs(ny) + abs(nz) > 0.5 else y)
+        up = z if abs(nz) < 0.7 else y
+        row = math.floor(up / 0.085)
+        column = math.floor(along / 0.24 + 0.5 * (row % 2))
+        tone = _hash(int(column), int(row) + 999)
+        fade = min(max(1.4 - foot * 14.0, 0.0), 1.0)
+        v = 0.20 + 0.10 * (tone - 0.5) * fade + 0.10 * _grain(along, up, 0.8, foot)
+        joint = (up / 0.085) % 1.0 < 0.14 or (along / 0.24 + 0.5 * (row % 2)) % 1.0 < 0.06
+        if joint:
+            v += 0.06 * fade
+        soot = 0.55 if _in_arch(y, z, BORE_HALF + 0.9, BORE_RISE + 0.8) and x > w[TUNNEL_S] - 0.5 else 1.0
+        ring = ARCH_RISE + 0.35 > z > 0.0 and abs(nx) > 0.5 and _in_arch(y, z, ARCH_HALF + 0.42, ARCH_RISE + 0.42)
+        mouth = abs(nx) > 0.5 and _in_arch(y, z, BORE_HALF + 0.45, BORE_RISE + 0.45) and x > w[TUNNEL_S] - 0.5
+        if ring or mouth:
+            return 0.36 * soot, 0.34 * soot, 0.30 * soot
+        damp = 0.6 if z < 0.35 else 1.0
+        return v * 1.35 * soot * damp, v * 0.92 * soot * damp, v * 0.70 * soot * damp
+    if mat == LEAF:
+        px, py = x + 0.6 * z, z - 0.5 * y + y * 0.6
+        v = (
+            0.085
+            + 0.10 * _grain(px, py, 3.0, foot)
+            + 0.13 * _grain(px, py, 11.0, foot)
+            + 0.10 * _grain(px, py, 29.0, foot)
+        )
+        v = max(v, 0.012)
+        autumn = max(tint - 0.62, 0.0) * 2.2
+        return v * (0.80 + 1.3 * autumn), v * (1.22 + 0.1 * autumn), v * (0.36 - 0.1 * autumn)
+    if mat == BARK:
+        v = 0.13 + 0.05 * _grain(x * 3.0 + y * 3.0, z, 6.0, foot)
+        return v * 1.1, v, v * 0.85
+    bx = x - w[ORIGIN]
+    if mat == HULL:
+        if z > 0.66:
+            return 0.55, 0.12, 0.06
+        return 0.022, 0.030, 0.045
+    if mat == CABIN:
+        if abs(ny) > 0.5:
+            pane = bx % 2.5
+            if 0.75 < pane < 1.65 and 1.02 < z < 1.42:
+                if pane < 0.79 or pane > 1.61 or z < 1.05 or z > 1.39:
+                    return 0.62, 0.46, 0.14
+                return 0.02, 0.03, 0.035
+            border = z < 0.84 or z > 1.54 or bx % 5.0 < 0.05
+            if border:
+                return 0.62, 0.40, 0.05
+            return (0.03, 0.13, 0.09) if int(math.floor(bx / 5.0)) % 2 == 0 else (0.30, 0.04, 0.03)
+        return 0.30, 0.04, 0.03
+    if mat == ROOF:
+        v = 0.20 + 0.03 * _grain(x - w[ORIGIN], y, 7.0, foot)
+        if abs(y) > 0.66:
+            return 0.03, 0.13, 0.09
+        return v * 0.86, v * 0.98, v * 0.94
+    if mat == TILE:
+        v = 0.16 + 0.05 * _grain(x, z, 3.0, foot) + (0.03 if (z / 0.16) % 1.0 < 0.5 and foot < 0.08 else 0.0)
+        return v * 1.25, v * 0.85, v * 0.68
+    if mat == PLASTER:
+        if (0.9 < z - w[GROUND_Z] < 2.0 and 0.8 < (x + y) % 3.0 < 1.7) or (
+            z - w[GROUND_Z] < 2.05 and 2.1 < (x + y) % 9.0 < 3.0
+        ):
+            return 0.05, 0.07, 0.08
+        v = 0.58 + 0.04 * _grain(x + y, z, 1.5, foot)
+        return v, v * 0.96, v * 0.86
+    if mat == FLOWERS:
+        pick = _hash(int(math.floor(bx * 22.0)), int(math.floor(y * 22.0)) + int(math.floor(z * 22.0)) * 17)
+        if pick > 0.72:
+            return 0.62, 0.10, 0.12
+        if pick > 0.55:
+            return 0.75, 0.55, 0.10
+        return 0.06, 0.16, 0.04
+    if mat == SKIN:
+        return 0.46, 0.29, 0.21
+    if mat == HAIR:
+        return 0.10, 0.055, 0.03
+    if mat == JACKET:
+        return 0.44, 0.085, 0.035
+    if mat == JEANS:
+        return 0.055, 0.085, 0.16
+    if mat == CAP:
+        return 0.035, 0.05, 0.06
+    if mat == SCARF:
+        return 0.62, 0.48, 0.16
+    if mat == RAIL:
+        return 0.30, 0.04, 0.03
+    if mat == WOOD:
+        v = 0.26 + 0.05 * _grain(bx * 0.4, y * 6.0, 3.0, foot)
+        return v * 1.15, v * 0.85, v * 0.52
+    if mat == BRASS:
+        return 0.62, 0.46, 0.14
+    if mat == ROPE:
+        return 0.50, 0.45, 0.34
+    if mat == WHITE:
+        return 0.75, 0.74, 0.70
+    if mat == DUCK:
+        return (0.03, 0.16, 0.10) if z > 0.17 else (0.33, 0.28, 0.22)
+    return 0.035, 0.035, 0.038
+
+
+@njit(cache=True, fastmath=True)
+def _nearest(ox, oy, oz, dx, dy, dz, w):  # type: ignore[no-untyped-def]
+    t, nx, ny, nz, mat = _solids(ox, oy, oz, dx, dy, dz, w, NOTHING, False)
+    tint = 0.0
+    t2, ax, ay, az, mat2 = _land(ox, oy, oz, dx, dy, dz, w, t)
+    if mat2:
+        t, nx, ny, nz, mat = t2, ax, ay, az, mat2
+    if not (ox > w[TUNNEL_S] and _in_arch(oy, oz, BORE_HALF, BORE_RISE)):
+        t2, ax, ay, az, mat2, tint2 = _rows(ox, oy, oz, dx, dy, dz, w, t, False)
+        if mat2:
+            t, nx, ny, nz, mat, tint = t2, ax, ay, az, mat2, tint2
+    return t, nx, ny, nz, mat, tint
+
+
+@njit(cache=True, fastmath=True)
+def _lit(px, py, pz, nx, ny, nz, mat, tint, foot, w):  # type: ignore[no-untyped-def]
+    """Luminance (red, green, blue) of a diffuse surface."""
+    r, g, b = _albedo(mat, px, py, pz, nx, ny, nz, tint, foot, w)
+    facing = nx * w[SUN] + ny * w[SUN + 1] + nz * w[SUN + 2]
+    if mat == LEAF:
+        facing = 0.65 * facing + 0.35  # light through leaves
+    seen = 0.0
+    if facing > 0.0 and w[SUN + 2] > 0.0:
+        qx, qy, qz = px + nx * 0.01, py + ny * 0.01, pz + nz * 0.01
+        t, _a, _b, _c, _m = _solids(qx, qy, qz, w[SUN], w[SUN + 1], w[SUN + 2], w, NOTHING, True)
+        if t >= NOTHING:
+            t, _a, _b, _c, _m = _land(qx, qy, qz, w[SUN], w[SUN + 1], w[SUN + 2], w, NOTHING)
+        if t >= NOTHING and mat != LEAF:
+            t, _a, _b, _c, _m, _t = _rows(qx, qy, qz, w[SUN], w[SUN + 1], w[SUN + 2], w, NOTHING, True)
+            seen = 1.0 if t >= NOTHING else 0.0
+        elif t >= NOTHING:
+            seen = 1.0
+    open_sky = 0.5 + 0.5 * nz
+    if (
+        px > w[TUNNEL_S]
+        and mat != GROUND
+        and mat != LEAF
+        and mat != BARK
+        and _in_arch(py, pz, BORE_HALF + 0.05, BORE_RISE + 0.05)
+    ):
+        deep = px - w[TUNNEL_S]
+        open_sky = 0.22 * math.exp(-deep / 3.2) + 0.0016 / (1.0 + deep * 0.05) + 0.0004
+        seen = 0.0
+    elif abs(px - w[BRIDGE_S]) < BRIDGE_HALF + 0.1 and _in_arch(py, pz, ARCH_HALF + 0.05, ARCH_RISE + 0.05):
+        open_sky = 0.16 + 0.10 * abs(px - w[BRIDGE_S]) / BRIDGE_HALF
+    if mat == GROUND and abs(py) > w[BANK]:
+        open_sky *= 0.9
+    sun_e, sky_e, bounce = (
+        w[LUX] * max(facing, 0.0) * seen,
+        w[LUX + 1] * open_sky,
+        w[LUX + 2] * (0.5 - 0.5 * nz) * min(open_sky * 4.0, 1.0),
+    )
+    er = sun_e * 1.06 + sky_e * 0.86 + bounce
+    eg = sun_e * 0.99 + sky_e * 1.00 + bounce
+    eb = sun_e * 0.86 + sky_e * 1.24 + bounce * 0.7
+    return r * er / math.pi, g * eg / math.pi, b * eb / math.pi
+
+
+@njit(cache=True, fastmath=True)
+def _radiance(ox, oy, oz, dx, dy, dz, pixel_rad, w):  # type: ignore[no-untyped-def]
+    """Luminance along one ray, the distance and the material it meets (0 for sky)."""
+    t, nx, ny, nz, mat, tint = _nearest(ox, oy, oz, dx, dy, dz, w)
+    far = w[TUNNEL_S] + TUNNEL_LENGTH
+    if mat == 0 or t > 900.0:
+        r, g, b = _sky(dx, dy, dz, w)
+        if ox > w[TUNNEL_S] and abs(dx) > 0.5 and dx > 0:  # the far mouth of the tunnel
+            r, g, b = w[SKY] * 0.9, w[SKY] * 1.05, w[SKY] * 0.8
+        return r, g, b, 1e4, 0
+    px, py, pz = ox + t * dx, oy + t * dy, oz + t * dz
+    foot = t * pixel_rad / max(abs(nx * dx + ny * dy + nz * dz), 0.08)
+    if mat == WATER:
+        calm = 1.0 / (1.0 + t * 0.035)
+        now = w[TIME]
+        wx = _grain(px + 0.6 * now, py + 0.2 * now, 1.7, foot) + 0.6 * _grain(
+            px - 0.5 * now, py * 1.3 + 0.7 * now, 3.9, foot
+        )
+        wy = _grain(px + 17.0, py + 0.5 * now, 2.1, foot) + 0.6 * _grain(
+            px + 5.0 + 0.4 * now, py - 0.6 * now, 4.3, foot
+        )
+        nx, ny = wx * 0.055 * calm, wy * 0.055 * calm
+        nz = 1.0 / math.sqrt(1.0 + nx * nx + ny * ny)
+        nx, ny = nx * nz, ny * nz
+        along = dx * nx + dy * ny + dz * nz
+        rx, ry, rz = dx - 2 * along * nx, dy - 2 * along * ny, dz - 2 * along * nz
+        rz = max(rz, 0.004)
+        share = 0.02 + 0.98 * (1.0 - min(abs(along), 1.0)) ** 5
+        t2, ax, ay, az, mat2, tint2 = _nearest(px, py, pz + 0.002, rx, ry, rz, w)
+        if mat2 == 0 or mat2 == WATER:
+            r, g, b = _sky(rx, ry, rz, w)
+            if px > w[TUNNEL_S]:
+                r, g, b = 0.0, 0.0, 0.0
+            limit = w[SKY] * 40.0
+            r, g, b = min(r, limit), min(g, limit), min(b, limit)
+        else:
+            r, g, b = _lit(
+                px + t2 * rx, py + t2 * ry, pz + t2 * rz, ax, ay, az, mat2, tint2, (t + t2) * pixel_rad * 2.0, w
+            )
+        br, bg, bb = _lit(px, py, pz, 0.0, 0.0, 1.0, DARK, 0.0, foot, w)
+        br, bg, bb = br * 1.9, bg * 2.1, bb * 1.0
+        r, g, b = br + (r - br) * share, bg + (g - bg) * share, bb + (b - bb) * share
+    else:
+        r, g, b = _lit(px, py, pz, nx, ny, nz, mat, tint, foot, w)
+    if px < w[TUNNEL_S] or pz > BORE_RISE:
+        air = 1.0 - math.exp(-t / w[HAZE])
+        veil = w[SKY] * 1.1
+        r, g, b = r + (veil * 0.88 - r) * air, g + (veil * 0.97 - g) * air, b + (veil * 1.12 - b) * air
+    elif px > far:
+        r, g, b = w[SKY] * 0.9, w[SKY] * 1.05, w[SKY] * 0.8
+    return r, g, b, t, mat
+
+
+@njit(cache=True, nogil=True, fastmath=True)
+def render(out, depth, kind, first, last, eye, ahead, w):  # type: ignore[no-untyped-def]
+    """Fills rows first to last of out (H, W, 3) cd/m2, depth (H, W) m and kind (H, W): one ray a pixel of the sphere.
+
+    ahead is the angle in radians from the scene's s axis to the camera's front lens, counter-clockwise.
+    """
+    height, width = depth.shape
+    pixel = math.pi / height
+    for j in range(first, last):
+        lat = (0.5 - (j + 0.5) / height) * math.pi
+        for i in range(width):
+            turn = ahead - ((i + 0.5) / width - 0.5) * 2.0 * math.pi
+            dx, dy, dz = math.cos(lat) * math.cos(turn), math.cos(lat) * math.sin(turn), math.sin(lat)
+            r, g, b, t, m = _radiance(eye[0], eye[1], eye[2], dx, dy, dz, pixel, w)
+            out[j, i, 0], out[j, i, 1], out[j, i, 2] = r, g, b
+            depth[j, i], kind[j, i] = t, m
+
+
+@njit(cache=True, nogil=True, fastmath=True)
+def refine(out, source, depth, kind, limit, first, last, eye, ahead, w):  # type: ignore[no-untyped-def]
+    """Averages three more rays into each pixel of `source` whose neighbours show another thing, depth or light.
+
+    Each ray is held to `limit` (cd/m2), above which the sensor clips anyway, so that edges against sky stay smooth.
+    """
+    height, width = depth.shape
+    pixel = math.pi / height
+    for j in range(first, last):
+        up, down = max(j - 1, 0), min(j + 1, height - 1)
+        for i in range(width):
+            left, right = (i - 1) % width, (i + 1) % width
+            m, t, l = kind[j, i], depth[j, i], min(source[j, i, 1], limit)
+            edge = False
+            for k in range(4):
+                y, x = (j if k < 2 else (up if k == 2 else down)), (left if k == 0 else (right if k == 1 else i))
+                other = min(source[y, x, 1], limit)
+                if kind[y, x] != m or abs(depth[y, x] - t) > 0.06 * t or abs(other - l) > 0.35 * (other + l):
+                    edge = True
+            if not edge:
+                continue
+            r, g, b = min(source[j, i, 0], limit), l, min(source[j, i, 2], limit)
+            for k in range(3):
+                ou, ov = (0.25 if k == 0 else -0.25 if k == 1 else 0.3), (0.3 if k == 0 else 0.25 if k == 1 else -0.3)
+                lat = (0.5 - (j + 0.5 + ov) / height) * math.pi
+                turn = ahead - ((i + 0.5 + ou) / width - 0.5) * 2.0 * math.pi
+                dx, dy, dz = math.cos(lat) * math.cos(turn), math.cos(lat) * math.sin(turn), math.sin(lat)
+                r2, g2, b2, _t, _m = _radiance(eye[0], eye[1], eye[2], dx, dy, dz, pixel, w)
+                r, g, b = r + min(r2, limit), g + min(g2, limit), b + min(b2, limit)
+            out[j, i, 0], out[j, i, 1], out[j, i, 2] = r * 0.25, g * 0.25, b * 0.25
