@@ -110,9 +110,9 @@ def reframing(project: Project, shot: Shot, cut: Cut, track: Track | None) -> li
     return review_path(path, cut.in_s, cut.out_s, limits, track, SUBJECT)
 
 
-def offloading(shot: Shot) -> list[Finding]:
-    """Takes that exist only on the card."""
-    waiting = [take for take in shot.takes if not take.safe_file]
+def offloading(*shots: Shot) -> list[Finding]:
+    """Takes of these shots that exist only on the card."""
+    waiting = [take for shot in shots for take in shot.takes if not take.safe_file]
     if not waiting:
         return []
     return [

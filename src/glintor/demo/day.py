@@ -82,14 +82,14 @@ _ROOF_KEYS = (
     Keyframe(time_s=0.0, yaw_deg=-6.0, pitch_deg=-4.0, fov_deg=78.0, bend=0.15),
     Keyframe(time_s=2.2, yaw_deg=-6.0, pitch_deg=-4.0, fov_deg=78.0, bend=0.15),
     Keyframe(time_s=5.6, yaw_deg=-165.0, pitch_deg=2.0, fov_deg=108.0, bend=0.25),
-    Keyframe(time_s=9.2, yaw_deg=-174.0, pitch_deg=4.0, fov_deg=100.0, bend=0.15),
-    Keyframe(time_s=11.8, yaw_deg=-357.0, pitch_deg=-3.0, fov_deg=70.0, bend=0.1),
+    Keyframe(time_s=10.4, yaw_deg=-174.0, pitch_deg=4.0, fov_deg=100.0, bend=0.15),
+    Keyframe(time_s=11.7, yaw_deg=-357.0, pitch_deg=-3.0, fov_deg=70.0, bend=0.1),
     Keyframe(time_s=15.0, yaw_deg=-366.0, pitch_deg=-3.0, fov_deg=62.0, bend=0.1),
 )
 _TOWPATH_KEYS = (
     Keyframe(time_s=0.0, yaw_deg=0.0, pitch_deg=-90.0, fov_deg=280.0, bend=1.0),
-    Keyframe(time_s=3.5, yaw_deg=-14.0, pitch_deg=-10.0, fov_deg=100.0, bend=0.15),
-    Keyframe(time_s=12.0, yaw_deg=-14.0, pitch_deg=-8.0, fov_deg=84.0, bend=0.1),
+    Keyframe(time_s=4.0, yaw_deg=-8.0, pitch_deg=-21.0, fov_deg=104.0, bend=0.2),
+    Keyframe(time_s=12.0, yaw_deg=4.0, pitch_deg=-17.0, fov_deg=88.0, bend=0.1),
 )
 
 

@@ -16,7 +16,7 @@ Array = NDArray[np.float64]
 SAMPLES_HZ = 12.0
 SHORTEST_S = 0.25
 SOFT_SHARE = 0.5  # judgement, no source: under half of the frame's pixels are real
-WHIP_DEG_S = 220.0  # judgement, no source: so fast a turn is meant as one
+QUICK_TURN_S = 1.5  # judgement: people take about 1 s to move between two holds; so short a turn is meant as one
 
 
 @dataclass(frozen=True, slots=True)
@@ -65,7 +65,7 @@ def _pans(path: ViewPath, times: Array, values: Array, limits: Limits) -> list[F
     speed = speed_deg_s(path, times)
     limit = np.minimum(values[:, 3], 170.0) * limits.pan_share_s
     out = []
-    for start, end in runs((speed > limit) & (speed < WHIP_DEG_S), times):
+    for start, end in runs(speed > limit, times, QUICK_TURN_S):
         part = (times >= start) & (times <= end)
         worst = int(np.argmax(np.where(part, speed / limit, 0.0)))
         needed = (end - start) * float(speed[worst] / limit[worst])
@@ -74,10 +74,17 @@ def _pans(path: ViewPath, times: Array, values: Array, limits: Limits) -> list[F
             Finding(
                 desk="reframe", kind="pan", level=level, title="Pan too fast", value=float(speed[worst]), limit=float(limit[worst]),
                 unit="°/s", digits=0, start_s=start, end_s=end, reason=f"Things cross the frame too quickly to be seen; it wants {needed:.1f} s.",
-                cure=Cure(f"Spread over {needed:.1f} s", "cut.spread", needed),
+                cure=_pan_cure(start, needed, float(times[-1])),
             )
         )  # fmt: skip
     return out
+
+
+def _pan_cure(start_s: float, needed_s: float, out_s: float) -> Cure:
+    """Spread the pan where the cut has the time, else make a quick turn of it."""
+    if start_s + needed_s <= out_s:
+        return Cure(f"Spread over {needed_s:.1f} s", "cut.spread", needed_s)
+    return Cure("Make it a quick turn of 1 s", "cut.spread", 1.0)
 
 
 def _softness(times: Array, values: Array, limits: Limits) -> list[Finding]:
@@ -128,13 +135,16 @@ def _in_view(row: Array, size_px: tuple[int, int], vector: Array) -> bool:
 
 
 def spread(keys_times_s: list[float], start_s: float, end_s: float, needed_s: float) -> list[float]:
-    """New times of keyframes so that the stretch around [start, end] lasts `needed_s`; what follows moves later."""
+    """New times of keyframes so that the stretch around [start, end] lasts `needed_s`.
+
+    A longer stretch moves what follows later; a shorter one leaves it where it is, as a hold.
+    """
     inside = [t for t in keys_times_s if t <= start_s + 1e-6]
     first = max(inside) if inside else keys_times_s[0]
     after = [t for t in keys_times_s if t >= end_s - 1e-6]
     last = min(after) if after else keys_times_s[-1]
     if last <= first:
         return keys_times_s
-    grow = max(needed_s / max(end_s - start_s, 1e-6), 1.0)
-    extra = (last - first) * (grow - 1.0)
+    grow = needed_s / max(end_s - start_s, 1e-6)
+    extra = max((last - first) * (grow - 1.0), 0.0)
     return [t if t <= first else first + (t - first) * grow if t <= last else t + extra for t in keys_times_s]

@@ -1,0 +1,111 @@
+"""Starting the application: which project, and the window round it."""
+
+import os
+import sys
+from pathlib import Path
+
+import msgspec
+import platformdirs
+from PyQt6.QtCore import QTimer
+from PyQt6.QtWidgets import QApplication, QMainWindow
+
+from glintor.desktop import theme
+from glintor.desktop.document import Document
+from glintor.desktop.window import Window
+from glintor.errors import GlintorError, InputError
+from glintor.files import write_bytes
+
+_open: list[Window] = []
+_kept: list[QApplication] = []  # Qt ends when Python lets go of the application
+
+
+class Settings(msgspec.Struct):
+    """What is remembered between sessions."""
+
+    last_file: str = ""
+
+
+def _settings_file() -> Path:
+    return platformdirs.user_config_path("glintor") / "settings.json"
+
+
+def _last_file() -> Path | None:
+    try:
+        settings = msgspec.json.decode(_settings_file().read_bytes(), type=Settings)
+    except (OSError, msgspec.DecodeError):
+        return None
+    file = Path(settings.last_file)
+    return file if settings.last_file and file.exists() else None
+
+
+def _remember(file: Path) -> None:
+    try:
+        write_bytes(_settings_file(), msgspec.json.encode(Settings(str(file.resolve()))))
+    except GlintorError:
+        return  # only a convenience is lost
+
+
+def demo_project() -> Path:
+    """The demo day of this person, written at first use."""
+    from glintor.demo.day import PROJECT_NAME, write_demo_day
+
+    folder = platformdirs.user_data_path("glintor") / "demo"
+    file = folder / PROJECT_NAME
+    return file if file.exists() else write_demo_day(folder)
+
+
+def application() -> QApplication:
+    """The one QApplication, styled."""
+    app = QApplication.instance()
+    if not isinstance(app, QApplication):
+        app = QApplication(sys.argv[:1])
+        _kept.append(app)
+    app.setApplicationName("Glintor")
+    theme.apply(app)
+    return app
+
+
+def build_window(path: str | None = None) -> QMainWindow:
+    """The whole window with a project opened; without a path the last one, else the demo day.
+
+    Raises ProjectError where the file cannot be opened.
+    """
+    application()
+    file = Path(path) if path else (_last_file() or demo_project())
+    window = Window(Document(file), open_file=_replace)
+    _remember(file)
+    return window
+
+
+def _replace(file: Path) -> None:
+    """Opens another project in a new window and closes the old one."""
+    try:
+        window = build_window(str(file))
+    except GlintorError as error:
+        if _open:
+            _open[-1].tell(error)
+        return
+    assert isinstance(window, Window)
+    old = list(_open)
+    _open[:] = [window]
+    window.show()
+    for other in old:
+        other.close()
+
+
+def run(path: str | None, *, demo: bool = False, close_after_s: float | None = None) -> int:
+    """Opens the window and stays until it is closed; returns the exit code."""
+    if (
+        not os.environ.get("DISPLAY")
+        and not os.environ.get("WAYLAND_DISPLAY")
+        and not os.environ.get("QT_QPA_PLATFORM")
+    ):
+        raise InputError("There is no display to open a window on.", advice="Start it on a desktop, or under xvfb-run.")
+    app = application()
+    window = build_window(str(demo_project()) if demo else path)
+    assert isinstance(window, Window)
+    _open[:] = [window]
+    window.show()
+    if close_after_s is not None:
+        QTimer.singleShot(round(close_after_s * 1000), window.close)
+    return app.exec()

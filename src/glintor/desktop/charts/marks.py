@@ -1,0 +1,113 @@
+"""Marks that charts share: hatching for "beware", pennants, level signs, text on paper, pictures from arrays."""
+
+import numpy as np
+from numpy.typing import NDArray
+from PyQt6.QtCore import QPointF, QRectF, Qt
+from PyQt6.QtGui import QBrush, QColor, QImage, QPainter, QPainterPath, QPen, QPolygonF, QTransform
+
+from glintor.desktop import theme
+from glintor.finding import Level
+
+LEVEL_COLOUR = {Level.STOP: "stop", Level.CAUTION: "caution", Level.NOTE: "note"}
+
+
+def hatch(colour: QColor, *, forward: bool = True) -> QBrush:
+    """Slanting lines in a colour, as printed charts mark danger."""
+    brush = QBrush(colour, Qt.BrushStyle.FDiagPattern if forward else Qt.BrushStyle.BDiagPattern)
+    brush.setTransform(QTransform.fromScale(0.9, 0.9))
+    return brush
+
+
+def pen(name: str, width: float = 1.0, style: Qt.PenStyle = Qt.PenStyle.SolidLine) -> QPen:
+    line = QPen(theme.colours()[name], width, style)
+    line.setCapStyle(Qt.PenCapStyle.RoundCap)
+    return line
+
+
+def text(
+    painter: QPainter,
+    x: float,
+    y: float,
+    words: str,
+    *,
+    colour: str = "ink",
+    size: float = 9.0,
+    bold: bool = False,
+    align: str = "left",
+    halo: bool = False,
+) -> QRectF:
+    """Words with their middle height at y; `align` says what x is. Returns where they stand."""  # fmt: skip
+    painter.setFont(theme.font(size, bold=bold))
+    metrics = painter.fontMetrics()
+    width, height = metrics.horizontalAdvance(words), metrics.height()
+    left = x - {"left": 0.0, "middle": width / 2, "right": float(width)}[align]
+    box = QRectF(left, y - height / 2, width + 1, height)
+    if halo:
+        paper = theme.colours()["sheet"]
+        paper.setAlpha(225)
+        painter.fillRect(box.adjusted(-2, 0, 2, 0), paper)
+    painter.setPen(theme.colours()[colour])
+    painter.drawText(box, Qt.AlignmentFlag.AlignLeft | Qt.AlignmentFlag.AlignVCenter, words)
+    return box
+
+
+def level_sign(painter: QPainter, x: float, y: float, level: Level, size: float = 11.0) -> None:
+    """Stop octagon, caution triangle or note dot about a middle point."""
+    painter.save()
+    painter.setRenderHint(QPainter.RenderHint.Antialiasing)
+    painter.setPen(Qt.PenStyle.NoPen)
+    painter.setBrush(theme.colours()[LEVEL_COLOUR[level]])
+    r = size / 2
+    if level is Level.STOP:
+        corners = [QPointF(x + r * np.cos(a), y + r * np.sin(a)) for a in np.radians(np.arange(22.5, 360, 45))]
+        painter.drawPolygon(QPolygonF(corners))
+    elif level is Level.CAUTION:
+        painter.drawPolygon(
+            QPolygonF([QPointF(x, y - r), QPointF(x + r * 1.05, y + r * 0.85), QPointF(x - r * 1.05, y + r * 0.85)])
+        )
+    else:
+        painter.drawEllipse(QPointF(x, y), r * 0.8, r * 0.8)
+    painter.restore()
+
+
+def pennant(painter: QPainter, x: float, y: float, *, chosen: bool) -> None:
+    """A keyframe: a small flag on its pole, its foot at (x, y)."""
+    painter.setPen(pen("course", 1.6))
+    painter.drawLine(QPointF(x, y), QPointF(x, y - 17))
+    painter.setBrush(theme.colours()["subject" if chosen else "course"])
+    painter.setPen(Qt.PenStyle.NoPen)
+    painter.drawPolygon(QPolygonF([QPointF(x, y - 17), QPointF(x + 11, y - 13), QPointF(x, y - 9)]))
+
+
+def polyline(xs: NDArray[np.float64], ys: NDArray[np.float64], jump: float = np.inf) -> QPainterPath:
+    """A path through points; broken where it leaps by more than `jump` or is not a number."""
+    path, drawing = QPainterPath(), False
+    last = QPointF()
+    for x, y in zip(xs, ys, strict=True):
+        if not (np.isfinite(x) and np.isfinite(y)):
+            drawing = False
+            continue
+        point = QPointF(float(x), float(y))
+        if drawing and abs(point.x() - last.x()) <= jump and abs(point.y() - last.y()) <= jump:
+            path.lineTo(point)
+        else:
+            path.moveTo(point)
+        drawing, last = True, point
+    return path
+
+
+def image(pixels: NDArray[np.generic]) -> QImage:
+    """A picture from (H, W) 0xFFRRGGBB or (H, W, 3) RGB; the image owns a copy."""
+    height, width = pixels.shape[:2]
+    if pixels.ndim == 2:
+        return QImage(
+            np.ascontiguousarray(pixels).tobytes(), width, height, width * 4, QImage.Format.Format_RGB32
+        ).copy()
+    return QImage(np.ascontiguousarray(pixels).tobytes(), width, height, width * 3, QImage.Format.Format_RGB888).copy()
+
+
+def fitted(size: tuple[int, int], into: QRectF) -> QRectF:
+    """The largest rectangle of that shape in the middle of another."""
+    factor = min(into.width() / size[0], into.height() / size[1])
+    width, height = size[0] * factor, size[1] * factor
+    return QRectF(into.center().x() - width / 2, into.center().y() - height / 2, width, height)

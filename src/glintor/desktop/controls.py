@@ -1,0 +1,196 @@
+"""Small controls used on every desk: chips to choose from, numbers with units, figures in cells."""
+
+from collections.abc import Callable, Sequence
+
+from PyQt6.QtCore import Qt, pyqtSignal
+from PyQt6.QtWidgets import (
+    QButtonGroup,
+    QDoubleSpinBox,
+    QFrame,
+    QGridLayout,
+    QHBoxLayout,
+    QHeaderView,
+    QLabel,
+    QPushButton,
+    QSizePolicy,
+    QTableWidget,
+    QVBoxLayout,
+    QWidget,
+)
+
+
+def label(words: str, name: str = "") -> QLabel:
+    """A label; `name` is its style: head, soft or figure."""
+    made = QLabel(words)
+    made.setObjectName(name)
+    return made
+
+
+class Chips(QWidget):
+    """A row of buttons of which one is chosen, after a word that says what."""
+
+    chosen = pyqtSignal(object)
+
+    def __init__(
+        self, words: str, options: Sequence[tuple[object, str]], *, columns: int = 0, titled: bool = True
+    ) -> None:
+        super().__init__()
+        self._words = words
+        self._group = QButtonGroup(self)
+        self._group.setExclusive(True)
+        self._buttons: dict[object, QPushButton] = {}
+        self._grid = QGridLayout(self)
+        self._grid.setContentsMargins(0, 0, 0, 0)
+        self._grid.setSpacing(5)
+        self._columns = columns
+        if words and titled:
+            self._grid.addWidget(label(words, "soft"), 0, 0)
+        self.set_options(options)
+
+    def set_options(self, options: Sequence[tuple[object, str]]) -> None:
+        """Puts other choices in place of those there are."""
+        if list(self._buttons) == [value for value, _ in options]:
+            return
+        for button in self._buttons.values():
+            self._group.removeButton(button)
+            self._grid.removeWidget(button)
+            button.hide()
+            button.deleteLater()
+        self._buttons = {}
+        for number, (value, words) in enumerate(options):
+            button = QPushButton(words)
+            button.setCheckable(True)
+            button.setAccessibleName(f"{self._words} {words}".strip())
+            button.setSizePolicy(QSizePolicy.Policy.Minimum, QSizePolicy.Policy.Fixed)
+            button.clicked.connect(lambda _checked, v=value: self.chosen.emit(v))
+            self._group.addButton(button)
+            self._buttons[value] = button
+            row, column = divmod(number, self._columns) if self._columns else (0, number)
+            self._grid.addWidget(button, row, column + 1)
+        self._grid.setColumnStretch(64, 1)
+
+    def show_value(self, value: object) -> None:
+        """Marks a choice without telling anyone; none where the value is not among them."""
+        self._group.setExclusive(False)
+        for key, button in self._buttons.items():
+            button.setChecked(key == value)
+        self._group.setExclusive(True)
+
+    def button(self, value: object) -> QPushButton:
+        return self._buttons[value]
+
+
+class Number(QWidget):
+    """A number with its word and unit. `edited` comes with each change by hand, never from `show_value`."""
+
+    edited = pyqtSignal(float)
+
+    def __init__(
+        self, words: str, unit: str, low: float, high: float, step: float, digits: int = 1, *, least: str = ""
+    ) -> None:
+        super().__init__()
+        row = QHBoxLayout(self)
+        row.setContentsMargins(0, 0, 0, 0)
+        row.setSpacing(5)
+        self.box = QDoubleSpinBox()
+        self.box.setRange(low, high)
+        self.box.setSingleStep(step)
+        self.box.setDecimals(digits)
+        self.box.setSuffix(unit)
+        self.box.setAccessibleName(words)
+        self.box.setSpecialValueText(least)
+        self.box.setKeyboardTracking(False)
+        self.box.setMinimumWidth(self.box.fontMetrics().horizontalAdvance(f"-{high:.{digits}f}{unit}") + 44)
+        name = label(words, "soft")
+        name.setBuddy(self.box)
+        row.addWidget(name)
+        row.addWidget(self.box)
+        self._showing = False
+        self.box.valueChanged.connect(self._told)
+
+    def show_value(self, value: float) -> None:
+        self._showing = True
+        self.box.setValue(value)
+        self._showing = False
+
+    def _told(self, value: float) -> None:
+        if not self._showing:
+            self.edited.emit(value)
+
+
+class Figures(QFrame):
+    """Cells side by side, each a small word over a number with its limit."""
+
+    def __init__(self, names: Sequence[str]) -> None:
+        super().__init__()
+        self.setObjectName("sheet")
+        row = QHBoxLayout(self)
+        row.setContentsMargins(10, 5, 10, 5)
+        row.setSpacing(14)
+        self._values: dict[str, QLabel] = {}
+        for name in names:
+            cell = QVBoxLayout()
+            cell.setSpacing(0)
+            cell.addWidget(label(name, "soft"))
+            self._values[name] = label("", "figure")
+            cell.addWidget(self._values[name])
+            row.addLayout(cell, 1)
+
+    def show_value(self, name: str, words: str) -> None:
+        self._values[name].setText(words)
+
+
+def button(words: str, act: Callable[[], None], *, main: bool = False, tip: str = "") -> QPushButton:
+    """A push button that does `act`."""
+    made = QPushButton(words)
+    if main:
+        made.setObjectName("main")
+    if tip:
+        made.setToolTip(tip)
+    made.clicked.connect(lambda _checked: act())
+    return made
+
+
+def row(*things: QWidget | None, stretch: bool = True, spacing: int = 14) -> QHBoxLayout:
+    """Widgets in a line; None stands for room that stretches."""
+    line = QHBoxLayout()
+    line.setSpacing(spacing)
+    for thing in things:
+        if thing is None:
+            line.addStretch(1)
+        else:
+            line.addWidget(thing)
+    if stretch:
+        line.addStretch(1)
+    return line
+
+
+class Elided(QLabel):
+    """A line of words that ends in dots where it does not fit; the whole is its tool tip."""
+
+    def __init__(self, words: str = "", name: str = "") -> None:
+        super().__init__()
+        self.setObjectName(name)
+        self.setSizePolicy(QSizePolicy.Policy.Ignored, QSizePolicy.Policy.Fixed)
+        self.show_words(words)
+
+    def show_words(self, words: str) -> None:
+        self._words = words
+        self.setToolTip(words)
+        self._fit()
+
+    def resizeEvent(self, event: object) -> None:
+        super().resizeEvent(event)  # type: ignore[arg-type]
+        self._fit()
+
+    def _fit(self) -> None:
+        self.setText(self.fontMetrics().elidedText(self._words, Qt.TextElideMode.ElideRight, max(self.width(), 40)))
+
+
+def stretch_first(table: QTableWidget) -> None:
+    """The first column takes the room that the others, as wide as their words, leave."""
+    header = table.horizontalHeader()
+    assert header is not None
+    header.setSectionResizeMode(QHeaderView.ResizeMode.ResizeToContents)
+    header.setSectionResizeMode(0, QHeaderView.ResizeMode.Stretch)
+    header.setDefaultAlignment(Qt.AlignmentFlag.AlignLeft | Qt.AlignmentFlag.AlignVCenter)

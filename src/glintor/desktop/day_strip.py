@@ -1,0 +1,122 @@
+"""The shooting day from dawn to dusk: the sun's height as a curve, the shots standing on it as named blocks."""
+
+import numpy as np
+from PyQt6.QtCore import QPointF, QRectF, Qt, pyqtSignal
+from PyQt6.QtGui import QKeyEvent, QMouseEvent, QPainter
+
+from glintor.desktop import theme
+from glintor.desktop.charts import marks
+from glintor.desktop.charts.scale import Scale
+from glintor.desktop.charts.sheet import Sheet
+from glintor.placement.review import clock
+from glintor.placement.sun import sunrise_sunset
+from glintor.project.model import Project
+from glintor.simulation.rig import sun_of
+
+_LEFT, _BASE = 150, 52
+
+
+class DayStrip(Sheet):
+    """Draws the day and turns clicks and drags on a shot into signals."""
+
+    shot_clicked = pyqtSignal(str)
+    shot_dragged = pyqtSignal(str, float)  # id, new start in minutes
+    drag_ended = pyqtSignal()
+
+    def __init__(self) -> None:
+        super().__init__("Shooting day", (400, 72))
+        self.setFixedHeight(72)
+        self._project: Project | None = None
+        self._chosen = ""
+        self._key: object = None
+        self._curve: list[tuple[float, float]] = []
+        self._span = (360.0, 1200.0)
+        self._grip: tuple[str, float] | None = None
+        self.setToolTip("Click a shot to work on it; drag it to another time of day")
+
+    def show_day(self, project: Project, chosen: str) -> None:
+        self._project, self._chosen = project, chosen
+        if self._key != project.site:
+            self._key = project.site
+            site = project.site
+            rise, fall = sunrise_sunset(site.lat_deg, site.lon_deg, site.day, site.zone)
+            self._span = (rise - 20, fall + 20)
+            self._curve = [(m, sun_of(site, m).elevation_deg) for m in np.linspace(*self._span, 49)]
+        self.update()
+
+    def _scale(self) -> Scale:
+        return Scale(*self._span, _LEFT, self.width() - 16)
+
+    def _box(self, start: float, length: float) -> QRectF:
+        scale = self._scale()
+        return QRectF(scale.px(start), 30, max(length * scale.px_per_unit, 10), _BASE - 30)
+
+    def draw(self, p: QPainter) -> None:
+        if self._project is None:
+            return
+        site, scale = self._project.site, self._scale()
+        marks.text(p, 12, 20, site.name, size=11.5, bold=True)
+        marks.text(p, 12, 38, site.day, colour="soft")
+        top = max(height for _, height in self._curve)
+        ys = Scale(0, max(top, 1), _BASE, 20)
+        xs = np.array([scale.px(m) for m, _ in self._curve])
+        p.setPen(marks.pen("sun", 1.5))
+        p.setBrush(Qt.BrushStyle.NoBrush)
+        p.drawPath(marks.polyline(xs, np.array([ys.px(max(h, 0)) for _, h in self._curve])))
+        noon = max(self._curve, key=lambda at: at[1])
+        marks.text(p, scale.px(noon[0]), 9, f"sun {noon[1]:.0f}° at {clock(noon[0])}", colour="sun", align="middle")
+        p.setPen(marks.pen("ink"))
+        p.drawLine(QPointF(scale.start - 8, _BASE), QPointF(scale.end + 8, _BASE))
+        for hour in range(int(self._span[0] // 60) + 1, int(self._span[1] // 60) + 1):
+            x = scale.px(hour * 60)
+            p.setPen(marks.pen("ink"))
+            p.drawLine(QPointF(x, _BASE), QPointF(x, _BASE + 3))
+            marks.text(p, x, _BASE + 11, f"{hour:02d}", colour="soft", size=8.5, align="middle")
+        for shot in self._project.shots:
+            box, chosen = self._box(shot.start_min, shot.length_min), shot.id == self._chosen
+            p.setPen(marks.pen("course" if chosen else "ink", 1.2))
+            p.setBrush(theme.colours()["course" if chosen else "sheet"])
+            p.drawRect(box)
+            marks.text(p, box.left() + 1, 22, shot.name, size=9, bold=chosen, halo=True)
+
+    def _shot_at(self, x: float) -> str:
+        assert self._project is not None
+        hits = [
+            s.id
+            for s in self._project.shots
+            if self._box(s.start_min, s.length_min).adjusted(-3, 0, 3, 0).left()
+            <= x
+            <= self._box(s.start_min, s.length_min).right() + 3
+        ]
+        return hits[0] if hits else ""
+
+    def mousePressEvent(self, event: QMouseEvent | None) -> None:
+        assert event is not None and self._project is not None
+        shot_id = self._shot_at(event.position().x())
+        if shot_id:
+            self.shot_clicked.emit(shot_id)
+            self._grip = (shot_id, self._scale().value(event.position().x()) - self._project.shot(shot_id).start_min)
+
+    def mouseMoveEvent(self, event: QMouseEvent | None) -> None:
+        assert event is not None
+        if self._grip is None:
+            over = self._project is not None and self._shot_at(event.position().x())
+            self.setCursor(Qt.CursorShape.PointingHandCursor if over else Qt.CursorShape.ArrowCursor)
+            return
+        minute = round((self._scale().value(event.position().x()) - self._grip[1]) / 5) * 5
+        self.shot_dragged.emit(self._grip[0], float(min(max(minute, 0), 1435)))
+
+    def mouseReleaseEvent(self, _event: QMouseEvent | None) -> None:
+        if self._grip is not None:
+            self._grip = None
+            self.drag_ended.emit()
+
+    def keyPressEvent(self, event: QKeyEvent | None) -> None:
+        assert event is not None
+        step = {Qt.Key.Key_Plus: 5.0, Qt.Key.Key_Minus: -5.0}.get(Qt.Key(event.key()))
+        if step is None or self._project is None:
+            super().keyPressEvent(event)
+            return
+        shot = self._project.shot(self._chosen)
+        self.shot_dragged.emit(shot.id, shot.start_min + step)
+        self.drag_ended.emit()

@@ -1,0 +1,47 @@
+"""What every desk is: a page that draws the document and knows its findings."""
+
+from collections.abc import Sequence
+
+from PyQt6.QtCore import pyqtSignal
+from PyQt6.QtWidgets import QWidget
+
+from glintor.desktop.document import Document
+from glintor.desktop.jobs import Jobs
+from glintor.finding import Cure, Finding
+
+
+class Desk(QWidget):
+    """`refresh` draws the document; it is called after each change while the desk is in sight."""
+
+    name = ""
+    findings_changed = pyqtSignal()
+    said = pyqtSignal(str)
+
+    def __init__(self, document: Document, jobs: Jobs) -> None:
+        super().__init__()
+        self.setObjectName("desk")
+        self.document, self.jobs = document, jobs
+
+    def refresh(self) -> None:
+        raise NotImplementedError
+
+    def findings(self) -> Sequence[Finding]:
+        """What stands in the strip while this desk is in sight."""
+        return ()
+
+    def show_place(self, finding: Finding) -> None:
+        """Shows where a finding is."""
+
+    def apply(self, cure: Cure) -> None:
+        """Applies a cure as one undo step: a field of the shot set to a value."""
+        part, _, field = cure.field.partition(".")
+        if part == "placement":
+            self.document.edit_placement(cure.label, **{field: cure.value})
+        elif part == "exposure":
+            self.document.edit_exposure(cure.label, **{field: cure.value})
+
+    def leave(self) -> None:
+        """The desk goes out of sight."""
+
+    def close_down(self) -> None:
+        """The window closes: end threads."""

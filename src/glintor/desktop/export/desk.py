@@ -1,0 +1,384 @@
+"""Export: what is handed over, and whether it is good enough. Cuts as rows, formats as columns."""
+
+from collections.abc import Sequence
+from pathlib import Path
+
+from PyQt6.QtGui import QImage, QPainter
+from PyQt6.QtWidgets import (
+    QCheckBox,
+    QComboBox,
+    QFileDialog,
+    QFrame,
+    QGridLayout,
+    QHBoxLayout,
+    QListWidget,
+    QScrollArea,
+    QVBoxLayout,
+    QWidget,
+)
+
+from glintor.desktop import theme
+from glintor.desktop.charts import marks
+from glintor.desktop.controls import Chips, Elided, Number, button, label, row
+from glintor.desktop.desk import Desk
+from glintor.desktop.document import Document
+from glintor.desktop.jobs import Job, Jobs, Newest
+from glintor.errors import GlintorError
+from glintor.export.cut import clip_file, render_cut, target_file
+from glintor.export.formats import FORMATS, Forecast, Format, forecast, format_by_name, path_for
+from glintor.export.queue import Job as QueueJob
+from glintor.export.queue import Queue
+from glintor.export.render import RenderResult
+from glintor.finding import Finding, Level
+from glintor.media.read import ClipReader
+from glintor.media.write import Encoding
+from glintor.pixels import colour
+from glintor.pixels.reproject import Filter, Reprojector
+from glintor.project.model import Cut, Shot, take_of
+from glintor.project.store import read_project
+
+_SMALL = {"16:9": (256, 144), "9:16": (108, 192)}
+_PRESETS = ("veryfast", "fast", "medium", "slow")
+
+
+class _Thumb(QWidget):
+    """A small picture of a film on a mat."""
+
+    def __init__(self, name: str) -> None:
+        super().__init__()
+        self.setAccessibleName(name)
+        self.setFixedSize(206, 122)
+        self._image: QImage | None = None
+
+    def show_picture(self, picture: QImage) -> None:
+        self._image = picture
+        self.update()
+
+    def paintEvent(self, _event: object) -> None:
+        painter = QPainter(self)
+        painter.setRenderHint(QPainter.RenderHint.SmoothPixmapTransform)
+        painter.fillRect(self.rect(), theme.colours()["mat"])
+        if self._image is not None:
+            box = marks.fitted(
+                (self._image.width(), self._image.height()), self.rect().toRectF().adjusted(4, 4, -4, -4)
+            )
+            painter.drawImage(box, self._image)
+        painter.end()
+
+
+class _Cell(QFrame):
+    """One film that could be rendered: picture, true resolution, size, state, and whether it is wanted."""
+
+    def __init__(self, cut: Cut, shape: Format) -> None:
+        super().__init__()
+        self.setObjectName("sheet")
+        self.thumb = _Thumb(f"{cut.name} {shape.name}")
+        self.tick = QCheckBox(f"{shape.name}, {shape.size_px[0]}x{shape.size_px[1]}")
+        self.tick.setAccessibleName(f"Render {cut.name} as {shape.name}")
+        self.tick.setChecked(True)
+        self.true, self.size, self.state = label("", "soft"), label("", "soft"), label("")
+        line = QHBoxLayout(self)
+        line.setContentsMargins(8, 8, 8, 8)
+        line.setSpacing(10)
+        line.addWidget(self.thumb)
+        words = QVBoxLayout()
+        words.setSpacing(3)
+        for thing in (self.tick, self.true, self.size, self.state):
+            words.addWidget(thing)
+        words.addStretch(1)
+        line.addLayout(words, 1)
+
+    def show_forecast(self, ahead: Forecast, shape: Format) -> None:
+        low, high = ahead.true_width_px
+        true = f"{low}" if low == high else f"{low} to {high}"
+        self.true.setText(f"true width {true} px\nof {shape.size_px[0]}")
+        about = "about " if ahead.about else ""
+        self.size.setText(f"{about}{ahead.size_bytes / 1e6:.0f} MB\n{ahead.duration_s:.1f} s, {ahead.frames} frames")
+
+
+class ExportDesk(Desk):
+    """The grid, how to pack, and the queue."""
+
+    name = "Export"
+
+    def __init__(self, document: Document, jobs: Jobs, queue: Queue) -> None:
+        super().__init__(document, jobs)
+        self.queue = queue
+        self.folder = document.file.parent / "exports"
+        self.rate = Chips("Pack by", [("crf", "quality"), ("mbit", "bit rate")])
+        self.crf = Number("Quality", " crf", 0, 40, 1, 0)
+        self.mbit = Number("Bit rate", " Mbit/s", 1, 200, 5, 0)
+        self.preset = QComboBox()
+        self.preset.setAccessibleName("Effort of the encoder")
+        self.preset.addItems(_PRESETS)
+        self.crf.show_value(19)
+        self.mbit.show_value(50)
+        self._by = "crf"
+        self.go = button(
+            "Render what is ticked",
+            self.render,
+            main=True,
+            tip="One pass over each recording serves all its formats (Ctrl+E)",
+        )
+        self.where = Elided("", "soft")
+        self.choose = button("Folder…", self._choose_folder)
+        self.list = QListWidget()
+        self.list.setAccessibleName("Render queue")
+        self.clear = button("Clear what is done", self._clear)
+        self.drop = button("Take out of the queue", self._drop)
+        self._area = QScrollArea()
+        self._area.setWidgetResizable(True)
+        self._area.setAccessibleName("Cuts and formats")
+        self._cells: dict[tuple[str, str, str], _Cell] = {}
+        self._rows: list[tuple[Shot, Cut]] = []
+        self._worker = Newest("small pictures")
+        self._worker.finished.connect(self._show_thumbs)
+        self._asked: object = None
+        self._job: Job | None = None
+        self._closing = False
+        self._lay()
+        self.rate.chosen.connect(self._pack_by)
+        for number in (self.crf, self.mbit):
+            number.edited.connect(lambda _v: self._forecast())
+        jobs.changed.connect(self._show_queue)
+
+    def _lay(self) -> None:
+        page = QVBoxLayout(self)
+        page.setContentsMargins(14, 8, 14, 8)
+        page.setSpacing(8)
+        page.addWidget(self._area, 5)
+        effort = label("Effort", "soft")
+        effort.setBuddy(self.preset)
+        page.addLayout(
+            row(self.rate, self.crf, self.mbit, effort, self.preset, None, self.go, stretch=False, spacing=9)
+        )
+        line = QHBoxLayout()
+        line.addWidget(self.where, 1)
+        line.addWidget(self.choose)
+        page.addLayout(line)
+        page.addLayout(row(label("Queue", "head"), None, self.drop, self.clear, stretch=False, spacing=8))
+        page.addWidget(self.list, 2)
+
+    def encoding(self) -> Encoding:
+        mbit = self.mbit.box.value() if self._by == "mbit" else None
+        return Encoding(mbit_s=mbit, crf=int(self.crf.box.value()), preset=self.preset.currentText())
+
+    # Gestures
+    def _pack_by(self, way: object) -> None:
+        self._by = str(way)
+        self.refresh()
+
+    def _choose_folder(self) -> None:
+        chosen = QFileDialog.getExistingDirectory(self, "Where the films go", str(self.folder))
+        if chosen:
+            self.folder = Path(chosen)
+            self.refresh()
+
+    def render(self) -> None:
+        """Puts every ticked film into the queue and starts it."""
+        encoding, added = self.encoding(), 0
+        for (shot_id, cut_id, shape_name), cell in self._cells.items():
+            if not cell.tick.isChecked():
+                continue
+            cut = next(c for s, c in self._rows if s.id == shot_id and c.id == cut_id)
+            target = target_file(self.folder, self.document.file, cut, format_by_name(shape_name))
+            self.queue.add(
+                QueueJob(
+                    id="", project_file=str(self.document.file), shot_id=shot_id, cut_id=cut_id, format=shape_name,
+                    target=str(target), mbit_s=encoding.mbit_s, crf=encoding.crf, preset=encoding.preset,
+                )
+            )  # fmt: skip
+            added += 1
+        if not added:
+            self.said.emit("Nothing is ticked")
+            return
+        self.document.save()
+        self.resume()
+
+    def resume(self) -> None:
+        """Starts the next batch of the queue, if nothing renders yet."""
+        if self._job is not None or self._closing:
+            return
+        batch = self.queue.next_batch()
+        if not batch:
+            self._show_queue()
+            return
+        ids = {job.id for job in batch}
+        self.queue.mark(ids, "running")
+        first = batch[0]
+        file = Path(first.project_file)
+
+        def work(report, stop):  # type: ignore[no-untyped-def]
+            project = self.document.project if file == self.document.file else read_project(file)
+            shot = project.shot(first.shot_id)
+            cut = next((c for c in shot.cuts if c.id == first.cut_id), None)
+            if cut is None:
+                raise GlintorError(
+                    f"The cut {first.cut_id} is no longer in {file.name}.", advice="Take it out of the queue."
+                )
+            wanted = [(format_by_name(job.format), Path(job.target)) for job in batch]
+            return render_cut(file, shot, cut, wanted, first.encoding, report=report, stop=stop)
+
+        names = " and ".join(job.format for job in batch)
+        self._job = self.jobs.start(
+            f"Rendering {first.cut_id} {names}",
+            work,
+            lambda result: self._ended(ids, result),
+            failed=lambda error: self._failed(ids, error),
+            cancelled=lambda: self._stopped(ids),
+        )
+        self._show_queue()
+
+    def _ended(self, ids: set[str], result: RenderResult) -> None:
+        self.queue.mark(
+            ids, "done", f"{result.frames} frames, {result.duration_s:.2f} s. {' '.join(result.notes)}".strip()
+        )
+        self._next()
+
+    def _failed(self, ids: set[str], error: GlintorError) -> None:
+        self.queue.mark(ids, "failed", str(error))
+        self.jobs.trouble.emit(error)
+        self._next()
+
+    def _stopped(self, ids: set[str]) -> None:
+        self._job = None
+        if self._closing:
+            self.queue.mark(ids, "waiting")
+            return
+        self.queue.drop(lambda job: job.id in ids)
+        self._next()
+
+    def _next(self) -> None:
+        self._job = None
+        self.resume()
+        self.refresh()
+
+    def _clear(self) -> None:
+        self.queue.drop(lambda job: job.state in ("done", "failed"))
+        self._show_queue()
+
+    def _drop(self) -> None:
+        at = self.list.currentRow()
+        if 0 <= at < len(self.queue.jobs):
+            chosen = self.queue.jobs[at]
+            if chosen.state == "running" and self._job is not None:
+                self._job.cancel()
+            else:
+                self.queue.drop(lambda job: job.id == chosen.id)
+                self._show_queue()
+
+    # Drawing
+    def refresh(self) -> None:
+        rows = [(shot, cut) for shot in self.document.project.shots for cut in shot.cuts]
+        shape = [(s.id, c.id, c.name) for s, c in rows]
+        if shape != [(s.id, c.id, c.name) for s, c in self._rows] or not self._cells:
+            self._build(rows)
+        self._rows = rows
+        self.rate.show_value(self._by)
+        self.crf.setVisible(self._by == "crf")
+        self.mbit.setVisible(self._by == "mbit")
+        self.where.show_words(f"Films go to {self.folder}")
+        self._forecast()
+        self._show_queue()
+        self.findings_changed.emit()
+        key = tuple((s.id, c) for s, c in rows)
+        if key != self._asked:
+            self._asked = key
+            self._worker.ask(key, lambda: self._thumbs(rows))
+
+    def _build(self, rows: list[tuple[Shot, Cut]]) -> None:
+        page = QWidget()
+        grid = QGridLayout(page)
+        grid.setContentsMargins(0, 0, 0, 0)
+        grid.setSpacing(8)
+        self._cells = {}
+        for at, (shot, cut) in enumerate(rows):
+            name = label(f"{cut.name}\n{shot.name}", "head")
+            name.setWordWrap(True)
+            name.setMinimumWidth(110)
+            grid.addWidget(name, at, 0)
+            for column, shape in enumerate(FORMATS):
+                cell = _Cell(cut, shape)
+                self._cells[shot.id, cut.id, shape.name] = cell
+                grid.addWidget(cell, at, column + 1)
+        if not rows:
+            grid.addWidget(label("No cut to render yet: begin one on desk 5.", "soft"), 0, 0)
+        grid.setRowStretch(len(rows), 1)
+        self._area.setWidget(page)
+
+    def _forecast(self) -> None:
+        states = {Path(job.target): job.state for job in self.queue.jobs}
+        for shot, cut in self._rows:
+            take = take_of(shot, cut.take_id)
+            for shape in FORMATS:
+                cell = self._cells[shot.id, cut.id, shape.name]
+                cell.show_forecast(
+                    forecast(cut, shape, self.encoding(), source_width_px=take.width_px, rate_fps=take.rate_fps), shape
+                )
+                target = target_file(self.folder, self.document.file, cut, shape)
+                there = f"written, {target.stat().st_size / 1e6:.1f} MB" if target.exists() else "not rendered yet"
+                state = states.get(target)
+                cell.state.setText(state if state in ("running", "waiting", "failed") else there)
+
+    def _thumbs(self, rows: list[tuple[Shot, Cut]]) -> dict[tuple[str, str, str], object]:
+        out: dict[tuple[str, str, str], object] = {}
+        for shot, cut in rows:
+            middle = (cut.in_s + cut.out_s) / 2
+            try:
+                with ClipReader(clip_file(self.document.file, take_of(shot, cut.take_id))) as reader:
+                    picture = reader.at(middle).picture
+                    for shape in FORMATS:
+                        drawer = Reprojector(_SMALL[shape.name], Filter.FAST)
+                        out[shot.id, cut.id, shape.name] = colour.rgb32(
+                            drawer.draw(picture, path_for(cut, shape).at(middle))
+                        )
+            except GlintorError:
+                continue
+        return out
+
+    def _show_thumbs(self, _key: object, thumbs: object) -> None:
+        for name, pixels in thumbs.items():  # type: ignore[attr-defined]
+            if name in self._cells:
+                self._cells[name].thumb.show_picture(marks.image(pixels))
+
+    def _show_queue(self) -> None:
+        lines = []
+        for job in self.queue.jobs:
+            share = f" {self._job.share:.0%}" if job.state == "running" and self._job is not None else ""
+            lines.append(f"{job.state}{share} · {Path(job.target).name}" + (f" · {job.words}" if job.words else ""))
+        if lines != [self.list.item(n).text() for n in range(self.list.count())]:
+            at = self.list.currentRow()
+            self.list.clear()
+            self.list.addItems(lines)
+            self.list.setCurrentRow(min(at, len(lines) - 1))
+        self.drop.setEnabled(bool(lines))
+        self.clear.setEnabled(any(job.state in ("done", "failed") for job in self.queue.jobs))
+
+    def findings(self) -> Sequence[Finding]:
+        out = []
+        for shot, cut in self._rows:
+            take = take_of(shot, cut.take_id)
+            ahead = forecast(cut, FORMATS[0], self.encoding(), source_width_px=take.width_px, rate_fps=take.rate_fps)
+            most = ahead.true_width_px[1]
+            if most < FORMATS[0].size_px[0]:
+                out.append(
+                    Finding(
+                        desk="export", kind="true", level=Level.NOTE, title=f"{cut.name}: true width", value=most,
+                        limit=FORMATS[0].size_px[0], unit="px", digits=0,
+                        reason="The source has no more pixels across this view; a larger film adds none.",
+                    )
+                )  # fmt: skip
+        return out
+
+    @property
+    def settled(self) -> bool:
+        return self._worker.idle and self._job is None
+
+    def close_down(self) -> None:
+        self._closing = True
+        if self._job is not None:
+            ids = {job.id for job in self.queue.jobs if job.state == "running"}
+            self._job.cancel()
+            self._job.wait()
+            self.queue.mark(ids, "waiting")
+        self._worker.close()

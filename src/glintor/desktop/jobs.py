@@ -1,0 +1,169 @@
+"""Work off the window's thread: jobs with progress and cancel, and a worker that only does the newest request."""
+
+import threading
+import time
+from collections.abc import Callable
+from typing import Any
+
+from PyQt6.QtCore import QObject, pyqtSignal
+
+from glintor.errors import Cancelled, GlintorError
+
+Work = Callable[[Callable[[float], None], threading.Event], Any]
+
+
+class Job(QObject):
+    """One piece of work. Ends with exactly one of `succeeded`, `failed`, `cancelled`, in the window's thread."""
+
+    progressed = pyqtSignal(float)
+    succeeded = pyqtSignal(object)
+    failed = pyqtSignal(object)
+    cancelled = pyqtSignal()
+    ended = pyqtSignal()
+
+    def __init__(self, title: str, work: Work) -> None:
+        super().__init__()
+        self.title, self.share, self.began = title, 0.0, time.monotonic()
+        self._stop = threading.Event()
+        self._thread = threading.Thread(target=self._run, args=(work,), name=title)
+        self._told = 0.0
+
+    def start(self) -> None:
+        self._thread.start()
+
+    def cancel(self) -> None:
+        self._stop.set()
+
+    def wait(self) -> None:
+        self._thread.join()
+
+    @property
+    def seconds_left(self) -> float | None:
+        """An estimate from what is done so far; None while there is too little to tell."""
+        passed = time.monotonic() - self.began
+        return passed * (1.0 / self.share - 1.0) if self.share > 0.02 and passed > 0.5 else None
+
+    def _report(self, share: float) -> None:
+        self.share = share
+        now = time.monotonic()
+        if now - self._told > 0.1 or share >= 1.0:
+            self._told = now
+            self.progressed.emit(share)
+
+    def _run(self, work: Work) -> None:
+        try:
+            value = work(self._report, self._stop)
+        except Cancelled:
+            self.cancelled.emit()
+        except GlintorError as error:
+            self.failed.emit(error)
+        except Exception as error:  # a bug: shown in words, its trace goes to the log
+            import traceback
+
+            traceback.print_exc()
+            self.failed.emit(
+                GlintorError(f"{self.title} stopped by a fault in Glintor: {error!r}.", advice="Please report it.")
+            )
+        else:
+            self.succeeded.emit(value)
+        self.ended.emit()
+
+
+class Jobs(QObject):
+    """All running jobs; `changed` whenever one starts, advances or ends."""
+
+    changed = pyqtSignal()
+    trouble = pyqtSignal(object)
+
+    def __init__(self) -> None:
+        super().__init__()
+        self.running: list[Job] = []
+        self.last_words = "Ready"
+
+    def start(
+        self,
+        title: str,
+        work: Work,
+        done: Callable[[Any], None] = lambda _value: None,
+        *,
+        failed: Callable[[GlintorError], None] | None = None,
+        cancelled: Callable[[], None] = lambda: None,
+    ) -> Job:
+        """Starts a job; `failed` may show the error in its own place instead of the window's."""
+        job = Job(title, work)
+        job.progressed.connect(lambda _share: self.changed.emit())
+        job.succeeded.connect(lambda value: self._end(job, f"{title}: done", lambda: done(value)))
+        job.cancelled.connect(lambda: self._end(job, f"{title}: stopped, nothing half written is left", cancelled))
+        job.failed.connect(
+            lambda error: self._end(job, f"{title}: failed", lambda: (failed or self.trouble.emit)(error))
+        )
+        self.running.append(job)
+        job.start()
+        self.changed.emit()
+        return job
+
+    def _end(self, job: Job, words: str, then: Callable[[], Any]) -> None:
+        self.last_words = words
+        if job in self.running:
+            self.running.remove(job)
+        then()
+        self.changed.emit()
+
+    def stop_all(self) -> None:
+        """Cancels everything and waits for it."""
+        for job in list(self.running):
+            job.cancel()
+        for job in list(self.running):
+            job.wait()
+
+
+class Newest(QObject):
+    """A thread that always does the newest request and drops the ones before it."""
+
+    finished = pyqtSignal(object, object)  # key, value
+    failed = pyqtSignal(object)
+
+    def __init__(self, name: str) -> None:
+        super().__init__()
+        self._wanted: tuple[object, Callable[[], Any]] | None = None
+        self._changed = threading.Condition()
+        self._closing = False
+        self._busy = False
+        self._thread = threading.Thread(target=self._run, name=name, daemon=True)
+        self._thread.start()
+
+    @property
+    def idle(self) -> bool:
+        return not self._busy and self._wanted is None
+
+    def ask(self, key: object, work: Callable[[], Any]) -> None:
+        with self._changed:
+            self._wanted = (key, work)
+            self._changed.notify()
+
+    def close(self) -> None:
+        with self._changed:
+            self._closing = True
+            self._wanted = None
+            self._changed.notify()
+        self._thread.join()
+
+    def _run(self) -> None:
+        while True:
+            with self._changed:
+                self._busy = False
+                self._changed.wait_for(lambda: self._wanted is not None or self._closing)
+                if self._closing or self._wanted is None:
+                    return
+                key, work = self._wanted
+                self._wanted, self._busy = None, True
+            try:
+                value = work()
+            except GlintorError as error:
+                self._tell(self.failed, error)
+            else:
+                self._tell(self.finished, key, value)
+
+    def _tell(self, signal: Any, *values: object) -> None:
+        if not self._closing:
+            signal.emit(*values)

@@ -1,0 +1,234 @@
+"""Pictures on a neutral mat: a flat frame that a hand can turn, and the sphere unrolled with marks on it."""
+
+from dataclasses import dataclass, field
+
+import numpy as np
+from numpy.typing import NDArray
+from PyQt6.QtCore import QPointF, QRectF, Qt, pyqtSignal
+from PyQt6.QtGui import QColor, QImage, QMouseEvent, QPainter, QPen, QWheelEvent
+
+from glintor.desktop import theme
+from glintor.desktop.charts import marks
+from glintor.desktop.charts.sheet import Sheet
+from glintor.sphere import equirect
+from glintor.sphere.view import View, focal_px, outline_lonlat_deg, within_limits
+
+
+class FrameView(Sheet):
+    """A flat frame. `view_turned` says which view the hand wants; `only_look` is true where nothing is to be set."""
+
+    view_turned = pyqtSignal(object, bool)
+    turn_ended = pyqtSignal()
+
+    def __init__(
+        self, name: str, size_px: tuple[int, int], least: tuple[int, int] = (200, 120), *, hand: bool = True
+    ) -> None:
+        super().__init__(name, least, keyboard=hand)
+        self._size, self._hand = size_px, hand
+        self._image: QImage | None = None
+        self._view = View()
+        self._words = self._empty = ""
+        self._grip: tuple[QPointF, View] | None = None
+        if hand:
+            self.setCursor(Qt.CursorShape.OpenHandCursor)
+            self.setToolTip("Drag to turn, wheel to zoom, Shift+wheel to bend, Alt+drag to roll, Ctrl+drag only looks")
+
+    def show_frame(self, picture: QImage | None, view: View, words: str = "") -> None:
+        self._image, self._view, self._words = picture, view, words
+        self.update()
+
+    def show_view(self, view: View) -> None:
+        self._view = view
+
+    def show_empty(self, words: str) -> None:
+        self._image, self._empty = None, words
+        self.update()
+
+    @property
+    def frame_box(self) -> QRectF:
+        return marks.fitted(self._size, QRectF(self.rect()).adjusted(6, 6, -6, -22))
+
+    def draw(self, p: QPainter) -> None:
+        p.fillRect(self.rect(), theme.colours()["mat"])
+        box = self.frame_box
+        if self._image is not None:
+            p.drawImage(box, self._image)
+        elif self._empty:
+            p.fillRect(box, theme.colours()["sheet"])
+            p.setPen(theme.colours()["ink"])
+            p.setFont(theme.font(10.5))
+            p.drawText(
+                box.adjusted(20, 10, -20, -10), Qt.AlignmentFlag.AlignCenter | Qt.TextFlag.TextWordWrap, self._empty
+            )
+        p.setFont(theme.font(9))
+        words = p.fontMetrics().elidedText(self._words, Qt.TextElideMode.ElideRight, self.width() - 12)
+        p.setPen(QColor("#FFFFFF"))
+        band = QRectF(0, self.height() - 20, self.width(), 20)
+        p.fillRect(band, QColor("#4A4A49"))
+        p.drawText(band.adjusted(7, 0, -6, 0), Qt.AlignmentFlag.AlignVCenter | Qt.AlignmentFlag.AlignLeft, words)
+
+    def _deg_per_px(self) -> float:
+        width = max(self.frame_box.width(), 1.0)
+        return float(np.degrees(1.0 / focal_px(self._view, round(width))))
+
+    def mousePressEvent(self, event: QMouseEvent | None) -> None:
+        assert event is not None
+        if self._hand and event.button() == Qt.MouseButton.LeftButton:
+            self._grip = (event.position(), self._view)
+            self.setCursor(Qt.CursorShape.ClosedHandCursor)
+
+    def mouseMoveEvent(self, event: QMouseEvent | None) -> None:
+        assert event is not None
+        if self._grip is None:
+            return
+        start, view = self._grip
+        moved = event.position() - start
+        if event.modifiers() & Qt.KeyboardModifier.AltModifier:
+            centre = self.frame_box.center()
+            a, b = start - centre, event.position() - centre
+            turn = np.degrees(np.arctan2(b.y(), b.x()) - np.arctan2(a.y(), a.x()))
+            turn = (turn + 180) % 360 - 180
+            wanted = within_limits(view, roll_deg=view.roll_deg - float(turn))
+        else:
+            roll, step = np.radians(view.roll_deg), self._deg_per_px()
+            right = (moved.x() * np.cos(roll) - moved.y() * np.sin(roll)) * step
+            down = (moved.x() * np.sin(roll) + moved.y() * np.cos(roll)) * step
+            yaw = view.yaw_deg - right / max(np.cos(np.radians(view.pitch_deg)), 0.2)
+            wanted = within_limits(view, yaw_deg=float(yaw), pitch_deg=float(view.pitch_deg + down))
+        self._view = wanted
+        self.view_turned.emit(wanted, bool(event.modifiers() & Qt.KeyboardModifier.ControlModifier))
+
+    def mouseReleaseEvent(self, _event: QMouseEvent | None) -> None:
+        if self._grip is not None:
+            self._grip = None
+            self.setCursor(Qt.CursorShape.OpenHandCursor)
+            self.turn_ended.emit()
+
+    def wheelEvent(self, event: QWheelEvent | None) -> None:
+        assert event is not None
+        if not self._hand:
+            return
+        turns = (event.angleDelta().y() or event.angleDelta().x()) / 120.0
+        if event.modifiers() & Qt.KeyboardModifier.ShiftModifier:
+            wanted = within_limits(self._view, bend=self._view.bend + 0.05 * turns)
+        else:
+            wanted = within_limits(self._view, fov_deg=self._view.fov_deg * 0.94**turns)
+        self._view = wanted
+        self.view_turned.emit(wanted, bool(event.modifiers() & Qt.KeyboardModifier.ControlModifier))
+        event.accept()
+
+
+@dataclass
+class SphereMarks:
+    """What is drawn over an unrolled sphere; angles in its own frame."""
+
+    outlines: list[tuple[View, tuple[int, int], str]] = field(default_factory=list)
+    path_yaw: NDArray[np.float64] | None = None
+    path_pitch: NDArray[np.float64] | None = None
+    seam_deg: float = 0.0
+    subject: tuple[float, float] | None = None
+    sun: tuple[float, float] | None = None
+    shadow: NDArray[np.float64] | None = None  # directions (n, 3)
+
+
+class SphereView(Sheet):
+    """The sphere unrolled. A click or drag says which way to look."""
+
+    looked = pyqtSignal(float, float)  # yaw, pitch
+    look_ended = pyqtSignal()
+
+    def __init__(self, name: str, least: tuple[int, int] = (240, 120)) -> None:
+        super().__init__(name, least)
+        self._image: QImage | None = None
+        self._marks = SphereMarks()
+        self.setCursor(Qt.CursorShape.CrossCursor)
+
+    def show_sphere(self, picture: QImage | None, over: SphereMarks) -> None:
+        self._image, self._marks = picture, over
+        self.update()
+
+    def show_marks(self, over: SphereMarks) -> None:
+        self._marks = over
+        self.update()
+
+    @property
+    def box(self) -> QRectF:
+        return marks.fitted((2, 1), QRectF(self.rect()).adjusted(1, 1, -1, -1))
+
+    def _at(
+        self, lon: NDArray[np.float64], lat: NDArray[np.float64]
+    ) -> tuple[NDArray[np.float64], NDArray[np.float64]]:
+        box = self.box
+        lon = (np.asarray(lon) + 180.0) % 360.0 - 180.0
+        return box.left() + (lon / 360 + 0.5) * box.width(), box.top() + (0.5 - np.asarray(lat) / 180) * box.height()
+
+    def draw(self, p: QPainter) -> None:
+        p.fillRect(self.rect(), theme.colours()["mat"])
+        box = self.box
+        if self._image is not None:
+            p.drawImage(box, self._image)
+        p.setClipRect(box)
+        self._draw_seam(p, box)
+        m = self._marks
+        if m.shadow is not None and len(m.shadow):
+            self._line(p, *equirect.lonlat_deg(m.shadow), QColor("#FFFFFF"), QColor("#22303A"), 2.0)
+        if m.path_yaw is not None and m.path_pitch is not None:
+            self._line(p, m.path_yaw, m.path_pitch, QColor("#FFFFFF"), theme.DAY["course"], 1.8)
+        for view, size, words in m.outlines:
+            lon, lat = outline_lonlat_deg(view, size)
+            self._line(p, lon, lat, QColor("#FFFFFF"), theme.DAY["course"], 2.4)
+            if words:
+                x, y = self._at(np.array([lon[0]]), np.array([lat[0]]))
+                marks.text(p, float(x[0]) + 4, float(y[0]) + 10, words, size=8.5, halo=True)
+        for at, colour, words in ((m.sun, "sun", "sun"), (m.subject, "subject", "Mira")):
+            if at is not None:
+                self._spot(p, at, colour, words)
+        p.setClipping(False)
+
+    def _draw_seam(self, p: QPainter, box: QRectF) -> None:
+        if not self._marks.outlines:
+            return  # a plain picture, not a plan
+        half = max(self._marks.seam_deg, 1.0) / 360 * box.width()
+        for lon in (-90.0, 90.0):
+            x = box.left() + (lon / 360 + 0.5) * box.width()
+            p.fillRect(QRectF(x - half, box.top(), 2 * half, box.height()), marks.hatch(QColor("#FFFFFF")))
+            p.setPen(QPen(QColor(theme.DAY.seam), 1.2, Qt.PenStyle.DashLine))
+            p.drawLine(QPointF(x, box.top()), QPointF(x, box.bottom()))
+
+    def _line(
+        self, p: QPainter, lon: NDArray[np.float64], lat: NDArray[np.float64], under: QColor, over: QColor, width: float
+    ) -> None:
+        xs, ys = self._at(lon, lat)
+        path = marks.polyline(xs, ys, self.box.width() / 2)
+        p.setBrush(Qt.BrushStyle.NoBrush)
+        for colour, size in ((under, width + 1.8), (over, width)):
+            p.setPen(QPen(colour, size))
+            p.drawPath(path)
+
+    def _spot(self, p: QPainter, at: tuple[float, float], colour: str, words: str) -> None:
+        x, y = (float(v[0]) for v in self._at(np.array([at[0]]), np.array([at[1]])))
+        p.setPen(QPen(QColor("#FFFFFF"), 1.5))
+        p.setBrush(theme.DAY[colour])
+        p.drawEllipse(QPointF(x, y), 4.5, 4.5)
+        near_edge = x > self.box.right() - 50
+        marks.text(
+            p, x - 8 if near_edge else x + 8, y, words, size=8.5, halo=True, align="right" if near_edge else "left"
+        )
+
+    def _look(self, event: QMouseEvent) -> None:
+        box = self.box
+        yaw = ((event.position().x() - box.left()) / box.width() - 0.5) * 360.0
+        pitch = (0.5 - (event.position().y() - box.top()) / box.height()) * 180.0
+        self.looked.emit(float(np.clip(yaw, -180, 180)), float(np.clip(pitch, -90, 90)))
+
+    def mousePressEvent(self, event: QMouseEvent | None) -> None:
+        assert event is not None
+        self._look(event)
+
+    def mouseMoveEvent(self, event: QMouseEvent | None) -> None:
+        assert event is not None
+        if event.buttons() & Qt.MouseButton.LeftButton:
+            self._look(event)
+
+    def mouseReleaseEvent(self, _event: QMouseEvent | None) -> None:
+        self.look_ended.emit()

@@ -1,0 +1,281 @@
+"""The placement from above: carrier, camera with its two lenses, seam, subject, sun and shadows; all can be dragged."""
+
+import math
+
+import numpy as np
+from PyQt6.QtCore import QPointF, QRectF, Qt, pyqtSignal
+from PyQt6.QtGui import QKeyEvent, QMouseEvent, QPainter, QPainterPath, QPen, QPolygonF, QWheelEvent
+
+from glintor.desktop import theme
+from glintor.desktop.charts import marks
+from glintor.desktop.charts.sheet import Sheet
+from glintor.placement.layout import START_FOV_DEG, Layout
+from glintor.sphere.angle import bearing_text
+
+_BOAT = (
+    (-7.3, -0.75),
+    (-7.0, -1.05),
+    (5.0, -1.05),
+    (6.6, -0.62),
+    (7.5, 0.0),
+    (6.6, 0.62),
+    (5.0, 1.05),
+    (-7.0, 1.05),
+    (-7.3, 0.75),
+)
+_CABIN = QRectF(-5.2, -0.86, 9.8, 1.72)
+
+
+class PlanView(Sheet):
+    """Carrier's way ahead to the right, its left up. Drags become signals; the sun's dial sets the time of day."""
+
+    camera_dragged = pyqtSignal(float, float)
+    subject_dragged = pyqtSignal(float, float)
+    heading_dragged = pyqtSignal(float)
+    sun_dragged = pyqtSignal(float)  # azimuth wanted, degrees
+    drag_ended = pyqtSignal()
+
+    def __init__(self) -> None:
+        super().__init__("Placement from above", (360, 220))
+        self._plan: Layout | None = None
+        self._seam_deg = 0.0
+        self._span_m = 9.0
+        self._grip = ""
+        self.setToolTip(
+            "Drag camera, subject, the front lens or the sun; arrow keys move the camera by 5 cm; wheel changes the scale"
+        )
+
+    def show_plan(self, plan: Layout, seam_deg: float) -> None:
+        self._plan, self._seam_deg = plan, seam_deg
+        self.update()
+
+    # Where things are on the sheet
+    def _scale(self) -> float:
+        return min(self.width() / self._span_m, self.height() / (self._span_m * 0.55))
+
+    def _centre(self) -> tuple[float, float]:
+        assert self._plan is not None
+        middle = (self._plan.camera[:2] + self._plan.subject[:2]) / 2
+        return (float(middle[0]), float(middle[1])) if not self._grip else self._held_centre
+
+    def _px(self, ahead: float, left: float) -> QPointF:
+        ca, cl = self._centre()
+        k = self._scale()
+        return QPointF(self.width() / 2 + (ahead - ca) * k, self.height() / 2 - (left - cl) * k)
+
+    def _metres(self, at: QPointF) -> tuple[float, float]:
+        ca, cl = self._centre()
+        k = self._scale()
+        return ca + (at.x() - self.width() / 2) / k, cl - (at.y() - self.height() / 2) / k
+
+    def _dial(self) -> QPointF:
+        return QPointF(58, self.height() - 62)
+
+    def _sun_point(self) -> QPointF:
+        assert self._plan is not None
+        way = -self._plan.away_from_sun
+        return self._dial() + QPointF(way[0] * 34, -way[1] * 34)
+
+    def _lens_point(self) -> QPointF:
+        assert self._plan is not None
+        turn = -math.radians(self._plan.heading_deg)
+        return self._px(*self._plan.camera[:2]) + QPointF(math.cos(turn) * 46, -math.sin(turn) * 46)
+
+    def draw(self, p: QPainter) -> None:
+        plan = self._plan
+        if plan is None:
+            return
+        self._grid(p)
+        self._carrier(p, plan)
+        self._shadows(p, plan)
+        self._seam(p, plan)
+        self._view_wedge(p, plan)
+        self._subject_and_camera(p, plan)
+        self._sun(p, plan)
+        marks.text(p, 10, 14, "From above", bold=True, size=10)
+        marks.text(p, 10, 30, f"way ahead {bearing_text(plan.way_bearing_deg)} to the right", colour="soft", size=8.5)
+        k = self._scale()
+        length = 1.0 if k > 50 else 2.0 if k > 25 else 5.0
+        right, y = self.width() - 14, self.height() - 12
+        p.setPen(marks.pen("ink"))
+        p.drawLine(QPointF(right - length * k, y), QPointF(right, y))
+        for x in (right - length * k, right):
+            p.drawLine(QPointF(x, y - 4), QPointF(x, y))
+        marks.text(p, right - length * k - 6, y - 4, f"{length:g} m", size=8.5, align="right")
+
+    def _grid(self, p: QPainter) -> None:
+        a0, l1 = self._metres(QPointF(0, 0))
+        a1, l0 = self._metres(QPointF(self.width(), self.height()))
+        faint = theme.colours()["line"]
+        faint.setAlpha(110)
+        p.setPen(QPen(faint, 1))
+        for a in range(math.ceil(a0), math.floor(a1) + 1):
+            p.drawLine(self._px(a, l0), self._px(a, l1))
+        for n in range(math.ceil(l0), math.floor(l1) + 1):
+            p.drawLine(self._px(a0, n), self._px(a1, n))
+
+    def _carrier(self, p: QPainter, plan: Layout) -> None:
+        p.setPen(marks.pen("ink", 1.4))
+        p.setBrush(theme.colours()["sheet"])
+        if plan.carrier.id == "boat":
+            p.drawPolygon(QPolygonF([self._px(a, n) for a, n in _BOAT]))
+            p.setPen(marks.pen("soft"))
+            a, b = self._px(_CABIN.left(), _CABIN.bottom()), self._px(_CABIN.right(), _CABIN.top())
+            p.drawRect(QRectF(a, b))
+            marks.text(p, b.x() - 6, (a.y() + b.y()) / 2, plan.carrier.words, colour="soft", align="right", size=8.5)
+            for rail in plan.setup.rails_m:
+                p.drawLine(self._px(_CABIN.left() + 0.2, rail), self._px(_CABIN.right() - 0.2, rail))
+
+    def _shadows(self, p: QPainter, plan: Layout) -> None:
+        shade = theme.colours()["soft"]
+        for points, width, words in (
+            (plan.subject_shadow(), 9.0, ""),
+            (plan.stick_shadow(), 3.0, "shadow of stick and camera"),
+        ):
+            if not len(points):
+                continue
+            xy = [self._px(a, n) for a, n, _ in points]
+            path = QPainterPath(xy[0])
+            for point in xy[1:]:
+                path.lineTo(point)
+            p.setBrush(Qt.BrushStyle.NoBrush)
+            p.setPen(QPen(marks.hatch(shade), width))
+            p.drawPath(path)
+            if words:
+                p.setBrush(shade)
+                p.setPen(Qt.PenStyle.NoPen)
+                p.drawEllipse(xy[-1], 3.5, 3.5)
+                right = xy[-1].x() < self.width() - 170
+                marks.text(
+                    p,
+                    xy[-1].x() + (8 if right else -8),
+                    xy[-1].y(),
+                    words,
+                    colour="soft",
+                    size=8.5,
+                    align="left" if right else "right",
+                    halo=True,
+                )
+
+    def _seam(self, p: QPainter, plan: Layout) -> None:
+        at, reach = self._px(*plan.camera[:2]), 3.0 * max(self.width(), self.height())
+        half = math.radians(max(self._seam_deg, 1.5))
+        for side in (-90.0, 90.0):
+            mid = -math.radians(plan.heading_deg + side)
+            corners = [at] + [
+                at + QPointF(math.cos(mid + s) * reach, -math.sin(mid + s) * reach) for s in (-half, half)
+            ]
+            p.setPen(Qt.PenStyle.NoPen)
+            p.setBrush(marks.hatch(theme.colours()["seam"]))
+            p.drawPolygon(QPolygonF(corners))
+
+    def _view_wedge(self, p: QPainter, plan: Layout) -> None:
+        at, view = self._px(*plan.camera[:2]), plan.start_view
+        p.setPen(marks.pen("course", 1.5))
+        for side in (-0.5, 0.5):
+            turn = -math.radians(plan.heading_deg + view.yaw_deg + side * START_FOV_DEG)
+            p.drawLine(at, at + QPointF(math.cos(turn) * 190, -math.sin(turn) * 190))
+
+    def _subject_and_camera(self, p: QPainter, plan: Layout) -> None:
+        at, who = self._px(*plan.camera[:2]), self._px(*plan.subject[:2])
+        p.setPen(marks.pen("subject", 1.2, Qt.PenStyle.DotLine))
+        p.drawLine(at, who)
+        foot = self._px(*plan.foot[:2])
+        p.setPen(marks.pen("ink", 2.2))
+        p.drawLine(at, foot)
+        p.setPen(Qt.PenStyle.NoPen)
+        p.setBrush(theme.colours()["subject"])
+        p.drawEllipse(who, 10, 10)
+        marks.text(p, who.x(), who.y() + 20, "Mira", colour="subject", bold=True, align="middle", halo=True)
+        middle = (at + who) / 2
+        marks.text(p, middle.x(), middle.y() - 11, f"{plan.subject_m:.2f} m", size=9, align="middle", halo=True)
+        p.setBrush(Qt.BrushStyle.NoBrush)
+        for turn, style in ((0.0, Qt.PenStyle.SolidLine), (180.0, Qt.PenStyle.DashLine)):
+            p.setPen(marks.pen("course", 1.2, style))
+            start = -plan.heading_deg - turn - 90
+            p.drawArc(QRectF(at.x() - 46, at.y() - 46, 92, 92), int(start * 16), 180 * 16)
+        p.save()
+        p.translate(at)
+        p.rotate(plan.heading_deg)
+        p.setPen(Qt.PenStyle.NoPen)
+        p.setBrush(theme.colours()["course"])
+        p.drawRect(QRectF(-4.5, -8, 9, 16))
+        p.restore()
+        lens = self._lens_point()
+        p.setBrush(theme.colours()["sheet"])
+        p.setPen(marks.pen("course", 1.8))
+        p.drawEllipse(lens, 5.5, 5.5)
+        marks.text(p, lens.x() + 10, lens.y() - 9, "front lens", colour="course", size=8.5, halo=True)
+
+    def _sun(self, p: QPainter, plan: Layout) -> None:
+        dial = self._dial()
+        p.setBrush(theme.colours()["sheet"])
+        p.setPen(marks.pen("ink"))
+        p.drawEllipse(dial, 34, 34)
+        north = math.radians(-plan.way_bearing_deg)
+        tip = QPointF(math.cos(north), math.sin(north))
+        p.drawLine(dial + tip * 30, dial + tip * 38)
+        marks.text(p, (dial + tip * 45).x(), (dial + tip * 45).y(), "N", size=9, align="middle")
+        sun = self._sun_point()
+        p.setPen(marks.pen("sun", 2))
+        p.drawLine(dial, sun)
+        p.setBrush(theme.colours()["sun"])
+        p.drawEllipse(sun, 6.5, 6.5)
+        words = f"sun {bearing_text(plan.sun.azimuth_deg)}, {plan.sun.elevation_deg:.0f}° high"
+        marks.text(p, dial.x() + 52, dial.y() + 42, words, colour="sun", size=9, halo=True)
+
+    # Hands
+    def mousePressEvent(self, event: QMouseEvent | None) -> None:
+        assert event is not None
+        if self._plan is None:
+            return
+        at = event.position()
+        spots = {
+            "sun": self._sun_point(), "lens": self._lens_point(),
+            "camera": self._px(*self._plan.camera[:2]), "subject": self._px(*self._plan.subject[:2]),
+        }  # fmt: skip
+        near = min(spots, key=lambda name: _distance(spots[name], at))
+        self._held_centre = self._centre()
+        self._grip = near if _distance(spots[near], at) < 18 else ""
+
+    def mouseMoveEvent(self, event: QMouseEvent | None) -> None:
+        assert event is not None
+        if self._plan is None or not self._grip:
+            return
+        at = event.position()
+        if self._grip == "sun":
+            way = at - self._dial()
+            self.sun_dragged.emit((math.degrees(math.atan2(way.y(), way.x())) + self._plan.way_bearing_deg) % 360.0)
+        elif self._grip == "lens":
+            way = at - self._px(*self._plan.camera[:2])
+            self.heading_dragged.emit(round(math.degrees(math.atan2(way.y(), way.x())), 1))
+        else:
+            ahead, left = (round(v, 2) for v in self._metres(at))
+            (self.camera_dragged if self._grip == "camera" else self.subject_dragged).emit(ahead, left)
+
+    def mouseReleaseEvent(self, _event: QMouseEvent | None) -> None:
+        if self._grip:
+            self._grip = ""
+            self.drag_ended.emit()
+            self.update()
+
+    def wheelEvent(self, event: QWheelEvent | None) -> None:
+        assert event is not None
+        self._span_m = float(np.clip(self._span_m * 0.9 ** (event.angleDelta().y() / 120.0), 3.0, 40.0))
+        self.update()
+
+    def keyPressEvent(self, event: QKeyEvent | None) -> None:
+        assert event is not None
+        step = {
+            Qt.Key.Key_Left: (-0.05, 0.0), Qt.Key.Key_Right: (0.05, 0.0), Qt.Key.Key_Up: (0.0, 0.05), Qt.Key.Key_Down: (0.0, -0.05),
+        }.get(Qt.Key(event.key()))  # fmt: skip
+        if step is None or self._plan is None:
+            super().keyPressEvent(event)
+            return
+        ahead, left = self._plan.camera[:2] + step
+        self.camera_dragged.emit(round(float(ahead), 2), round(float(left), 2))
+        self.drag_ended.emit()
+
+
+def _distance(a: QPointF, b: QPointF) -> float:
+    return math.hypot(a.x() - b.x(), a.y() - b.y())

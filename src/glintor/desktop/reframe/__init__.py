@@ -1,0 +1,1 @@
+"""The Reframe desk."""

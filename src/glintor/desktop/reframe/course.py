@@ -1,0 +1,309 @@
+"""The course: time to the right, bearing upward; the frame is a band as thick as its field of view.
+
+Below it a strip for height and one for how fast the view turns; findings hang under the time axis as brackets.
+"""
+
+from collections.abc import Sequence
+
+import numpy as np
+from numpy.typing import NDArray
+from PyQt6.QtCore import QPointF, QRectF, Qt, pyqtSignal
+from PyQt6.QtGui import QMouseEvent, QPainter, QPainterPath
+
+from glintor.desktop import theme
+from glintor.desktop.charts import marks
+from glintor.desktop.charts.scale import Scale
+from glintor.desktop.charts.sheet import Sheet
+from glintor.finding import Finding
+from glintor.project.model import Cut
+from glintor.reframing.path import ViewPath
+from glintor.reframing.review import speed_deg_s
+from glintor.reframing.track import Track
+
+_LEFT, _RIGHT, _TOP = 88, 14, 26
+_BEARINGS = ((180, "180 rear"), (90, "090 right"), (0, "000 front"), (-90, "270 left"), (-180, "180 rear"))
+_SAMPLES = 480
+
+
+class Course(Sheet):
+    """Draws a cut's path in its clip; pennants, in, out and the playhead can be dragged."""
+
+    time_chosen = pyqtSignal(float)
+    key_chosen = pyqtSignal(int)
+    key_dragged = pyqtSignal(int, float)
+    in_dragged = pyqtSignal(float)
+    out_dragged = pyqtSignal(float)
+    drag_ended = pyqtSignal()
+
+    def __init__(self) -> None:
+        super().__init__("Course: where the frame looks over time", (400, 190))
+        self._cut: Cut | None = None
+        self._path: ViewPath | None = None
+        self._length_s, self._now_s = 1.0, 0.0
+        self._track: Track | None = None
+        self._sun_yaw: float | None = None
+        self._seam_deg = 0.0
+        self._limit_share = 0.15
+        self._findings: Sequence[Finding] = ()
+        self._chosen = -1
+        self._grip: tuple[str, int] | None = None
+        self._curves: tuple[NDArray[np.float64], NDArray[np.float64], NDArray[np.float64]] | None = None
+        self.setToolTip("Click to go there; drag a pennant to move its keyframe, the ends to set in and out")
+
+    def show_course(
+        self, cut: Cut, length_s: float, *, track: Track | None, sun_yaw: float | None, seam_deg: float, pan_share: float,
+        findings: Sequence[Finding], chosen: int,
+    ) -> None:  # fmt: skip
+        self._cut, self._length_s = cut, max(length_s, 0.1)
+        self._path = ViewPath(cut.keys, (cut.in_s, cut.out_s))
+        self._track, self._sun_yaw, self._seam_deg, self._limit_share = track, sun_yaw, seam_deg, pan_share
+        self._findings, self._chosen = findings, chosen
+        times = np.linspace(0.0, self._length_s, _SAMPLES)
+        self._curves = (times, self._path.values(times), speed_deg_s(self._path, times))
+        self.update()
+
+    def show_nothing(self) -> None:
+        self._cut = None
+        self.update()
+
+    def show_time(self, now_s: float) -> None:
+        self._now_s = now_s
+        self.update()
+
+    # Where things are
+    def _time(self) -> Scale:
+        return Scale(0.0, self._length_s, _LEFT, self.width() - _RIGHT)
+
+    def _strips(self) -> tuple[QRectF, QRectF, QRectF]:
+        width, room = self.width() - _LEFT - _RIGHT, self.height() - _TOP - 42
+        main, small = room * 0.68, room * 0.14
+        gap = (room - main - 2 * small) / 2
+        return (
+            QRectF(_LEFT, _TOP, width, main),
+            QRectF(_LEFT, _TOP + main + gap, width, small),
+            QRectF(_LEFT, _TOP + main + small + 2 * gap, width, small),
+        )
+
+    @staticmethod
+    def _bearing(strip: QRectF) -> Scale:
+        return Scale(-180.0, 180.0, strip.bottom(), strip.top())
+
+    def draw(self, p: QPainter) -> None:
+        if self._cut is None or self._curves is None:
+            marks.text(
+                p,
+                self.width() / 2,
+                self.height() / 2,
+                "No cut yet: record a take, bring it over, then begin a cut here.",
+                colour="soft",
+                size=11,
+                align="middle",
+            )
+            return
+        main, height, speed = self._strips()
+        time = self._time()
+        self._frames(p, main, height, speed)
+        self._beware(p, main, time)
+        self._band(p, main, time)
+        self._lines(p, main, time)
+        self._height(p, height, time)
+        self._speed(p, speed, time)
+        self._ends(p, main, speed, time)
+        self._pennants(p, main, time)
+        self._axis(p, speed, time)
+        self._brackets(p, time)
+        x = time.px(self._now_s)
+        p.setPen(marks.pen("ink", 1.6))
+        p.drawLine(QPointF(x, _TOP - 8), QPointF(x, speed.bottom()))
+        p.setBrush(theme.colours()["ink"])
+        p.drawPolygon(QPointF(x - 6, _TOP - 15), QPointF(x + 6, _TOP - 15), QPointF(x, _TOP - 6))
+        marks.text(p, 10, 12, "Course", bold=True, size=10)
+
+    def _frames(self, p: QPainter, main: QRectF, height: QRectF, speed: QRectF) -> None:
+        p.setBrush(Qt.BrushStyle.NoBrush)
+        p.setPen(marks.pen("line"))
+        for strip in (main, height, speed):
+            p.drawRect(strip)
+        scale = self._bearing(main)
+        for value, words in _BEARINGS:
+            y = scale.px(value)
+            p.setPen(marks.pen("line"))
+            p.drawLine(QPointF(main.left() - 4, y), QPointF(main.right(), y))
+            marks.text(p, main.left() - 8, y, words, size=8.5, colour="soft", align="right")
+        for strip, words in ((height, "height ±90°"), (speed, "turn °/s")):
+            marks.text(p, strip.left() - 8, strip.center().y(), words, size=8.5, colour="soft", align="right")
+
+    @staticmethod
+    def _pitch(strip: QRectF) -> Scale:
+        return Scale(-95.0, 95.0, strip.bottom(), strip.top())
+
+    def _beware(self, p: QPainter, main: QRectF, time: Scale) -> None:
+        scale, half = self._bearing(main), max(self._seam_deg, 2.0)
+        for yaw in (-90.0, 90.0):
+            top, bottom = scale.px(yaw + half), scale.px(yaw - half)
+            p.fillRect(QRectF(main.left(), top, main.width(), bottom - top), marks.hatch(theme.colours()["seam"]))
+        marks.text(p, main.right() - 6, scale.px(90), "seam", colour="seam", size=8.5, align="right", halo=True)
+
+    def _band(self, p: QPainter, main: QRectF, time: Scale) -> None:
+        assert self._curves is not None
+        times, values, _ = self._curves
+        scale, xs = self._bearing(main), np.array([time.px(t) for t in times])
+        yaw, half = values[:, 0], np.minimum(values[:, 3], 360.0) / 2
+        p.save()
+        p.setClipRect(main)
+        fill = theme.colours()["course"]
+        fill.setAlpha(48)
+        turns = range(int(np.floor((yaw.min() - 180) / 360)), int(np.ceil((yaw.max() + 180) / 360)) + 1)
+        for turn in turns:
+            middle = yaw - 360.0 * turn
+            band = QPainterPath(QPointF(xs[0], scale.px(middle[0] + half[0])))
+            for x, v in zip(xs, middle + half, strict=True):
+                band.lineTo(QPointF(x, scale.px(v)))
+            for x, v in zip(xs[::-1], (middle - half)[::-1], strict=True):
+                band.lineTo(QPointF(x, scale.px(v)))
+            p.setPen(Qt.PenStyle.NoPen)
+            p.setBrush(fill)
+            p.drawPath(band)
+            p.setBrush(Qt.BrushStyle.NoBrush)
+            p.setPen(marks.pen("course", 2.2))
+            p.drawPath(marks.polyline(xs, np.array([scale.px(v) for v in middle])))
+        p.restore()
+
+    def _lines(self, p: QPainter, main: QRectF, time: Scale) -> None:
+        scale = self._bearing(main)
+        p.save()
+        p.setClipRect(main)
+        if self._sun_yaw is not None:
+            y = scale.px((self._sun_yaw + 180) % 360 - 180)
+            p.setPen(marks.pen("sun", 1.4, Qt.PenStyle.DotLine))
+            p.drawLine(QPointF(main.left(), y), QPointF(main.right(), y))
+            marks.text(p, main.right() - 6, y, "sun", colour="sun", size=8.5, align="right", halo=True)
+        if self._track is not None and len(self._track.time_s):
+            yaw = (self._track.yaw_deg + 180) % 360 - 180
+            xs = np.array([time.px(t) for t in self._track.time_s])
+            ys = np.array([scale.px(v) for v in yaw])
+            p.setBrush(Qt.BrushStyle.NoBrush)
+            p.setPen(marks.pen("subject", 1.8, Qt.PenStyle.DashLine))
+            p.drawPath(marks.polyline(xs, ys, main.height() / 2))
+            at = len(xs) // 12
+            marks.text(p, float(xs[at]), float(ys[at]) + 11, "Mira", colour="subject", size=8.5, halo=True)
+        p.restore()
+
+    def _height(self, p: QPainter, strip: QRectF, time: Scale) -> None:
+        assert self._curves is not None
+        times, values, _ = self._curves
+        scale = self._pitch(strip)
+        p.setPen(marks.pen("line"))
+        p.drawLine(QPointF(strip.left(), scale.px(0)), QPointF(strip.right(), scale.px(0)))
+        p.setBrush(Qt.BrushStyle.NoBrush)
+        p.setPen(marks.pen("course", 1.8))
+        p.drawPath(marks.polyline(np.array([time.px(t) for t in times]), np.array([scale.px(v) for v in values[:, 1]])))
+
+    def _speed(self, p: QPainter, strip: QRectF, time: Scale) -> None:
+        assert self._curves is not None
+        times, values, speed = self._curves
+        limit = np.minimum(values[:, 3], 170) * self._limit_share
+        top = max(float(speed.max()), float(limit.max()) * 1.3, 10.0)
+        scale = Scale(0.0, top * 1.05, strip.bottom(), strip.top())
+        xs = np.array([time.px(t) for t in times])
+        p.setBrush(Qt.BrushStyle.NoBrush)
+        p.setPen(marks.pen("caution", 1.2, Qt.PenStyle.DashLine))
+        p.drawPath(marks.polyline(xs, np.array([scale.px(v) for v in limit])))
+        p.setPen(marks.pen("course", 1.8))
+        p.drawPath(marks.polyline(xs, np.array([scale.px(v) for v in speed])))
+        marks.text(
+            p,
+            strip.right() - 5,
+            scale.px(float(limit[-1])),
+            f"limit {limit[-1]:.0f}",
+            colour="caution",
+            size=8.5,
+            align="right",
+            halo=True,
+        )
+
+    def _ends(self, p: QPainter, main: QRectF, speed: QRectF, time: Scale) -> None:
+        assert self._cut is not None
+        shade = theme.colours()["paper"]
+        shade.setAlpha(190)
+        a, b = time.px(self._cut.in_s), time.px(min(self._cut.out_s, self._length_s))
+        for left, right in ((main.left(), a), (b, main.right())):
+            p.fillRect(QRectF(left, _TOP, right - left, speed.bottom() - _TOP), shade)
+        p.setPen(marks.pen("ink", 2.4))
+        for x, way in ((a, 7), (b, -7)):
+            p.drawLine(QPointF(x, _TOP - 12), QPointF(x, main.bottom()))
+            p.drawLine(QPointF(x, _TOP - 12), QPointF(x + way, _TOP - 12))
+
+    def _pennants(self, p: QPainter, main: QRectF, time: Scale) -> None:
+        assert self._cut is not None
+        for number in range(len(self._cut.keys)):
+            marks.pennant(p, *self._foot(number, main, time), chosen=number == self._chosen)
+
+    def _foot(self, number: int, main: QRectF, time: Scale) -> tuple[float, float]:
+        assert self._cut is not None
+        key = self._cut.keys[number]
+        y = self._bearing(main).px((key.yaw_deg + 180) % 360 - 180)
+        return time.px(key.time_s), max(y, main.top() + 18)
+
+    def _axis(self, p: QPainter, strip: QRectF, time: Scale) -> None:
+        for tick in time.ticks(64):
+            x = time.px(tick)
+            p.setPen(marks.pen("ink"))
+            p.drawLine(QPointF(x, strip.bottom()), QPointF(x, strip.bottom() + 4))
+            marks.text(p, x, strip.bottom() + 12, f"{tick:g} s", size=8.5, colour="soft", align="middle")
+
+    def _brackets(self, p: QPainter, time: Scale) -> None:
+        taken = -1e9
+        for finding in self._findings:
+            if finding.start_s != finding.start_s or finding.kind in ("soft", "away"):
+                continue
+            a, b = time.px(finding.start_s), time.px(finding.end_s)
+            y, colour = self.height() - 12, marks.LEVEL_COLOUR[finding.level]
+            p.setPen(marks.pen(colour, 2))
+            p.drawLine(QPointF(a, y), QPointF(b, y))
+            for x in (a, b):
+                p.drawLine(QPointF(x, y), QPointF(x, y - 5))
+            words = f"{finding.title.lower()}, {finding.measure}"
+            p.setFont(theme.font(8.5))
+            if b + 6 > taken and b + 6 + p.fontMetrics().horizontalAdvance(words) < self.width():
+                taken = marks.text(p, b + 6, y - 2, words, colour=colour, size=8.5, halo=True).right()
+
+    # Hands
+    def mousePressEvent(self, event: QMouseEvent | None) -> None:
+        assert event is not None
+        if self._cut is None:
+            return
+        at, (main, _, _), time = event.position(), self._strips(), self._time()
+        for number in range(len(self._cut.keys)):
+            x, y = self._foot(number, main, time)
+            if QRectF(x - 5, y - 20, 19, 26).contains(at):
+                self._grip = ("key", number)
+                self.key_chosen.emit(number)
+                return
+        if at.y() < _TOP:
+            for name, value in (("in", self._cut.in_s), ("out", self._cut.out_s)):
+                if abs(time.px(value) - at.x()) < 8:
+                    self._grip = (name, 0)
+                    return
+        self._grip = ("time", 0)
+        self._go(at.x())
+
+    def mouseMoveEvent(self, event: QMouseEvent | None) -> None:
+        assert event is not None
+        if self._grip is None:
+            return
+        name, number = self._grip
+        when = float(np.clip(self._time().value(event.position().x()), 0.0, self._length_s))
+        if name == "key":
+            self.key_dragged.emit(number, when)
+        elif name == "time":
+            self._go(event.position().x())
+        else:
+            (self.in_dragged if name == "in" else self.out_dragged).emit(when)
+
+    def mouseReleaseEvent(self, _event: QMouseEvent | None) -> None:
+        self._grip = None
+        self.drag_ended.emit()
+
+    def _go(self, x: float) -> None:
+        self.time_chosen.emit(float(np.clip(self._time().value(x), 0.0, self._length_s)))

@@ -1,0 +1,439 @@
+"""Reframe: where the flat frame looks, and how it gets there."""
+
+from collections.abc import Sequence
+
+import msgspec
+import numpy as np
+from PyQt6.QtWidgets import QComboBox, QGridLayout, QVBoxLayout
+
+from glintor.desktop.charts import marks
+from glintor.desktop.controls import Chips, Figures, button, label, row
+from glintor.desktop.desk import Desk
+from glintor.desktop.document import Document
+from glintor.desktop.jobs import Jobs
+from glintor.desktop.pictures import FrameView, SphereMarks, SphereView
+from glintor.desktop.reframe.course import Course
+from glintor.desktop.reframe.player import Player
+from glintor.desktop.reframe.screen import Drawn, Screen
+from glintor.errors import GlintorError
+from glintor.export.cut import clip_file
+from glintor.export.formats import FORMATS, Format, path_for
+from glintor.exposure.motion import pan_limit_deg_s, shutter_angle_deg
+from glintor.finding import Cure, Finding
+from glintor.project.model import Cut, Take, fresh_id, with_cut, with_take
+from glintor.reframing.looks import LOOKS, Look, nearest_look
+from glintor.reframing.path import Keyframe, ViewPath, focal_scale, key_index, moved_key, with_key, without_key
+from glintor.reframing.review import spread
+from glintor.reframing.track import Track
+from glintor.review import layout_of, reframing, seam_band, track_of_take
+from glintor.sphere import lens
+from glintor.sphere.angle import nearest_turn_deg
+from glintor.sphere.view import View, true_width_px, within_limits
+
+_SIZES = {"16:9": (960, 540), "9:16": (540, 960)}
+
+
+class ReframeDesk(Desk):
+    """Flat frame, sphere unrolled and course of one cut."""
+
+    name = "Reframe"
+
+    def __init__(self, document: Document, jobs: Jobs) -> None:
+        super().__init__(document, jobs)
+        self.frame = FrameView("Flat frame", FORMATS[0].size_px, (420, 240))
+        self.sphere = SphereView("Sphere unrolled", (280, 140))
+        self.course = Course()
+        self.figures = Figures(("bearing", "height", "roll", "field of view", "bend"))
+        self.looks = Chips("Look", [(look, look.name) for look in LOOKS], columns=3, titled=False)
+        self.shapes = Chips("Frame", [(shape, shape.name) for shape in FORMATS], columns=1, titled=False)
+        self.cuts = QComboBox()
+        self.cuts.setAccessibleName("Cut")
+        self.play_button = button("Play", self.toggle_play, main=True, tip="Space")
+        self.begin = button("New cut", self.new_cut)
+        self.screen, self.player = Screen(), Player()
+        self._shape: Format = FORMATS[0]
+        self._now_s = 0.0
+        self._look: View | None = None  # a view that is only looked at, not set
+        self._chosen = -1
+        self._copied: View | None = None
+        self._track: Track | None = None
+        self._findings: list[Finding] = []
+        self._reviewed: object = None
+        self._lay()
+        self._connect()
+
+    def _lay(self) -> None:
+        grid = QGridLayout(self)
+        grid.setContentsMargins(14, 8, 14, 6)
+        grid.setSpacing(8)
+        grid.addWidget(self.frame, 0, 0)
+        side = QVBoxLayout()
+        side.setSpacing(7)
+        side.addWidget(self.sphere, 1)
+        side.addWidget(self.figures)
+        side.addLayout(row(self.looks, None, self.shapes, stretch=False))
+        name = label("Cut", "soft")
+        name.setBuddy(self.cuts)
+        side.addLayout(row(self.play_button, name, self.cuts, self.begin, spacing=8))
+        grid.addLayout(side, 0, 1)
+        grid.addWidget(self.course, 1, 0, 1, 2)
+        grid.setColumnStretch(0, 8)
+        grid.setColumnStretch(1, 5)
+        grid.setRowStretch(0, 10)
+        grid.setRowStretch(1, 9)
+
+    def _connect(self) -> None:
+        self.frame.view_turned.connect(self._turned)
+        self.frame.turn_ended.connect(self._turn_ended)
+        self.sphere.looked.connect(self._point_at)
+        self.sphere.look_ended.connect(self.document.end_gesture)
+        self.looks.chosen.connect(self._choose_look)
+        self.shapes.chosen.connect(self._choose_shape)
+        self.cuts.activated.connect(lambda at: self.document.choose_cut(self.cuts.itemData(at)))
+        self.course.time_chosen.connect(self.go_to)
+        self.course.key_chosen.connect(self._choose_key)
+        self.course.key_dragged.connect(self._drag_key)
+        self.course.in_dragged.connect(lambda t: self._set_ends("Begin the cut", in_s=t))
+        self.course.out_dragged.connect(lambda t: self._set_ends("End the cut", out_s=t))
+        self.course.drag_ended.connect(self.document.end_gesture)
+        self.screen.drawn.connect(self._show_drawn)
+        self.screen.failed.connect(lambda error: self.frame.show_empty(str(error)))
+        self.player.moved.connect(lambda t: self.go_to(t, playing=True))
+        self.player.stopped.connect(self._stopped)
+
+    # The document as this desk sees it
+    @property
+    def _cut(self) -> Cut | None:
+        return self.document.cut
+
+    @property
+    def _take(self) -> Take | None:
+        return self.document.take
+
+    def _step_s(self) -> float:
+        take = self._take
+        return 1.0 / take.rate_fps if take is not None else 0.04
+
+    @property
+    def now_s(self) -> float:
+        return self._now_s
+
+    def path_view(self) -> View:
+        """The view of the path at the present moment, as the 16:9 frame has it."""
+        cut = self._cut
+        return ViewPath(cut.keys, (cut.in_s, cut.out_s)).at(self._now_s) if cut is not None else View()
+
+    def _shown_view(self) -> View:
+        """The view as the chosen frame shape shows it."""
+        view = self._look or self.path_view()
+        return ViewPath([Keyframe.of(0, view)], focal_scale=focal_scale(self._shape.size_px)).at(0.0)
+
+    def _as_set(self, shown: View) -> View:
+        """A view of the chosen frame shape as the path keeps it (for 16:9)."""
+        focal = float(lens.focal_per_width(shown.fov_deg, shown.bend)) / focal_scale(self._shape.size_px)
+        return within_limits(shown, fov_deg=float(lens.fov_of_focal(focal, shown.bend)))
+
+    # Keyframes
+    def _edit_cut(self, words: str, cut: Cut, gesture: object = None) -> None:
+        self.document.edit_shot(words, lambda s: with_cut(s, cut), gesture)
+
+    def set_view(self, view: View, words: str, gesture: object = None) -> None:
+        """Sets or updates the keyframe at the present moment: no view is ever lost."""
+        cut = self._cut
+        if cut is None:
+            return
+        turned = nearest_turn_deg(view.yaw_deg, self.path_view().yaw_deg)
+        key = Keyframe.of(round(self._now_s, 4), within_limits(view, yaw_deg=turned))
+        keys = with_key(cut.keys, key, within_s=self._step_s() * 0.6)
+        self._look = None
+        self._chosen = key_index(keys, self._now_s, self._step_s() * 0.6) or 0
+        self._edit_cut(words, msgspec.structs.replace(cut, keys=keys), gesture)
+
+    def set_key(self) -> None:
+        self.set_view(self.path_view(), "Set a keyframe")
+
+    def delete_key(self) -> None:
+        cut = self._cut
+        if cut is None or not 0 <= self._chosen < len(cut.keys):
+            return
+        if len(cut.keys) == 1:
+            self.said.emit("A path needs one keyframe; this is the last")
+            return
+        keys = without_key(cut.keys, self._chosen)
+        self._chosen = -1
+        self._edit_cut("Remove a keyframe", msgspec.structs.replace(cut, keys=keys))
+
+    def copy_key(self) -> None:
+        cut = self._cut
+        if cut is not None:
+            self._copied = cut.keys[self._chosen].view if 0 <= self._chosen < len(cut.keys) else self.path_view()
+            self.said.emit("View copied; Ctrl+V sets it at another moment")
+
+    def paste_key(self) -> None:
+        if self._copied is not None:
+            self.set_view(self._copied, "Set the copied view")
+
+    def step_key(self, way: int) -> None:
+        """To the keyframe before (-1) or after (1) the present moment."""
+        cut = self._cut
+        if cut is None:
+            return
+        ahead = [k.time_s for k in cut.keys if (k.time_s - self._now_s) * way > self._step_s() / 2]
+        if ahead:
+            self.go_to(min(ahead, key=lambda t: abs(t - self._now_s)))
+
+    def _choose_key(self, number: int) -> None:
+        cut = self._cut
+        if cut is not None:
+            self._chosen = number
+            self.go_to(cut.keys[number].time_s)
+
+    def _drag_key(self, number: int, time_s: float) -> None:
+        cut = self._cut
+        if cut is None:
+            return
+        keys = moved_key(cut.keys, number, time_s, gap_s=self._step_s())
+        self._edit_cut("Move a keyframe", msgspec.structs.replace(cut, keys=keys), ("drag-key", number))
+        self.go_to(keys[number].time_s)
+
+    def _set_ends(self, words: str, **ends: float) -> None:
+        cut, take = self._cut, self._take
+        if cut is None or take is None:
+            return
+        step = self._step_s()
+        in_s = round(ends.get("in_s", cut.in_s) / step) * step
+        out_s = round(ends.get("out_s", cut.out_s) / step) * step
+        if 0.0 <= in_s <= out_s - step and out_s <= take.duration_s + step / 2:
+            self._edit_cut(
+                words, msgspec.structs.replace(cut, in_s=in_s, out_s=min(out_s, take.duration_s)), "drag-ends"
+            )
+
+    def set_in(self) -> None:
+        self._set_ends("Begin the cut here", in_s=self._now_s)
+        self.document.end_gesture()
+
+    def set_out(self) -> None:
+        self._set_ends("End the cut here", out_s=self._now_s + self._step_s())
+        self.document.end_gesture()
+
+    def new_cut(self) -> None:
+        """A new cut of the take at hand, looking at the subject."""
+        shot, take = self.document.shot, self._take
+        if take is None:
+            self.said.emit("Record a take first; then there is something to cut")
+            return
+        track = track_of_take(self.document.file, take)
+        yaw, pitch = (
+            (float(track.yaw_deg[0]), float(track.pitch_deg[0]))
+            if track is not None and len(track.time_s)
+            else (0.0, 0.0)
+        )
+        key = Keyframe.of(0.0, within_limits(View(), yaw_deg=yaw, pitch_deg=pitch))
+        cut = Cut(
+            id=fresh_id(f"{shot.id}-cut", {c.id for c in shot.cuts}), name=f"Cut {len(shot.cuts) + 1}", take_id=take.id,
+            in_s=0.0, out_s=take.duration_s, keys=(key,),
+        )  # fmt: skip
+        self._edit_cut("New cut", cut)
+        self.document.choose_cut(cut.id)
+
+    def mark(self) -> None:
+        take = self._take
+        if take is not None:
+            marked = msgspec.structs.replace(take, marks_s=tuple(sorted({*take.marks_s, round(self._now_s, 2)})))
+            self.document.edit_shot("Mark a moment", lambda s: with_take(s, marked))
+            self.said.emit(f"Marked {self._now_s:.2f} s")
+
+    # Hands on the frame
+    def _turned(self, shown: View, only_look: bool) -> None:
+        self.player.stop()
+        view = self._as_set(shown)
+        if only_look or self._cut is None:
+            self._look = view
+            self._draw()
+        else:
+            self.set_view(view, "Turn the view", ("view", round(self._now_s, 3)))
+
+    def _turn_ended(self) -> None:
+        self.document.end_gesture()
+        if self._look is not None:
+            self._look = None
+            self._draw()
+
+    def _point_at(self, yaw_deg: float, pitch_deg: float) -> None:
+        view = within_limits(self.path_view(), yaw_deg=yaw_deg, pitch_deg=pitch_deg)
+        self.set_view(view, "Turn the view", ("point", round(self._now_s, 3)))
+
+    def _choose_look(self, look: Look) -> None:
+        self.set_view(look.on(self.path_view()), f"Look {look.name}")
+
+    def _choose_shape(self, shape: Format) -> None:
+        self._shape = shape
+        self.frame._size = shape.size_px
+        self.refresh()
+
+    # Time
+    def go_to(self, time_s: float, *, playing: bool = False) -> None:
+        take = self._take
+        if take is None:
+            return
+        if not playing:
+            self.player.stop()
+        self._now_s = min(max(time_s, 0.0), max(take.duration_s - self._step_s(), 0.0))
+        self._look = None
+        cut = self._cut
+        near = key_index(cut.keys, self._now_s, self._step_s() * 0.6) if cut is not None else None
+        if near is not None:
+            self._chosen = near
+        self.course.show_time(self._now_s)
+        self._show_figures()
+        self._draw()
+
+    def step(self, frames: int) -> None:
+        self.go_to(self._now_s + frames * self._step_s())
+
+    def toggle_play(self) -> None:
+        cut, file = self._cut, self.screen.file
+        if self.player.playing:
+            self.player.stop()
+        elif cut is not None and file is not None:
+            start = self._now_s if cut.in_s <= self._now_s < cut.out_s - 2 * self._step_s() else cut.in_s
+            self.player.play(file, start, cut.out_s)
+            self.play_button.setText("Stop")
+            if self.player.sound_words:
+                self.said.emit(f"Playing, {self.player.sound_words}")
+
+    def _stopped(self) -> None:
+        self.play_button.setText("Play")
+
+    # Drawing
+    def refresh(self) -> None:
+        cut, take = self._cut, self._take
+        self._list_cuts()
+        self.shapes.show_value(self._shape)
+        self.play_button.setEnabled(cut is not None)
+        if take is None or not self._open(take):
+            return
+        self._now_s = min(self._now_s, max(take.duration_s - self._step_s(), 0.0))
+        if cut is None:
+            self._findings = []
+            self.course.show_nothing()
+        else:
+            self._show_course(cut, take)
+        self._show_figures()
+        self._draw()
+        self.findings_changed.emit()
+
+    def _open(self, take: Take | None) -> bool:
+        try:
+            if take is None:
+                raise GlintorError(
+                    "Nothing recorded in this shot yet.", advice="Record a take on desk 3, then begin a cut here."
+                )
+            self.screen.open_clip(clip_file(self.document.file, take))
+        except GlintorError as error:
+            self.screen.close_clip()
+            self.frame.show_empty(str(error))
+            self.sphere.show_sphere(None, SphereMarks())
+            self.course.show_nothing()
+            self._findings = []
+            self.findings_changed.emit()
+            return False
+        self._track = track_of_take(self.document.file, take)
+        return True
+
+    def _list_cuts(self) -> None:
+        cuts = self.document.shot.cuts
+        if [(c.id, c.name) for c in cuts] != [
+            (self.cuts.itemData(n), self.cuts.itemText(n)) for n in range(self.cuts.count())
+        ]:
+            self.cuts.clear()
+            for cut in cuts:
+                self.cuts.addItem(cut.name, cut.id)
+        self.cuts.setEnabled(bool(cuts))
+        if self._cut is not None:
+            self.cuts.setCurrentIndex(self.cuts.findData(self._cut.id))
+
+    def _show_course(self, cut: Cut, take: Take) -> None:
+        project, shot = self.document.project, self.document.shot
+        key = (cut, take)
+        if key != self._reviewed:
+            self._reviewed = key
+            self._findings = reframing(project, shot, cut, self._track)
+        plan = layout_of(project.site, take.placement, take.start_min)
+        angle = shutter_angle_deg(take.exposure.rate_fps, take.exposure.shutter_s)
+        self._band = seam_band(project.camera, take, self._track)
+        self._sun = plan.sun_yaw_pitch_deg if plan.sun.elevation_deg > 0 else None
+        self.course.show_course(
+            cut, take.duration_s, track=self._track, sun_yaw=self._sun[0] if self._sun is not None else None, seam_deg=self._band,
+            pan_share=pan_limit_deg_s(1.0, take.rate_fps, angle), findings=self._findings, chosen=self._chosen,
+        )  # fmt: skip
+        self.course.show_time(self._now_s)
+
+    def _show_figures(self) -> None:
+        view = self._look or self.path_view()
+        shown = self._shown_view()
+        bearing = round((view.yaw_deg + 180) % 360 - 180, 1)
+        for name, words in (
+            ("bearing", f"{bearing:+.1f}°"), ("height", f"{view.pitch_deg:+.1f}°"), ("roll", f"{view.roll_deg:+.1f}°"),
+            ("field of view", f"{shown.fov_deg:.0f}° of {lens.fov_limit_deg(shown.bend):.0f}"), ("bend", f"{view.bend:.2f}"),
+        ):  # fmt: skip
+            self.figures.show_value(name, words)
+        self.looks.show_value(nearest_look(view))
+        self.sphere.show_marks(self._marks(view, shown))
+
+    def _marks(self, view: View, shown: View) -> SphereMarks:
+        over = SphereMarks(outlines=[(shown, self._shape.size_px, "")])
+        cut = self._cut
+        if cut is None:
+            return over
+        over.seam_deg, over.sun = self._band, self._sun
+        values = path_for(cut, self._shape).values(np.linspace(cut.in_s, cut.out_s, 240))
+        over.path_yaw, over.path_pitch = values[:, 0], values[:, 1]
+        if self._track is not None and len(self._track.time_s):
+            now = self._track.at(np.array([self._now_s]))
+            over.subject = (float(now.yaw_deg[0]), float(now.pitch_deg[0]))
+        return over
+
+    def _draw(self) -> None:
+        self.screen.ask(self._now_s, self._shown_view(), _SIZES[self._shape.name], sphere=True)
+
+    def _show_drawn(self, drawn: Drawn) -> None:
+        if drawn.size_px != _SIZES[self._shape.name]:
+            return
+        take = self._take
+        true = true_width_px(drawn.view, self._shape.size_px, take.width_px if take is not None else 1)
+        words = f"{self._shape.name} · {drawn.time_s:.2f} s · true width {true} px of {self._shape.size_px[0]}"
+        shown = drawn.view if self.frame._grip is None else self.frame._view
+        self.frame.show_frame(marks.image(drawn.frame), shown, words)
+        if drawn.sphere is not None:
+            self.sphere.show_sphere(marks.image(drawn.sphere), self.sphere._marks)
+
+    # Findings
+    def findings(self) -> Sequence[Finding]:
+        return self._findings
+
+    def show_place(self, finding: Finding) -> None:
+        if finding.start_s == finding.start_s:
+            self.go_to(finding.start_s)
+
+    def apply(self, cure: Cure) -> None:
+        cut, take = self._cut, self._take
+        finding = next((f for f in self._findings if f.cure == cure), None)
+        if cure.field != "cut.spread" or cut is None or take is None or finding is None:
+            return
+        times = spread([k.time_s for k in cut.keys], finding.start_s, finding.end_s, float(cure.value))
+        moved = [
+            msgspec.structs.replace(k, time_s=t) for k, t in zip(cut.keys, times, strict=True) if t <= take.duration_s
+        ]
+        self._edit_cut(cure.label, msgspec.structs.replace(cut, keys=tuple(moved)))
+
+    def leave(self) -> None:
+        self.player.stop()
+
+    @property
+    def settled(self) -> bool:
+        return self.screen.idle
+
+    def close_down(self) -> None:
+        self.player.stop()
+        self.screen.close()

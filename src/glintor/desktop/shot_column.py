@@ -1,0 +1,134 @@
+"""The shots as cards: name, set-up in words, and six small marks for how far each desk has come."""
+
+from PyQt6.QtCore import QRectF, Qt, pyqtSignal
+from PyQt6.QtGui import QImage, QKeyEvent, QMouseEvent, QPainter
+
+from glintor.desktop import theme
+from glintor.desktop.charts import marks
+from glintor.desktop.charts.sheet import Sheet
+from glintor.finding import Level
+from glintor.placement.mounts import setup_by_id
+from glintor.placement.review import clock
+from glintor.project.model import Project, Shot
+
+_HEIGHT = 84
+STAGES = ("place", "expose", "record", "offload", "reframe", "export")
+
+
+class ShotColumn(Sheet):
+    """All cards in one chart; arrow keys go from one to the next."""
+
+    shot_clicked = pyqtSignal(str)
+
+    def __init__(self) -> None:
+        super().__init__("Shots", (200, 300))
+        self.setFixedWidth(206)
+        self._project: Project | None = None
+        self._chosen = ""
+        self._pictures: dict[str, QImage] = {}
+        self._worst: dict[str, dict[str, Level]] = {}
+        self._first = 0
+
+    def show_shots(self, project: Project, chosen: str) -> None:
+        self._project, self._chosen = project, chosen
+        self._keep_in_sight()
+        self.update()
+
+    def show_picture(self, shot_id: str, picture: QImage) -> None:
+        self._pictures[shot_id] = picture
+        self.update()
+
+    def show_findings(self, shot_id: str, worst: dict[str, Level]) -> None:
+        """The worst finding of each desk of a shot."""
+        self._worst[shot_id] = worst
+        self.update()
+
+    def _fitting(self) -> int:
+        return max(self.height() // _HEIGHT, 1)
+
+    def _keep_in_sight(self) -> None:
+        if self._project is None:
+            return
+        at = [s.id for s in self._project.shots].index(self._chosen)
+        self._first = max(min(self._first, at), at - self._fitting() + 1, 0)
+
+    def resizeEvent(self, _event: object) -> None:
+        self._keep_in_sight()
+
+    def draw(self, p: QPainter) -> None:
+        if self._project is None:
+            return
+        p.fillRect(self.rect(), theme.colours()["paper"])
+        for place, shot in enumerate(self._project.shots[self._first : self._first + self._fitting()]):
+            self._card(p, QRectF(8, 6 + place * _HEIGHT, self.width() - 16, _HEIGHT - 8), shot)
+        hidden = len(self._project.shots) - self._fitting()
+        if hidden > 0:
+            marks.text(
+                p,
+                self.width() / 2,
+                self.height() - 8,
+                f"{hidden} more: Up and Down",
+                colour="soft",
+                size=8.5,
+                align="middle",
+            )
+
+    def _card(self, p: QPainter, box: QRectF, shot: Shot) -> None:
+        chosen = shot.id == self._chosen
+        if chosen:
+            p.fillRect(box, theme.colours()["sheet"])
+            p.setPen(marks.pen("course"))
+            p.setBrush(Qt.BrushStyle.NoBrush)
+            p.drawRect(box)
+            p.fillRect(QRectF(box.left(), box.top(), 4, box.height()), theme.colours()["course"])
+        marks.text(p, box.left() + 12, box.top() + 13, shot.name, size=10.5, bold=True)
+        picture = self._pictures.get(shot.id)
+        frame = QRectF(box.left() + 12, box.top() + 26, 60, 34)
+        p.fillRect(frame, theme.colours()["mat"])
+        if picture is not None:
+            p.drawImage(frame, picture)
+        setup, placement = setup_by_id(shot.placement.setup), shot.placement
+        marks.text(p, box.left() + 80, box.top() + 34, setup.words.split(",")[0], colour="soft", size=9)
+        marks.text(
+            p,
+            box.left() + 80,
+            box.top() + 51,
+            f"{placement.stick_m:g} m · {clock(shot.start_min)}",
+            colour="soft",
+            size=9,
+        )
+        done = {
+            "place": 1.0,
+            "expose": 1.0,
+            "record": float(bool(shot.takes)),
+            "reframe": float(bool(shot.cuts)),
+            "export": 0.0,
+        }
+        done["offload"] = sum(bool(t.safe_file) for t in shot.takes) / len(shot.takes) if shot.takes else 0.0
+        width = (box.width() - 24 - 5 * 4) / 6
+        for number, stage in enumerate(STAGES):
+            mark = QRectF(box.left() + 12 + number * (width + 4), box.bottom() - 10, width, 5)
+            level = self._worst.get(shot.id, {}).get(stage, Level.NOTE)
+            colour = marks.LEVEL_COLOUR[level] if level > Level.NOTE and done[stage] else "soft"
+            p.setPen(marks.pen(colour))
+            p.setBrush(Qt.BrushStyle.NoBrush)
+            p.drawRect(mark)
+            p.fillRect(
+                QRectF(mark.left(), mark.top(), mark.width() * done[stage], mark.height()), theme.colours()[colour]
+            )
+
+    def mousePressEvent(self, event: QMouseEvent | None) -> None:
+        assert event is not None and self._project is not None
+        at = self._first + int((event.position().y() - 2) // _HEIGHT)
+        if 0 <= at < len(self._project.shots):
+            self.shot_clicked.emit(self._project.shots[at].id)
+
+    def keyPressEvent(self, event: QKeyEvent | None) -> None:
+        assert event is not None and self._project is not None
+        step = {Qt.Key.Key_Up: -1, Qt.Key.Key_Down: 1}.get(Qt.Key(event.key()))
+        if step is None:
+            super().keyPressEvent(event)
+            return
+        ids = [s.id for s in self._project.shots]
+        at = min(max(ids.index(self._chosen) + step, 0), len(ids) - 1)
+        self.shot_clicked.emit(ids[at])

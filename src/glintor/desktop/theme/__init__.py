@@ -1,0 +1,140 @@
+"""Colours, fonts and the style sheet, light and dusk; no widget names a colour of its own."""
+
+from dataclasses import dataclass
+from pathlib import Path
+
+from PyQt6.QtGui import QColor, QFont, QFontDatabase
+from PyQt6.QtWidgets import QApplication
+
+FONTS, ICONS = Path(__file__).parent / "fonts", Path(__file__).parent / "icons"
+FAMILY = "Atkinson Hyperlegible Next"
+
+
+@dataclass(frozen=True, slots=True)
+class Palette:
+    """Named by what they stand for."""
+
+    paper: str
+    sheet: str
+    line: str
+    ink: str
+    soft: str
+    course: str
+    course_fill: str
+    subject: str
+    seam: str
+    sun: str
+    mat: str
+    stop: str
+    caution: str
+    note: str
+    on_course: str
+
+    def __getitem__(self, name: str) -> QColor:
+        return QColor(getattr(self, name))
+
+
+DAY = Palette(
+    "#F3F1EC", "#FBFAF7", "#C9C5BA", "#22303A", "#54606A", "#0C6B6F", "#CFE1DF", "#B4472E", "#7B5EA7", "#B67A0E", "#8A8A88",
+    "#A3261B", "#8A5F00", "#41606E", "#FFFFFF",
+)  # fmt: skip
+DUSK = Palette(
+    "#20272C", "#283138", "#4A555D", "#E8E6DF", "#B3BCC2", "#5DBFBF", "#2E4E52", "#E58A70", "#B79BDD", "#E0AC4F", "#6A6A69",
+    "#FF8A7D", "#E6BC5C", "#9FC0CE", "#14191C",
+)  # fmt: skip
+
+_now = [DAY]
+
+
+def colours() -> Palette:
+    """The palette in use."""
+    return _now[0]
+
+
+def font(size: float = 10.0, *, bold: bool = False) -> QFont:
+    """The text face with figures of equal width."""
+    face = QFont(FAMILY)
+    face.setPointSizeF(size * scale())
+    face.setWeight(QFont.Weight.DemiBold if bold else QFont.Weight.Normal)
+    face.setFeature(QFont.Tag("tnum"), 1)
+    return face
+
+
+def scale() -> float:
+    """The person's text size against the usual one."""
+    app = QApplication.instance()
+    return float(app.property("text_scale") or 1.0) if app is not None else 1.0
+
+
+def apply(app: QApplication, *, dusk: bool = False) -> None:
+    """Loads the fonts and styles the whole application."""
+    if not app.property("fonts_loaded"):
+        for file in sorted(FONTS.glob("*.ttf")):
+            QFontDatabase.addApplicationFont(str(file))
+        app.setProperty("fonts_loaded", True)
+    _now[0] = DUSK if dusk else DAY
+    app.setStyle("Fusion")
+    app.setFont(font())
+    app.setStyleSheet(_sheet(_now[0]))
+
+
+def _sheet(c: Palette) -> str:
+    icon = f"{ICONS.as_posix()}/{{}}-{'dusk' if c is DUSK else 'day'}.svg".format
+    return f"""
+    * {{ color: {c.ink}; selection-background-color: {c.course}; selection-color: {c.on_course}; }}
+    QMainWindow, QDialog, QWidget#desk, QWidget#page {{ background: {c.paper}; }}
+    QToolTip {{ background: {c.sheet}; color: {c.ink}; border: 1px solid {c.line}; padding: 3px; }}
+    QMenuBar {{ background: {c.sheet}; padding: 1px 6px; }}
+    QMenuBar::item {{ padding: 3px 9px; background: transparent; }}
+    QMenuBar::item:selected {{ background: {c.course_fill}; }}
+    QMenu {{ background: {c.sheet}; border: 1px solid {c.line}; padding: 4px; }}
+    QMenu::item {{ padding: 5px 22px 5px 14px; }}
+    QMenu::item:selected {{ background: {c.course_fill}; }}
+    QMenu::item:disabled {{ color: {c.soft}; }}
+    QLabel#soft {{ color: {c.soft}; }}
+    QLabel#head {{ font-weight: 600; }}
+    QLabel#figure {{ font-weight: 600; font-size: {13 * scale():.1f}pt; }}
+    QFrame#sheet {{ background: {c.sheet}; border: 1px solid {c.line}; }}
+    QFrame#sheet QLabel {{ background: transparent; border: none; }}
+    QPushButton {{ background: {c.sheet}; border: 1px solid {c.ink}; padding: 4px 11px; min-height: 18px; }}
+    QPushButton:hover {{ background: {c.course_fill}; }}
+    QPushButton:checked, QPushButton#main {{ background: {c.course}; border-color: {c.course}; color: {c.on_course}; }}
+    QPushButton:focus {{ border: 2px solid {c.course}; padding: 3px 10px; }}
+    QPushButton:checked:focus, QPushButton#main:focus {{ border: 2px solid {c.ink}; }}
+    QPushButton:disabled {{ border-color: {c.line}; color: {c.soft}; background: {c.paper}; }}
+    QPushButton#cure {{ border: none; background: transparent; color: {c.course}; padding: 2px 4px; min-height: 20px; text-align: left; }}
+    QPushButton#cure:hover, QPushButton#cure:focus {{ text-decoration: underline; border: none; }}
+    QPushButton#deskname {{ border: none; background: transparent; padding: 7px 2px 5px 2px; margin-right: 18px; color: {c.soft};
+        border-bottom: 3px solid transparent; font-size: {11.5 * scale():.1f}pt; }}
+    QPushButton#deskname:hover, QPushButton#deskname:focus {{ color: {c.ink}; }}
+    QPushButton#deskname:checked {{ color: {c.ink}; font-weight: 600; border-bottom: 3px solid {c.course}; }}
+    QDoubleSpinBox, QSpinBox, QComboBox, QLineEdit {{ background: {c.sheet}; border: 1px solid {c.soft}; padding: 3px 6px; min-height: 20px; }}
+    QDoubleSpinBox:focus, QSpinBox:focus, QComboBox:focus, QLineEdit:focus, QListWidget:focus {{ border: 2px solid {c.course}; padding: 2px 5px; }}
+    QDoubleSpinBox::up-button, QSpinBox::up-button {{ subcontrol-position: top right; width: 18px; border: none; margin: 1px; }}
+    QDoubleSpinBox::down-button, QSpinBox::down-button {{ subcontrol-position: bottom right; width: 18px; border: none; margin: 1px; }}
+    QDoubleSpinBox::up-arrow, QSpinBox::up-arrow {{ image: url({icon("up")}); width: 10px; height: 6px; }}
+    QDoubleSpinBox::down-arrow, QSpinBox::down-arrow {{ image: url({icon("down")}); width: 10px; height: 6px; }}
+    QComboBox::drop-down {{ border: none; width: 22px; }}
+    QComboBox::down-arrow {{ image: url({icon("down")}); width: 10px; height: 6px; }}
+    QCheckBox::indicator {{ width: 16px; height: 16px; border: 1px solid {c.ink}; background: {c.sheet}; }}
+    QCheckBox::indicator:checked {{ image: url({icon("tick")}); }}
+    QCheckBox:focus {{ color: {c.course}; }}
+    QComboBox QAbstractItemView {{ background: {c.sheet}; border: 1px solid {c.line}; }}
+    QSlider::groove:horizontal {{ height: 3px; background: {c.line}; }}
+    QSlider::handle:horizontal {{ width: 12px; margin: -8px 0; background: {c.course}; }}
+    QListWidget, QTableWidget, QTreeWidget {{ background: {c.sheet}; border: 1px solid {c.line}; alternate-background-color: {c.paper}; }}
+    QListWidget::item {{ padding: 5px; }}
+    QTableWidget::item {{ padding: 3px 6px; }}
+    QTableWidget::item:selected, QListWidget::item:selected {{ background: {c.course_fill}; color: {c.ink}; }}
+    QHeaderView::section {{ background: {c.paper}; color: {c.soft}; border: none; border-bottom: 1px solid {c.line}; padding: 4px 6px; }}
+    QProgressBar {{ border: 1px solid {c.line}; background: {c.paper}; text-align: center; min-height: 14px; max-height: 16px; }}
+    QProgressBar::chunk {{ background: {c.course_fill}; }}
+    QScrollArea, QScrollArea > QWidget > QWidget {{ background: transparent; border: none; }}
+    QScrollBar:vertical {{ width: 9px; background: transparent; }}
+    QScrollBar::handle:vertical {{ background: {c.line}; min-height: 24px; }}
+    QScrollBar::add-line, QScrollBar::sub-line {{ height: 0; width: 0; }}
+    QCheckBox {{ spacing: 7px; }}
+    QFrame#workline {{ background: {c.ink}; }}
+    QFrame#workline QLabel {{ color: {c.paper}; background: transparent; }}
+    QFrame#workline QPushButton {{ background: {c.ink}; color: {c.paper}; border: 1px solid {c.paper}; padding: 1px 9px; }}
+    """

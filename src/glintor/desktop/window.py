@@ -1,0 +1,375 @@
+"""The main window: day strip, shot column, six desks, findings strip and work line."""
+
+from collections.abc import Callable
+from pathlib import Path
+
+import msgspec
+from PyQt6.QtCore import QTimer
+from PyQt6.QtGui import QCloseEvent, QDragEnterEvent, QDropEvent, QImage
+from PyQt6.QtWidgets import (
+    QApplication,
+    QButtonGroup,
+    QFileDialog,
+    QHBoxLayout,
+    QInputDialog,
+    QMainWindow,
+    QMessageBox,
+    QPushButton,
+    QStackedWidget,
+    QVBoxLayout,
+    QWidget,
+)
+
+from glintor.desktop import theme
+from glintor.desktop.actions import Finder, bind, keys_page
+from glintor.desktop.charts import marks
+from glintor.desktop.controls import Elided
+from glintor.desktop.day_strip import DayStrip
+from glintor.desktop.desk import Desk
+from glintor.desktop.document import Document
+from glintor.desktop.export.desk import ExportDesk
+from glintor.desktop.expose.desk import ExposeDesk
+from glintor.desktop.findings_strip import FindingsStrip
+from glintor.desktop.jobs import Jobs, Newest
+from glintor.desktop.offload.desk import OffloadDesk
+from glintor.desktop.place.desk import PlaceDesk
+from glintor.desktop.record.desk import RecordDesk
+from glintor.desktop.reframe.desk import ReframeDesk
+from glintor.desktop.shot_column import ShotColumn
+from glintor.desktop.work_line import WorkLine
+from glintor.errors import GlintorError
+from glintor.export.queue import Queue
+from glintor.finding import Finding, Level, worst_first
+from glintor.media.probe import need_sphere, probe
+from glintor.offload.copy import Copied, bring_over
+from glintor.placement.review import clock
+from glintor.project.model import Project, Shot, Take, fresh_id, with_take
+from glintor.review import findings
+from glintor.simulation.camera import foresight
+
+
+class Window(QMainWindow):
+    """Holds the document and passes what happens between its parts."""
+
+    def __init__(
+        self, document: Document, *, queue: Queue | None = None, open_file: Callable[[Path], None] | None = None
+    ) -> None:
+        super().__init__()
+        self.document, self.jobs = document, Jobs()
+        self._open_file = open_file or (lambda _path: None)
+        self.setWindowTitle(f"{document.project.site.name} · Glintor")
+        self.setAcceptDrops(True)
+        self.resize(1280, 800)
+        self.setMinimumSize(1000, 660)
+        self.day, self.shots = DayStrip(), ShotColumn()
+        self.strip, self.work = FindingsStrip(), WorkLine(self.jobs)
+        self.place, self.expose = PlaceDesk(document, self.jobs), ExposeDesk(document, self.jobs)
+        self.record, self.offload = RecordDesk(document, self.jobs), OffloadDesk(document, self.jobs)
+        self.reframe = ReframeDesk(document, self.jobs)
+        self.export = ExportDesk(document, self.jobs, queue if queue is not None else Queue())
+        self.desks: tuple[Desk, ...] = (self.place, self.expose, self.record, self.offload, self.reframe, self.export)
+        self._stack = QStackedWidget()
+        self._names = QButtonGroup(self)
+        self._title = Elided("")
+        self._column = Newest("shot cards")
+        self._column.finished.connect(self._show_card)
+        self._cards: dict[str, object] = {}
+        self._lay()
+        self.actions_by_id = bind(self, self._handlers())
+        self._connect()
+        self._show_all()
+        QTimer.singleShot(0, self.export.resume)
+        if document.was_recovered:
+            self.work.say("Unsaved changes of the last session were recovered")
+
+    # Making
+    def _lay(self) -> None:
+        page = QWidget()
+        page.setObjectName("page")
+        column = QVBoxLayout(page)
+        column.setContentsMargins(0, 0, 0, 0)
+        column.setSpacing(0)
+        column.addWidget(self.day)
+        middle = QHBoxLayout()
+        middle.setSpacing(0)
+        middle.addWidget(self.shots)
+        right = QVBoxLayout()
+        right.setSpacing(0)
+        names = QHBoxLayout()
+        names.setContentsMargins(14, 0, 16, 0)
+        names.setSpacing(0)
+        for number, desk in enumerate(self.desks):
+            name = QPushButton(f"{number + 1} {desk.name}")
+            name.setObjectName("deskname")
+            name.setCheckable(True)
+            name.setToolTip(f"Alt+{number + 1}")
+            self._names.addButton(name, number)
+            names.addWidget(name)
+            self._stack.addWidget(desk)
+        names.addSpacing(10)
+        names.addWidget(self._title, 1)
+        right.addLayout(names)
+        right.addWidget(self._stack, 1)
+        right.addWidget(self.strip)
+        middle.addLayout(right, 1)
+        column.addLayout(middle, 1)
+        column.addWidget(self.work)
+        self.setCentralWidget(page)
+        self._names.button(0).setChecked(True)
+
+    def _connect(self) -> None:
+        self._names.idClicked.connect(self.show_desk)
+        self.document.changed.connect(self._show_all)
+        self.document.shot_chosen.connect(self._show_all)
+        self.document.trouble.connect(self.tell)
+        self.document.saved.connect(lambda: self.work.say("Saved"))
+        self.jobs.trouble.connect(self.tell)
+        self.day.shot_clicked.connect(self.document.choose_shot)
+        self.day.shot_dragged.connect(self._move_shot)
+        self.day.drag_ended.connect(self.document.end_gesture)
+        self.shots.shot_clicked.connect(self.document.choose_shot)
+        self.strip.finding_clicked.connect(lambda finding: self.desk.show_place(finding))
+        self.strip.cure_asked.connect(self._cure)
+        for desk in self.desks:
+            desk.findings_changed.connect(self._show_findings)
+            desk.said.connect(self.work.say)
+
+    def _handlers(self) -> dict[str, Callable[[], None]]:
+        r = self.reframe
+        handlers: dict[str, Callable[[], None]] = {
+            "file.open": self._ask_open, "file.demo": self._open_demo, "file.add_clip": self._ask_clip, "file.save": self.document.save,
+            "file.close": lambda: (self.close(), None)[1], "edit.undo": self.document.undo, "edit.redo": self.document.redo,
+            "shot.new": self._new_shot, "shot.double": self._double_shot, "shot.rename": self._rename_shot,
+            "shot.up": lambda: self._shift_shot(-1), "shot.down": lambda: self._shift_shot(1), "shot.delete": self._delete_shot,
+            "key.set": r.set_key, "key.delete": r.delete_key, "key.copy": r.copy_key, "key.paste": r.paste_key,
+            "key.before": lambda: r.step_key(-1), "key.after": lambda: r.step_key(1), "cut.in": r.set_in, "cut.out": r.set_out,
+            "cut.new": r.new_cut, "play.toggle": r.toggle_play, "play.back": lambda: r.step(-1), "play.ahead": lambda: r.step(1),
+            "take.mark": r.mark, "take.record": self.record.start, "take.bring": self.offload.start, "export.render": self.export.render,
+            "view.findings": self.strip.fold, "view.dusk": self._dusk, "help.find": self._find, "help.keys": lambda: keys_page(self).show(),
+        }  # fmt: skip
+        for number in range(len(self.desks)):
+            handlers[f"desk.{number + 1}"] = lambda n=number: self.show_desk(n)
+        return handlers
+
+    # Showing
+    @property
+    def desk(self) -> Desk:
+        return self.desks[self._stack.currentIndex()]
+
+    def show_desk(self, number: int) -> None:
+        """Brings a desk into sight, 0 to 5."""
+        if number != self._stack.currentIndex():
+            self.desk.leave()
+        self._stack.setCurrentIndex(number)
+        self._names.button(number).setChecked(True)
+        for name, action in self.actions_by_id.items():
+            if name.split(".")[0] in ("key", "cut", "play"):
+                action.setEnabled(self.desk is self.reframe)
+        self.desk.refresh()
+        self._show_findings()
+
+    def _show_all(self) -> None:
+        project, shot = self.document.project, self.document.shot
+        self.day.show_day(project, shot.id)
+        self.shots.show_shots(project, shot.id)
+        self._title.show_words(f"{shot.name} · {clock(shot.start_min)}")
+        undo, redo = self.document.undo_label, self.document.redo_label
+        for name, words, what in (("edit.undo", "Undo", undo), ("edit.redo", "Redo", redo)):
+            self.actions_by_id[name].setText(f"{words}: {what}" if what else words)
+            self.actions_by_id[name].setEnabled(bool(what))
+        self.show_desk(self._stack.currentIndex())
+        self._next_card()
+
+    def _show_findings(self) -> None:
+        self.strip.show_findings(worst_first(list(self.desk.findings())))
+
+    def _next_card(self) -> None:
+        """Asks for the next shot card whose picture or findings are out of date."""
+        project, file = self.document.project, self.document.file
+        for shot in sorted(project.shots, key=lambda s: s.id != self.document.shot.id):
+            if self._cards.get(shot.id) != (shot, project.site, project.camera):
+                self._column.ask((shot, project.site, project.camera), lambda s=shot: _card(project, s, file))
+                return
+
+    def _show_card(self, key: object, value: object) -> None:
+        shot: Shot = key[0]  # type: ignore[index]
+        picture, worst = value  # type: ignore[misc]
+        self._cards[shot.id] = key
+        self.shots.show_picture(shot.id, picture)
+        self.shots.show_findings(shot.id, worst)
+        self._next_card()
+
+    @property
+    def settled(self) -> bool:
+        """Whether everything in sight is drawn and no work runs."""
+        return getattr(self.desk, "settled", True) and self._column.idle and not self.jobs.running
+
+    def tell(self, error: GlintorError) -> None:
+        """Shows what happened, what is unharmed and what to do."""
+        self.work.say(error.what)
+        box = QMessageBox(QMessageBox.Icon.Warning, "Glintor", error.what, QMessageBox.StandardButton.Ok, self)
+        box.setInformativeText(" ".join(part for part in (error.unharmed, error.advice) if part))
+        box.setModal(False)
+        box.show()
+
+    # Shots
+    def _move_shot(self, shot_id: str, minute: float) -> None:
+        change = lambda s: msgspec.structs.replace(s, start_min=min(max(minute, 0.0), 1435.0))  # noqa: E731
+        self.document.edit(
+            "Move the shot in time", self.document.project.with_shot(shot_id, change), ("drag-shot", shot_id)
+        )
+
+    def _edit_shots(self, words: str, shots: tuple[Shot, ...], choose: str = "") -> None:
+        self.document.edit(words, msgspec.structs.replace(self.document.project, shots=shots))
+        if choose:
+            self.document.choose_shot(choose)
+
+    def _new_shot(self) -> None:
+        self._copy_shot("New shot", "New shot")
+
+    def _double_shot(self) -> None:
+        self._copy_shot("Duplicate shot", f"{self.document.shot.name}, again")
+
+    def _copy_shot(self, words: str, name: str) -> None:
+        shot, shots = self.document.shot, self.document.project.shots
+        new = msgspec.structs.replace(
+            shot,
+            id=fresh_id("shot", {s.id for s in shots}),
+            name=name,
+            start_min=min(shot.start_min + shot.length_min, 1430),
+            takes=(),
+            cuts=(),
+        )
+        at = shots.index(shot) + 1
+        self._edit_shots(words, (*shots[:at], new, *shots[at:]), new.id)
+
+    def _rename_shot(self) -> None:
+        shot = self.document.shot
+        name, given = QInputDialog.getText(self, "Rename shot", "Name", text=shot.name)
+        if given and name.strip():
+            self.document.edit_shot("Rename shot", lambda s: msgspec.structs.replace(s, name=name.strip()))
+
+    def _shift_shot(self, way: int) -> None:
+        shots = list(self.document.project.shots)
+        at = shots.index(self.document.shot)
+        if 0 <= at + way < len(shots):
+            shots[at], shots[at + way] = shots[at + way], shots[at]
+            self._edit_shots("Move shot", tuple(shots))
+
+    def _delete_shot(self) -> None:
+        shots = self.document.project.shots
+        if len(shots) == 1:
+            self.work.say("A day needs one shot; this is the last")
+            return
+        self._edit_shots("Remove shot", tuple(s for s in shots if s.id != self.document.shot.id))
+
+    def _cure(self, finding: Finding) -> None:
+        assert finding.cure is not None
+        if finding.cure.field == "start_min":
+            self._move_shot(self.document.shot.id, float(finding.cure.value))
+            self.document.end_gesture()
+        else:
+            desk = next(d for d in self.desks if d.name.lower() == finding.desk)
+            desk.apply(finding.cure)
+
+    # Files
+    def _ask_open(self) -> None:
+        name, _ = QFileDialog.getOpenFileName(
+            self, "Open a day", str(self.document.file.parent), "Glintor days (*.glintor)"
+        )
+        if name:
+            self._open_file(Path(name))
+
+    def _open_demo(self) -> None:
+        from glintor.desktop.app import demo_project
+
+        self._open_file(demo_project())
+
+    def _ask_clip(self) -> None:
+        name, _ = QFileDialog.getOpenFileName(
+            self, "Bring a clip into this shot", "", "Films (*.mp4 *.mov *.mkv *.avi);;All files (*)"
+        )
+        if name:
+            self.add_clip(Path(name))
+
+    def add_clip(self, file: Path, *, as_sphere: bool = False) -> None:
+        """Copies a clip into the footage and logs it as a take of this shot; asks where it is no full sphere."""
+        try:
+            info = probe(file)
+            if not info.is_sphere and not as_sphere:
+                self._ask_sphere(file, info.width_px, info.height_px)
+                return
+            need_sphere(info, as_sphere=as_sphere)
+        except GlintorError as error:
+            self.tell(error)
+            return
+        shot, folder = self.document.shot, self.document.footage
+
+        def done(copied: Copied) -> None:
+            take = Take(
+                id=fresh_id(f"{shot.id}-clip", {t.id for t in shot.takes}), name=file.stem, start_min=shot.start_min,
+                duration_s=info.duration_s, width_px=info.width_px, rate_fps=float(info.rate), size_bytes=info.size_bytes,
+                safe_file=str(copied.target.relative_to(self.document.file.parent)), xxh64=copied.xxh64,
+                placement=shot.placement, exposure=shot.exposure,
+            )  # fmt: skip
+            self.document.edit(
+                "Bring a clip in", self.document.project.with_shot(shot.id, lambda s: with_take(s, take))
+            )
+
+        self.jobs.start(
+            f"Bringing {file.name} over", lambda report, stop: bring_over(file, folder, report=report, stop=stop), done
+        )
+
+    def _ask_sphere(self, file: Path, width: int, height: int) -> None:
+        box = QMessageBox(self)
+        box.setWindowTitle("Glintor")
+        box.setText(f"{file.name} is {width}x{height}. A full sphere is twice as wide as high.")
+        box.setInformativeText("Nothing was copied. Is it a sphere all the same?")
+        yes = box.addButton("Treat it as a sphere", QMessageBox.ButtonRole.AcceptRole)
+        box.addButton("Leave it", QMessageBox.ButtonRole.RejectRole)
+        box.setModal(False)
+        box.buttonClicked.connect(lambda pressed: self.add_clip(file, as_sphere=True) if pressed is yes else None)
+        box.show()
+
+    def dragEnterEvent(self, event: QDragEnterEvent | None) -> None:
+        assert event is not None
+        mime = event.mimeData()
+        if mime is not None and mime.hasUrls():
+            event.acceptProposedAction()
+
+    def dropEvent(self, event: QDropEvent | None) -> None:
+        assert event is not None
+        mime = event.mimeData()
+        for url in mime.urls() if mime is not None else []:
+            file = Path(url.toLocalFile())
+            if file.suffix == ".glintor":
+                self._open_file(file)
+            else:
+                self.add_clip(file)
+
+    # The rest
+    def _dusk(self) -> None:
+        app = QApplication.instance()
+        assert isinstance(app, QApplication)
+        theme.apply(app, dusk=theme.colours() is theme.DAY)
+        self.repaint()
+
+    def _find(self) -> None:
+        Finder(self, self.actions_by_id).show()
+
+    def closeEvent(self, event: QCloseEvent | None) -> None:
+        self.document.save()
+        for desk in self.desks:
+            desk.close_down()
+        self.jobs.stop_all()
+        self._column.close()
+        super().closeEvent(event)
+
+
+def _card(project: Project, shot: Shot, file: Path) -> tuple[QImage, dict[str, Level]]:
+    """A shot's small picture and the worst finding of each desk."""
+    pixels, _, _ = foresight(shot, project.site, project.camera, 240)
+    worst: dict[str, Level] = {}
+    for finding in findings(project, shot, file):
+        worst[finding.desk] = max(worst.get(finding.desk, Level.NOTE), finding.level)
+    return marks.image(pixels[22:90, 60:180].copy()), worst
