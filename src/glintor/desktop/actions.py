@@ -5,7 +5,7 @@ from dataclasses import dataclass
 
 from PyQt6.QtCore import Qt
 from PyQt6.QtGui import QAction, QKeySequence
-from PyQt6.QtWidgets import QDialog, QLineEdit, QListWidget, QListWidgetItem, QMainWindow, QVBoxLayout, QWidget
+from PyQt6.QtWidgets import QDialog, QLineEdit, QListWidget, QListWidgetItem, QMainWindow, QMenu, QVBoxLayout, QWidget
 
 
 @dataclass(frozen=True, slots=True)
@@ -59,15 +59,17 @@ ACTIONS = (
 
 def bind(window: QMainWindow, handlers: Mapping[str, Callable[[], None]]) -> dict[str, QAction]:
     """Makes every action with its handler; a missing handler fails at start-up, not at a click."""
-    actions = {}
+    actions: dict[str, QAction] = {}
+    menus: dict[str, QMenu | None] = {}
     for spec in ACTIONS:
         action = QAction(spec.text, window)
         if spec.keys:
             action.setShortcut(QKeySequence(spec.keys))
         action.triggered.connect(lambda _checked=False, run=handlers[spec.id]: run())
         actions[spec.id] = action
-        menu = next((m for m in window.menuBar().actions() if m.text() == spec.menu), None)
-        (menu.menu() if menu is not None else window.menuBar().addMenu(spec.menu)).addAction(action)
+        if spec.menu not in menus:
+            menus[spec.menu] = window.menuBar().addMenu(spec.menu)
+        menus[spec.menu].addAction(action)
     window.addActions(list(actions.values()))
     return actions
 

@@ -31,10 +31,17 @@ class Document(QObject):
         self._shot_id = self.project.shots[0].id if self.project.shots else ""
         self._cut_ids: dict[str, str] = {}
         self._clean = read_project(file) if file.exists() else None
-        self._journal = QTimer(self, singleShot=True, interval=_JOURNAL_MS, timeout=self._write_journal)
-        self._save = QTimer(self, singleShot=True, interval=_SAVE_MS, timeout=self.save)
+        self._journal = self._timer(_JOURNAL_MS, self._write_journal)
+        self._save = self._timer(_SAVE_MS, self.save)
         if self.was_recovered:
             self._save.start()
+
+    def _timer(self, after_ms: int, act: Callable[[], None]) -> QTimer:
+        timer = QTimer(self)
+        timer.setSingleShot(True)
+        timer.setInterval(after_ms)
+        timer.timeout.connect(act)
+        return timer
 
     @property
     def project(self) -> Project:

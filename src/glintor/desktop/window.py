@@ -1,6 +1,7 @@
 """The main window: day strip, shot column, six desks, findings strip and work line."""
 
 from collections.abc import Callable
+from functools import partial
 from pathlib import Path
 
 import msgspec
@@ -144,11 +145,11 @@ class Window(QMainWindow):
             "key.set": r.set_key, "key.delete": r.delete_key, "key.copy": r.copy_key, "key.paste": r.paste_key,
             "key.before": lambda: r.step_key(-1), "key.after": lambda: r.step_key(1), "cut.in": r.set_in, "cut.out": r.set_out,
             "cut.new": r.new_cut, "play.toggle": r.toggle_play, "play.back": lambda: r.step(-1), "play.ahead": lambda: r.step(1),
-            "take.mark": r.mark, "take.record": self.record.start, "take.bring": self.offload.start, "export.render": self.export.render,
+            "take.mark": r.mark, "take.record": self.record.start, "take.bring": self.offload.start, "export.render": self.export.render_ticked,
             "view.findings": self.strip.fold, "view.dusk": self._dusk, "help.find": self._find, "help.keys": lambda: keys_page(self).show(),
         }  # fmt: skip
         for number in range(len(self.desks)):
-            handlers[f"desk.{number + 1}"] = lambda n=number: self.show_desk(n)
+            handlers[f"desk.{number + 1}"] = partial(self.show_desk, number)
         return handlers
 
     # Showing
@@ -188,7 +189,7 @@ class Window(QMainWindow):
         project, file = self.document.project, self.document.file
         for shot in sorted(project.shots, key=lambda s: s.id != self.document.shot.id):
             if self._cards.get(shot.id) != (shot, project.site, project.camera):
-                self._column.ask((shot, project.site, project.camera), lambda s=shot: _card(project, s, file))
+                self._column.ask((shot, project.site, project.camera), partial(_card, project, shot, file))
                 return
 
     def _show_card(self, key: object, value: object) -> None:

@@ -51,5 +51,7 @@ def meter(luminance_rgb: NDArray[np.floating]) -> Light:
     share = np.cumsum(weight.ravel()[order])
     share /= share[-1]
     low, high = (float(ev.ravel()[order][np.searchsorted(share, q)]) for q in (0.02, 0.995))
-    means = [float((ev * weight)[part].sum() / weight[part].sum()) for part in (np.full(ev.shape, True), front, ~front)]
-    return Light(*means, low, high)
+    mean, ahead, behind = (
+        float((ev * weight)[part].sum() / weight[part].sum()) for part in (np.full(ev.shape, True), front, ~front)
+    )
+    return Light(mean, ahead, behind, low, high)

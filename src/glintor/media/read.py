@@ -111,7 +111,7 @@ class ClipReader:
 
 def plane_rows(plane: "av.video.plane.VideoPlane", width_px: int, height_px: int) -> Plane:
     """A plane's own memory as (height, width); rows are padded, so the view has a longer stride."""
-    rows = np.frombuffer(plane, np.uint8)[: plane.line_size * height_px].reshape(height_px, plane.line_size)
+    rows = np.frombuffer(memoryview(plane), np.uint8)[: plane.line_size * height_px].reshape(height_px, plane.line_size)
     return rows[:, :width_px]
 
 

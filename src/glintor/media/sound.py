@@ -56,11 +56,11 @@ def _decoded(
     try:
         for frame in container.decode(stream):
             if frame.pts is not None:
-                time_s = float(Fraction(frame.pts) * Fraction(frame.time_base))
+                time_s = float(frame.pts * Fraction(frame.time_base or 1))
             for out in resampler.resample(frame):
-                yield out.to_ndarray(), time_s
+                yield np.asarray(out.to_ndarray(), np.float32), time_s
         for out in resampler.resample(None):
-            yield out.to_ndarray(), time_s
+            yield np.asarray(out.to_ndarray(), np.float32), time_s
     except av.error.FFmpegError:
         return
 

@@ -71,7 +71,7 @@ class FilmWriter:
             ("color_trc", 1),
         ):
             setattr(self._video.codec_context, field, value)
-        options = {"preset": encoding.preset}
+        options: dict[str, object] = {"preset": encoding.preset}
         if encoding.mbit_s is None:
             options["crf"] = str(encoding.crf)
         else:

@@ -26,8 +26,9 @@ def rgb32(picture: Yuv) -> NDArray[np.uint32]:
     u, v = (cv2.resize(plane, (width, height), interpolation=cv2.INTER_LINEAR) for plane in (picture.u, picture.v))
     out = np.empty((height, width), np.uint32)
     rv, bu = 2.0 * (1.0 - red) * chroma, 2.0 * (1.0 - blue) * chroma
-    gains = [np.float32(g) for g in (gain, black, rv, bu * blue / green, rv * red / green, bu)]
-    rgb32_of_yuv(np.ascontiguousarray(picture.y), u, v, *gains, out)
+    f = np.float32
+    gains = (f(gain), f(black), f(rv), f(rv * red / green), f(bu * blue / green), f(bu))
+    rgb32_of_yuv(np.ascontiguousarray(picture.y), u, v, gains, out)
     return out
 
 
@@ -47,5 +48,5 @@ def yuv(picture_rgb: NDArray[np.uint8], tags: ColourTags = ColourTags()) -> Yuv:
         cv2.resize((part - luma) / (2.0 * (1.0 - weight) * chroma) + 128.0, half, interpolation=cv2.INTER_AREA)
         for part, weight in ((b, blue), (r, red))
     )
-    planes = (np.clip(plane + 0.5, 0, 255).astype(np.uint8) for plane in (luma / gain + black, cb, cr))
-    return Yuv(*planes, tags)
+    y, u, v = (np.clip(plane + 0.5, 0, 255).astype(np.uint8) for plane in (luma / gain + black, cb, cr))
+    return Yuv(y, u, v, tags)

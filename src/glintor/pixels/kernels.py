@@ -87,8 +87,10 @@ def blend_levels(stack, level, out):  # type: ignore[no-untyped-def]
 
 
 @njit(cache=True, fastmath=True, parallel=True)
-def rgb32_of_yuv(y, u, v, luma_gain, luma_black, rv, gu, gv, bu, out):  # type: ignore[no-untyped-def]
-    """out (h, w) uint32 0xFFRRGGBB from full-size planes; the gains hold matrix and range."""
+def rgb32_of_yuv(y, u, v, gains, out):  # type: ignore[no-untyped-def]
+    """out (h, w) uint32 0xFFRRGGBB from full-size planes; gains: luma gain and black, Cr to red and green, Cb to
+    green and blue, which hold matrix and range."""
+    luma_gain, luma_black, rv, gv, gu, bu = gains
     for j in prange(y.shape[0]):
         for i in range(y.shape[1]):
             l = (_F(y[j, i]) - luma_black) * luma_gain + _F(0.5)

@@ -124,7 +124,7 @@ class Reprojector:
         assert where.level is not None
         top = max(1, min(int(np.ceil(where.level.max())), 5))
         stack = np.empty((top + 1, *out.shape), np.uint8)
-        small = source
+        small: NDArray = source
         for level in range(top + 1):
             scale = np.float32(0.5**level)
             u, v = (

@@ -1,6 +1,7 @@
 """What is wrong with a placement, by how much, and what cures it."""
 
 from collections.abc import Callable
+from functools import partial
 
 import numpy as np
 
@@ -11,7 +12,7 @@ from glintor.sphere.equirect import direction
 from glintor.sphere.view import in_frame
 
 CLEARANCE_M = 0.30  # judgement, no source: hands' breadth for bump and wave
-BLOATED_M = 0.6  # common practice, no source: about an arm's length
+BLOATED_M = 0.6  # made practice, no source: about an arm's length
 
 
 def clock(minute: float) -> str:
@@ -27,22 +28,20 @@ def seam_finding(plan: Layout, *, gap_m: float, overlap_deg: float, width_px: in
     worst = seam.seam_offset_px(plan.subject_m, gap_m=gap_m, width_px=width_px)
     band = seam.seam_band_deg(plan.subject_m, gap_m=gap_m, width_px=width_px, overlap_deg=overlap_deg)
     near = seam.near_limit_m(gap_m=gap_m, width_px=width_px)
-    common = {"desk": "place", "kind": "seam", "value": worst, "limit": seam.SEAM_LIMIT_PX, "unit": "px", "digits": 0}
+    made = partial(Finding, desk="place", kind="seam", value=worst, limit=seam.SEAM_LIMIT_PX, unit="px", digits=0)
     if off < band:
         facing = plan.heading_deg + yaw if abs(yaw) < 180 else plan.heading_deg
         turned = (facing + 180.0) % 360.0 - 180.0
-        return Finding(
+        return made(
             level=Level.STOP,
             title="Subject on the seam",
             reason=f"At {plan.subject_m:.1f} m, {off:.0f}° off the seam, the two lenses disagree. Nearer than {near:.1f} m shows.",
             cure=Cure("Face a lens to the subject", "placement.heading_deg", round(turned, 1)),
-            **common,
         )
-    return Finding(
+    return made(
         level=Level.NOTE,
         title="Seam clear of the subject" if worst > seam.SEAM_LIMIT_PX else "Seam harmless here",
         reason=f"Subject {off:.0f}° off the seam; on it, {plan.subject_m:.1f} m away, it would tear by this much.",
-        **common,
     )
 
 
@@ -52,21 +51,17 @@ def tilt_finding(plan: Layout, *, gap_m: float, stick_m: float, tilt_deg: float)
         return None
     half = plan.setup.half_width_m
     limit = seam.hidden_tilt_deg(stick_m, gap_m=gap_m, half_thickness_m=half)
-    common = {"desk": "place", "kind": "tilt", "value": abs(tilt_deg), "limit": limit, "unit": "°", "digits": 1}
+    made = partial(Finding, desk="place", kind="tilt", value=abs(tilt_deg), limit=limit, unit="°", digits=1)
     if abs(tilt_deg) <= limit:
-        return Finding(
-            level=Level.NOTE,
-            title="Stick hidden",
-            reason=f"All {stick_m:.1f} m stand in the gap between the lenses.",
-            **common,
+        return made(
+            level=Level.NOTE, title="Stick hidden", reason=f"All {stick_m:.1f} m stand in the gap between the lenses."
         )
     shown = stick_m - seam.hidden_length_m(tilt_deg, gap_m=gap_m, half_thickness_m=half)
-    return Finding(
+    return made(
         level=Level.CAUTION,
         title="Stick shows",
         reason=f"It leaves the camera's line: the lowest {shown:.2f} m of {stick_m:.1f} m come out of the gap.",
         cure=Cure("Straighten the joint", "placement.tilt_deg", 0.0),
-        **common,
     )
 
 
@@ -78,14 +73,13 @@ def shadow_finding(
         return None
     view = plan.start_view
     seen = plan.shadow_in_frame_m(view, START_FRAME)
-    common = {"desk": "place", "kind": "shadow", "value": seen, "limit": 0.0, "unit": "m"}
+    made = partial(Finding, desk="place", kind="shadow", value=seen, limit=0.0, unit="m")
     if seen < 0.05:
         reach = float(np.linalg.norm(plan.stick_shadow()[-1] - plan.foot))
-        return Finding(
+        return made(
             level=Level.NOTE,
             title="Shadow out of 16:9",
             reason=f"The camera's shadow, {reach:.1f} m long, falls outside the first frame.",
-            **common,
         )
     for minute in np.arange(start_min + 5, sunset_min, 5.0):
         later = layout_at(float(minute))
@@ -95,12 +89,11 @@ def shadow_finding(
             break
     else:
         when, cure = "It stays in the frame until sunset.", None
-    return Finding(
+    return made(
         level=Level.CAUTION,
         title="Shadow in 16:9",
         reason=f"Nothing removes the shadow of stick and camera. {when}",
         cure=cure,
-        **common,
     )
 
 

@@ -145,22 +145,16 @@ class _Builder:
 
 
 def _bounds(parts: Parts) -> tuple[float, ...]:
-    low, high = [], []
-    for b in parts.boxes:
-        low.append(b[:3]), high.append(b[3:6])
+    corners: list[tuple[tuple[float, ...], tuple[float, ...]]] = [(b[:3], b[3:6]) for b in parts.boxes]
     for c in parts.capsules:
-        (
-            low.append([min(c[k], c[k + 3]) - c[6] for k in range(3)]),
-            high.append([max(c[k], c[k + 3]) + c[6] for k in range(3)]),
-        )
+        ends = tuple(zip(c[:3], c[3:6], strict=True))
+        corners.append((tuple(min(e) - c[6] for e in ends), tuple(max(e) + c[6] for e in ends)))
     for e in parts.ellipsoids:
-        low.append([e[k] - e[k + 3] for k in range(3)]), high.append([e[k] + e[k + 3] for k in range(3)])
-    for faces, _material in parts.prisms:  # by their axis-parallel faces, widened
-        for k in range(3):
-            side = [f[3] * f[k] for f in faces if abs(f[k]) > 0.999]
-            assert len(side) >= 2, "a prism needs two faces across each axis for its bounds"
-        low.append([min(f[3] * f[k] for f in faces if abs(f[k]) > 0.999) for k in range(3)])
-        high.append([max(f[3] * f[k] for f in faces if abs(f[k]) > 0.999) for k in range(3)])
+        corners.append((tuple(e[k] - e[k + 3] for k in range(3)), tuple(e[k] + e[k + 3] for k in range(3))))
+    for faces, _material in parts.prisms:  # a prism has a face across each axis on both sides; they bound it
+        sides = [[float(f[3] * f[k]) for f in faces if abs(f[k]) > 0.999] for k in range(3)]
+        corners.append((tuple(min(side) for side in sides), tuple(max(side) for side in sides)))
+    low, high = zip(*corners, strict=True)
     return (*np.min(low, axis=0), *np.max(high, axis=0))
 
 

@@ -76,14 +76,14 @@ class _Cell(QFrame):
         self.tick = QCheckBox(f"{shape.name}, {shape.size_px[0]}x{shape.size_px[1]}")
         self.tick.setAccessibleName(f"Render {cut.name} as {shape.name}")
         self.tick.setChecked(True)
-        self.true, self.size, self.state = label("", "soft"), label("", "soft"), label("")
+        self.true, self.size_words, self.state = label("", "soft"), label("", "soft"), label("")
         line = QHBoxLayout(self)
         line.setContentsMargins(8, 8, 8, 8)
         line.setSpacing(10)
         line.addWidget(self.thumb)
         words = QVBoxLayout()
         words.setSpacing(3)
-        for thing in (self.tick, self.true, self.size, self.state):
+        for thing in (self.tick, self.true, self.size_words, self.state):
             words.addWidget(thing)
         words.addStretch(1)
         line.addLayout(words, 1)
@@ -93,7 +93,9 @@ class _Cell(QFrame):
         true = f"{low}" if low == high else f"{low} to {high}"
         self.true.setText(f"true width {true} px\nof {shape.size_px[0]}")
         about = "about " if ahead.about else ""
-        self.size.setText(f"{about}{ahead.size_bytes / 1e6:.0f} MB\n{ahead.duration_s:.1f} s, {ahead.frames} frames")
+        self.size_words.setText(
+            f"{about}{ahead.size_bytes / 1e6:.0f} MB\n{ahead.duration_s:.1f} s, {ahead.frames} frames"
+        )
 
 
 class ExportDesk(Desk):
@@ -116,7 +118,7 @@ class ExportDesk(Desk):
         self._by = "crf"
         self.go = button(
             "Render what is ticked",
-            self.render,
+            self.render_ticked,
             main=True,
             tip="One pass over each recording serves all its formats (Ctrl+E)",
         )
@@ -174,7 +176,7 @@ class ExportDesk(Desk):
             self.folder = Path(chosen)
             self.refresh()
 
-    def render(self) -> None:
+    def render_ticked(self) -> None:
         """Puts every ticked film into the queue and starts it."""
         encoding, added = self.encoding(), 0
         for (shot_id, cut_id, shape_name), cell in self._cells.items():

@@ -51,9 +51,9 @@ class Ladder(Sheet):
             p.setPen(marks.pen("line"))
             p.drawLine(QPointF(40, y), QPointF(width - 8, y))
             marks.text(p, 32, y, f"{ev}", size=9, align="right", colour="soft")
-        for words, ev in SCENES:
-            if scale.low < ev < scale.high:
-                marks.text(p, width - 10, scale.px(ev), words, size=8.5, colour="soft", align="right", halo=True)
+        for words, scene_ev in SCENES:
+            if scale.low < scene_ev < scale.high:
+                marks.text(p, width - 10, scale.px(scene_ev), words, size=8.5, colour="soft", align="right", halo=True)
         self._scene(p, scale, light, 62.0)
         self._window(p, scale, 176.0)
 

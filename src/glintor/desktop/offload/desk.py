@@ -1,7 +1,9 @@
 """Offload: is it all safely off the card, and which bits are worth it?"""
 
 from collections.abc import Callable, Sequence
+from functools import partial
 from pathlib import Path
+from threading import Event
 
 import msgspec
 from PyQt6.QtCore import Qt
@@ -55,8 +57,8 @@ class OffloadDesk(Desk):
         self.time = QSlider(Qt.Orientation.Horizontal)
         self.time.setAccessibleName("Moment of the clip")
         self.time.setRange(0, 1000)
-        self.screen = Screen()
-        self.screen.drawn.connect(
+        self.projector = Screen()
+        self.projector.drawn.connect(
             lambda drawn: self.frame.show_frame(marks.image(drawn.frame), drawn.view, self._caption(drawn.time_s))
         )
         self._view = View()
@@ -99,11 +101,14 @@ class OffloadDesk(Desk):
             return
         card, footage = self.document.card, self.document.footage
 
-        def work(report: Callable[[float], None], stop: object) -> list[tuple[str, Take, Copied]]:
+        def work(report: Callable[[float], None], stop: Event) -> list[tuple[str, Take, Copied]]:
+            def share(number: int, part: float) -> None:
+                report((number + part) / len(wanted))
+
             out = []
             for number, (shot_id, take) in enumerate(wanted):
-                share: Callable[[float], None] = lambda s, n=number: report((n + s) / len(wanted))  # noqa: E731
-                out.append((shot_id, take, bring_over(card / take.card_file, footage, report=share, stop=stop)))  # type: ignore[arg-type]
+                copy = bring_over(card / take.card_file, footage, report=partial(share, number), stop=stop)
+                out.append((shot_id, take, copy))
             write_manifest(footage)
             return out
 
@@ -114,7 +119,7 @@ class OffloadDesk(Desk):
         for shot_id, take, copy in copied:
             file = str(copy.target.relative_to(self.document.file.parent))
             safe = msgspec.structs.replace(take, safe_file=file, xxh64=copy.xxh64)
-            project = project.with_shot(shot_id, lambda s, t=safe: with_take(s, t))
+            project = project.with_shot(shot_id, partial(with_take, take=safe))
         self.document.edit("Bring takes over", project)
 
     def refresh(self) -> None:
@@ -157,7 +162,7 @@ class OffloadDesk(Desk):
         self.facts.setText(_facts(take) if take is not None else "")
         if take is None:
             self._looking = None
-            self.screen.close_clip()
+            self.projector.close_clip()
             self.frame.show_empty(
                 "Nothing recorded in this shot yet.\nRecord a take on the desk before, or choose one in the list."
             )
@@ -165,9 +170,9 @@ class OffloadDesk(Desk):
         if take != self._looking:
             self._looking = take
             try:
-                self.screen.open_clip(clip_file(self.document.file, take))
+                self.projector.open_clip(clip_file(self.document.file, take))
             except GlintorError as error:
-                self.screen.close_clip()
+                self.projector.close_clip()
                 self.frame.show_empty(str(error))
                 return
         self._look()
@@ -179,7 +184,7 @@ class OffloadDesk(Desk):
     def _look(self) -> None:
         if self._looking is not None:
             time_s = self.time.value() / 1000 * max(self._looking.duration_s - 1 / self._looking.rate_fps, 0)
-            self.screen.ask(time_s, self._view, (800, 450))
+            self.projector.ask(time_s, self._view, (800, 450))
 
     def _caption(self, time_s: float) -> str:
         take = self._looking
@@ -190,10 +195,10 @@ class OffloadDesk(Desk):
 
     @property
     def settled(self) -> bool:
-        return self.screen.idle
+        return self.projector.idle
 
     def close_down(self) -> None:
-        self.screen.close()
+        self.projector.close()
 
 
 def _facts(take: Take) -> str:

@@ -145,11 +145,11 @@ class PlaceDesk(Desk):
         reach = held_in_reach(setup, setup.sticks_m[1], ahead_m, left_m, placement.lean_deg)
         self.document.edit_placement("Choose the set-up", **(values | {"ahead_m": reach[0], "left_m": reach[1]}))
 
-    def _choose_stick(self, stick_m: object) -> None:
+    def _choose_stick(self, stick_m: float) -> None:
         placement = self.document.shot.placement
         ahead, left = held_in_reach(
-            setup_by_id(placement.setup), float(stick_m), placement.ahead_m, placement.left_m, placement.lean_deg
-        )  # type: ignore[arg-type]
+            setup_by_id(placement.setup), stick_m, placement.ahead_m, placement.left_m, placement.lean_deg
+        )
         self.document.edit_placement("Choose the stick", stick_m=stick_m, ahead_m=ahead, left_m=left)
 
     def _face(self, yaw_deg: float, _pitch: float) -> None:

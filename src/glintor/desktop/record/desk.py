@@ -1,6 +1,7 @@
 """Record: am I set, and what did I just shoot?"""
 
 from collections.abc import Sequence
+from functools import partial
 
 import msgspec
 from PyQt6.QtCore import Qt
@@ -48,11 +49,11 @@ class RecordDesk(Desk):
         self.checks.setHorizontalScrollBarPolicy(Qt.ScrollBarPolicy.ScrollBarAlwaysOff)
         self.film = Number("Film", " s", 1, 60, 1, 0)
         self.film.show_value(3)
-        self.width = QComboBox()
-        self.width.setAccessibleName("Size of the recording")
+        self.width_choice = QComboBox()
+        self.width_choice.setAccessibleName("Size of the recording")
         for pixels in CLIP_WIDTHS_PX:
-            self.width.addItem(f"{pixels} x {pixels // 2}", pixels)
-        self.width.setCurrentIndex(1)
+            self.width_choice.addItem(f"{pixels} x {pixels // 2}", pixels)
+        self.width_choice.setCurrentIndex(1)
         self.roll = button(
             "Record a take", self.start, main=True, tip="The simulated camera records this shot onto its card (Ctrl+R)"
         )
@@ -65,7 +66,7 @@ class RecordDesk(Desk):
         self.log.setEditTriggers(QAbstractItemView.EditTrigger.NoEditTriggers)
         self.log.setSelectionBehavior(QAbstractItemView.SelectionBehavior.SelectRows)
         stretch_first(self.log)
-        self.stars = [button(f"{n} star{'s' if n > 1 else ''}", lambda n=n: self._rate(n)) for n in range(1, 6)]
+        self.stars = [button(f"{n} star{'s' if n > 1 else ''}", partial(self._rate, n)) for n in range(1, 6)]
         self._worker = Newest("camera's eye")
         self._worker.finished.connect(self._seen)
         self._job: Job | None = None
@@ -90,8 +91,8 @@ class RecordDesk(Desk):
         line = QHBoxLayout(box)
         line.setContentsMargins(10, 7, 10, 7)
         size = label("Size", "soft")
-        size.setBuddy(self.width)
-        for thing in (self.roll, self.film, size, self.width):
+        size.setBuddy(self.width_choice)
+        for thing in (self.roll, self.film, size, self.width_choice):
             line.addWidget(thing)
         line.addStretch(1)
         right.addWidget(box)
@@ -111,7 +112,7 @@ class RecordDesk(Desk):
             project.site,
             project.camera,
             self.film.box.value(),
-            self.width.currentData(),
+            self.width_choice.currentData(),
             seed=len(shot.takes) + 7,
         )
         card = self.document.card

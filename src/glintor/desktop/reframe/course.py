@@ -138,7 +138,7 @@ class Course(Sheet):
         return Scale(-95.0, 95.0, strip.bottom(), strip.top())
 
     def _beware(self, p: QPainter, main: QRectF, time: Scale) -> None:
-        scale, half = self._bearing(main), max(self._seam_deg, 2.0)
+        scale, half = self._bearing(main), max(self._seam_deg, 3.5)
         for yaw in (-90.0, 90.0):
             top, bottom = scale.px(yaw + half), scale.px(yaw - half)
             p.fillRect(QRectF(main.left(), top, main.width(), bottom - top), marks.hatch(theme.colours()["seam"]))

@@ -40,17 +40,17 @@ class ReframeDesk(Desk):
 
     def __init__(self, document: Document, jobs: Jobs) -> None:
         super().__init__(document, jobs)
-        self.frame = FrameView("Flat frame", FORMATS[0].size_px, (420, 240))
+        self.frame = FrameView("Flat frame", FORMATS[0].size_px, (330, 190))
         self.sphere = SphereView("Sphere unrolled", (280, 140))
         self.course = Course()
         self.figures = Figures(("bearing", "height", "roll", "field of view", "bend"))
-        self.looks = Chips("Look", [(look, look.name) for look in LOOKS], columns=3, titled=False)
-        self.shapes = Chips("Frame", [(shape, shape.name) for shape in FORMATS], columns=1, titled=False)
+        self.looks = Chips("Look", [(look, look.name) for look in LOOKS], titled=False)
+        self.shapes = Chips("Frame", [(shape, shape.name) for shape in FORMATS], titled=False)
         self.cuts = QComboBox()
         self.cuts.setAccessibleName("Cut")
         self.play_button = button("Play", self.toggle_play, main=True, tip="Space")
         self.begin = button("New cut", self.new_cut)
-        self.screen, self.player = Screen(), Player()
+        self.projector, self.player = Screen(), Player()
         self._shape: Format = FORMATS[0]
         self._now_s = 0.0
         self._look: View | None = None  # a view that is only looked at, not set
@@ -71,14 +71,14 @@ class ReframeDesk(Desk):
         side.setSpacing(7)
         side.addWidget(self.sphere, 1)
         side.addWidget(self.figures)
-        side.addLayout(row(self.looks, None, self.shapes, stretch=False))
+        side.addWidget(self.looks)
         name = label("Cut", "soft")
         name.setBuddy(self.cuts)
-        side.addLayout(row(self.play_button, name, self.cuts, self.begin, spacing=8))
+        side.addLayout(row(self.play_button, self.shapes, None, name, self.cuts, self.begin, spacing=8, stretch=False))
         grid.addLayout(side, 0, 1)
         grid.addWidget(self.course, 1, 0, 1, 2)
-        grid.setColumnStretch(0, 8)
-        grid.setColumnStretch(1, 5)
+        grid.setColumnStretch(0, 11)
+        grid.setColumnStretch(1, 9)
         grid.setRowStretch(0, 10)
         grid.setRowStretch(1, 9)
 
@@ -96,8 +96,8 @@ class ReframeDesk(Desk):
         self.course.in_dragged.connect(lambda t: self._set_ends("Begin the cut", in_s=t))
         self.course.out_dragged.connect(lambda t: self._set_ends("End the cut", out_s=t))
         self.course.drag_ended.connect(self.document.end_gesture)
-        self.screen.drawn.connect(self._show_drawn)
-        self.screen.failed.connect(lambda error: self.frame.show_empty(str(error)))
+        self.projector.drawn.connect(self._show_drawn)
+        self.projector.failed.connect(lambda error: self.frame.show_empty(str(error)))
         self.player.moved.connect(lambda t: self.go_to(t, playing=True))
         self.player.stopped.connect(self._stopped)
 
@@ -292,7 +292,7 @@ class ReframeDesk(Desk):
         self.go_to(self._now_s + frames * self._step_s())
 
     def toggle_play(self) -> None:
-        cut, file = self._cut, self.screen.file
+        cut, file = self._cut, self.projector.file
         if self.player.playing:
             self.player.stop()
         elif cut is not None and file is not None:
@@ -329,9 +329,9 @@ class ReframeDesk(Desk):
                 raise GlintorError(
                     "Nothing recorded in this shot yet.", advice="Record a take on desk 3, then begin a cut here."
                 )
-            self.screen.open_clip(clip_file(self.document.file, take))
+            self.projector.open_clip(clip_file(self.document.file, take))
         except GlintorError as error:
-            self.screen.close_clip()
+            self.projector.close_clip()
             self.frame.show_empty(str(error))
             self.sphere.show_sphere(None, SphereMarks())
             self.course.show_nothing()
@@ -395,7 +395,7 @@ class ReframeDesk(Desk):
         return over
 
     def _draw(self) -> None:
-        self.screen.ask(self._now_s, self._shown_view(), _SIZES[self._shape.name], sphere=True)
+        self.projector.ask(self._now_s, self._shown_view(), _SIZES[self._shape.name], sphere=True)
 
     def _show_drawn(self, drawn: Drawn) -> None:
         if drawn.size_px != _SIZES[self._shape.name]:
@@ -432,8 +432,8 @@ class ReframeDesk(Desk):
 
     @property
     def settled(self) -> bool:
-        return self.screen.idle
+        return self.projector.idle
 
     def close_down(self) -> None:
         self.player.stop()
-        self.screen.close()
+        self.projector.close()

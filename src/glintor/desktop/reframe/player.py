@@ -16,7 +16,9 @@ class Player(QObject):
 
     def __init__(self) -> None:
         super().__init__()
-        self._timer = QTimer(self, interval=16, timeout=self._tick)
+        self._timer = QTimer(self)
+        self._timer.setInterval(16)
+        self._timer.timeout.connect(self._tick)
         self._clock = QElapsedTimer()
         self._from_s = self._end_s = 0.0
         self._sink: object | None = None

@@ -87,8 +87,8 @@ class Screen(QObject):
 
 def _smaller(picture: Yuv, size_px: tuple[int, int]) -> Yuv:
     half = (size_px[0] // 2, size_px[1] // 2)
-    planes = (
-        cv2.resize(plane, size, interpolation=cv2.INTER_AREA)
+    y, u, v = (
+        np.asarray(cv2.resize(plane, size, interpolation=cv2.INTER_AREA), np.uint8)
         for plane, size in ((picture.y, size_px), (picture.u, half), (picture.v, half))
     )
-    return Yuv(*planes, picture.tags)
+    return Yuv(y, u, v, picture.tags)
