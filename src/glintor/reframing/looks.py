@@ -27,7 +27,7 @@ LOOKS = (
     Look("Eye", 100.0, 0.15, None, "the natural one"),
     Look("Ruled", 90.0, 0.0, None, "straight lines stay straight"),
     Look("Reach", 55.0, 0.0, None, "tight"),
-    Look("Marble", 340.0, 1.25, -20.0, "the place as a ball seen from outside"),
+    Look("Marble", 346.0, 1.25, -20.0, "the place as a ball seen from outside"),
 )
 
 

@@ -34,11 +34,7 @@ class Keyframe(msgspec.Struct, frozen=True, kw_only=True):
     @property
     def view(self) -> View:
         return View(
-            yaw_deg=self.yaw_deg,
-            pitch_deg=self.pitch_deg,
-            roll_deg=self.roll_deg,
-            fov_deg=self.fov_deg,
-            bend=self.bend,
+            yaw_deg=self.yaw_deg, pitch_deg=self.pitch_deg, roll_deg=self.roll_deg, fov_deg=self.fov_deg, bend=self.bend
         )
 
     @staticmethod

@@ -32,8 +32,7 @@ def read_rows(path: Path, columns: Sequence[str]) -> list[tuple[int, list[float]
             continue
         if len(row) != len(columns):
             raise PathError(
-                f"{path.name}, line {number}: {len(row)} values where {len(columns)} belong.",
-                advice="Mend that line.",
+                f"{path.name}, line {number}: {len(row)} values where {len(columns)} belong.", advice="Mend that line."
             )
         values = []
         for name, cell in zip(columns, row, strict=True):

@@ -273,13 +273,7 @@ def _head(light: Light, time_s: float) -> Array:
 
 
 def _subject(
-    parts: Parts,
-    rig: Rig,
-    eye: Array,
-    hull: Point,
-    carrier: tuple[float, float],
-    time_s: float,
-    holding: Array | None,
+    parts: Parts, rig: Rig, eye: Array, hull: Point, carrier: tuple[float, float], time_s: float, holding: Array | None
 ) -> Point:
     s, n, z = hull
     if rig.carrier == "boat" or rig.stage == "lock":

@@ -19,7 +19,7 @@ from glintor.exposure import flicker, motion
 from glintor.exposure.metering import Light
 from glintor.exposure.review import FRAME_PX_PER_DEG, PAN_DEG_S
 from glintor.exposure.solve import ND_STOPS, solve
-from glintor.exposure.values import ev100, nd_text, shutter_s, shutter_text
+from glintor.exposure.values import ev100, nd_text, shutter_s
 from glintor.finding import Cure, Finding
 from glintor.project.model import Camera, Exposure, Project, Shot
 from glintor.recording.checks import card_minutes
@@ -74,14 +74,14 @@ class ExposeDesk(Desk):
     def __init__(self, document: Document, jobs: Jobs) -> None:
         super().__init__(document, jobs)
         self.ladder = Ladder()
-        self.rate = Chips("Frames a second", [(r, f"{r:g}") for r in _RATES])
+        self.rate = Chips("Frame rate", [(r, f"{r:g}") for r in _RATES])
         self.shutter = Number("Shutter 1/", " s", 2, 8000, 10, 0)
         self.iso = Chips("ISO", [(i, f"{i:g}") for i in _ISOS])
         self.nd = Chips("Filter", [(n, nd_text(n)) for n in ND_STOPS])
         self.curve = Chips("Curve", [(c, c) for c in CURVES])
         self.angle = Number("Shutter angle wanted", "°", 45, 360, 45, 0)
         self.angle.show_value(180.0)
-        self.interval = Number("Time-lapse, one frame every", " s", 0, 120, 1, 1, least="off")
+        self.interval = Number("One frame every", " s", 0, 120, 1, 1, least="off")
         self.solve = button(
             "Solve for this light", self._solve, main=True, tip="Shutter, ISO and filter for the metered light"
         )
@@ -189,7 +189,7 @@ class ExposeDesk(Desk):
 
     def _show_figures(self, e: Exposure, light: Light, setting: float, camera: Camera, mains_hz: float) -> None:
         show, show2 = self.figures.show_value, self.figures2.show_value
-        show("shutter angle", f"{motion.shutter_angle_deg(e.rate_fps, e.shutter_s):.0f}° · {shutter_text(e.shutter_s)}")
+        show("shutter angle", f"{motion.shutter_angle_deg(e.rate_fps, e.shutter_s):.0f}°")
         show("blur at 30°/s", f"{motion.blur_px(PAN_DEG_S, e.shutter_s, FRAME_PX_PER_DEG):.1f} px")
         show("gap between", f"{motion.stutter_px(PAN_DEG_S, e.rate_fps, e.shutter_s, FRAME_PX_PER_DEG):.1f} px")
         safe = flicker.is_safe(mains_hz, e.shutter_s)

@@ -60,7 +60,7 @@ class PlaceDesk(Desk):
             self.stage.addItem(_STAGE_WORDS[stage], stage)
         self.heading = Number("Front lens", "°", -180, 180, 5, 0)
         self.lean = Number("Lean", "°", -60, 60, 1, 0)
-        self.tilt = Number("Joint off line", "°", -30, 30, 0.1)
+        self.tilt = Number("Joint", "°", -30, 30, 0.1)
         self._worker = Newest("foresight")
         self._worker.finished.connect(self._show_foresight)
         self._asked: object = None

@@ -91,20 +91,21 @@ def _sheet(c: Palette) -> str:
     QMenu::item {{ padding: 5px 22px 5px 14px; }}
     QMenu::item:selected {{ background: {c.course_fill}; }}
     QMenu::item:disabled {{ color: {c.soft}; }}
+    QLabel {{ background: {c.paper}; }}
     QLabel#soft {{ color: {c.soft}; }}
     QLabel#head {{ font-weight: 600; }}
     QLabel#figure {{ font-weight: 600; font-size: {13 * scale():.1f}pt; }}
     QFrame#sheet {{ background: {c.sheet}; border: 1px solid {c.line}; }}
-    QFrame#sheet QLabel {{ background: transparent; border: none; }}
+    QFrame#sheet QLabel, QFrame#sheet QCheckBox {{ background: {c.sheet}; border: none; }}
     QPushButton {{ background: {c.sheet}; border: 1px solid {c.ink}; padding: 4px 11px; min-height: 18px; }}
     QPushButton:hover {{ background: {c.course_fill}; }}
     QPushButton:checked, QPushButton#main {{ background: {c.course}; border-color: {c.course}; color: {c.on_course}; }}
     QPushButton:focus {{ border: 2px solid {c.course}; padding: 3px 10px; }}
     QPushButton:checked:focus, QPushButton#main:focus {{ border: 2px solid {c.ink}; }}
     QPushButton:disabled {{ border-color: {c.line}; color: {c.soft}; background: {c.paper}; }}
-    QPushButton#cure {{ border: none; background: transparent; color: {c.course}; padding: 2px 4px; min-height: 20px; text-align: left; }}
+    QPushButton#cure {{ border: none; background: {c.sheet}; color: {c.course}; padding: 2px 4px; min-height: 20px; text-align: left; }}
     QPushButton#cure:hover, QPushButton#cure:focus {{ text-decoration: underline; border: none; }}
-    QPushButton#deskname {{ border: none; background: transparent; padding: 7px 2px 5px 2px; margin-right: 18px; color: {c.soft};
+    QPushButton#deskname {{ border: none; background: {c.paper}; padding: 7px 2px 5px 2px; margin-right: 18px; color: {c.soft};
         border-bottom: 3px solid transparent; font-size: {11.5 * scale():.1f}pt; }}
     QPushButton#deskname:hover, QPushButton#deskname:focus {{ color: {c.ink}; }}
     QPushButton#deskname:checked {{ color: {c.ink}; font-weight: 600; border-bottom: 3px solid {c.course}; }}
@@ -133,8 +134,8 @@ def _sheet(c: Palette) -> str:
     QScrollBar:vertical {{ width: 9px; background: transparent; }}
     QScrollBar::handle:vertical {{ background: {c.line}; min-height: 24px; }}
     QScrollBar::add-line, QScrollBar::sub-line {{ height: 0; width: 0; }}
-    QCheckBox {{ spacing: 7px; }}
+    QCheckBox {{ spacing: 7px; min-height: 23px; }}
     QFrame#workline {{ background: {c.ink}; }}
-    QFrame#workline QLabel {{ color: {c.paper}; background: transparent; }}
+    QFrame#workline QLabel {{ color: {c.paper}; background: {c.ink}; }}
     QFrame#workline QPushButton {{ background: {c.ink}; color: {c.paper}; border: 1px solid {c.paper}; padding: 1px 9px; }}
     """
