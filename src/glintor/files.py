@@ -26,6 +26,8 @@ def write_error(target: Path, error: OSError) -> WriteError:
         )
     elif error.errno in _CLOSED:
         what, advice = f"{target.parent} cannot be written to.", "Choose another folder or change its permissions."
+    elif error.errno in (errno.ENOTDIR, errno.EEXIST):
+        what, advice = f"{target.parent} is not a folder.", "Choose a folder to write to."
     elif error.errno == errno.ENOENT:
         what, advice = f"The folder {target.parent} is gone.", "Put the disk or card back, or choose another folder."
     else:
@@ -54,7 +56,8 @@ def whole_file(target: Path) -> Iterator[Path]:
     except OSError as error:
         raise write_error(target, error) from error
     finally:
-        part.unlink(missing_ok=True)
+        with contextlib.suppress(OSError):
+            part.unlink(missing_ok=True)
 
 
 def write_bytes(target: Path, content: bytes) -> None:

@@ -1,0 +1,102 @@
+import numpy as np
+import pytest
+
+from glintor.errors import InputError
+from glintor.export.cut import clip_file, render_cut, target_file
+from glintor.export.formats import FORMATS, forecast, format_by_name, path_for
+from glintor.export.queue import Job, Queue
+from glintor.media.write import Encoding
+from glintor.project.model import take_of
+from glintor.project.store import read_project
+from glintor.sphere.view import focal_px, frame_position
+from tests.conftest import ffprobe
+
+
+@pytest.fixture
+def roof(day):
+    shot = read_project(day).shot("roof-cobdale")
+    return shot, shot.cuts[0]
+
+
+def test_upright_and_wide_are_the_same_lens_turned(roof):
+    """The frames have the same area, so the same focal length in pixels: things are drawn equally large."""
+    wide, tall = (path_for(roof[1], shape).at(5.0) for shape in FORMATS)
+    assert focal_px(wide, 1920) == pytest.approx(focal_px(tall, 1080), rel=1e-6)
+    assert (wide.yaw_deg, wide.pitch_deg) == (tall.yaw_deg, tall.pitch_deg)
+    away = wide.matrix @ [np.cos(0.1), -np.sin(0.1), 0.0]
+    right = [frame_position(v, s.size_px, away)[0] - s.size_px[0] / 2 for v, s in zip((wide, tall), FORMATS, strict=True)]
+    assert right[0] == pytest.approx(right[1], rel=1e-6)
+
+
+def test_forecast_at_a_bit_rate_is_plain_arithmetic(roof):
+    ahead = forecast(roof[1], FORMATS[0], Encoding(mbit_s=50.0), source_width_px=1920, rate_fps=24.0)
+    assert (ahead.frames, ahead.duration_s, ahead.about) == (360, 15.0, False)
+    assert ahead.size_bytes == round((50e6 * 15 + 256_000 * 15) / 8)
+    low, high = ahead.true_width_px
+    assert low == pytest.approx(62 / 360 * 1920, abs=2) and low < high < 1920
+
+
+def test_forecast_at_a_quality_is_near_what_comes_out(day, roof, tmp_path):
+    shot, cut = roof
+    result_dir = tmp_path / "out"
+    encoding = Encoding(crf=19)
+    wanted = [(shape, target_file(result_dir, day, cut, shape)) for shape in FORMATS]
+    import msgspec
+
+    short = msgspec.structs.replace(cut, in_s=3.0, out_s=4.0)
+    result = render_cut(day, shot, short, wanted, encoding)
+    assert result.frames == 24
+    for shape, target in wanted:
+        ahead = forecast(short, shape, encoding, source_width_px=1920, rate_fps=24.0)
+        assert ahead.about and ahead.size_bytes / 4 < target.stat().st_size < ahead.size_bytes * 4
+        assert ffprobe(target, "stream=codec_name,width,height") == ["h264", str(shape.size_px[0]), str(shape.size_px[1])]
+        assert ffprobe(target, "stream=codec_name", "a:0") == ["aac"]
+
+
+def test_the_safe_copy_is_used_before_the_card(day, roof):
+    take = take_of(*[roof[0], roof[1].take_id])
+    assert clip_file(day, take).parent.name == "footage"
+    (day.parent / take.safe_file).unlink()
+    assert clip_file(day, take).parent.name == "clips"
+    (day.parent / "card" / take.card_file).unlink()
+    with pytest.raises(InputError, match="not where it was"):
+        clip_file(day, take)
+
+
+def test_formats_are_known_by_name():
+    assert format_by_name("9x16") is format_by_name("9:16")
+    with pytest.raises(InputError, match="16:9, 9:16"):
+        format_by_name("4:3")
+
+
+def job(**values) -> Job:
+    base = {"id": "", "project_file": "/day", "shot_id": "a", "cut_id": "c", "format": "16:9", "target": "/t/a.mp4"}
+    return Job(**(base | values))
+
+
+def test_the_queue_survives_a_restart(tmp_path):
+    file = tmp_path / "queue.json"
+    queue = Queue(file)
+    first = queue.add(job())
+    second = queue.add(job(format="9:16", target="/t/b.mp4"))
+    queue.add(job(cut_id="other", target="/t/c.mp4"))
+    assert {j.id for j in queue.next_batch()} == {first.id, second.id}
+    queue.mark({first.id, second.id}, "running")
+    again = Queue(file)  # as after a kill: what was running waits again
+    assert [j.state for j in again.jobs] == ["waiting"] * 3
+    again.mark({first.id}, "done", "24 frames")
+    assert [j.state for j in Queue(file).jobs] == ["done", "waiting", "waiting"]
+
+
+def test_asking_twice_for_a_film_queues_it_once(tmp_path):
+    queue = Queue(tmp_path / "queue.json")
+    queue.add(job(crf=19))
+    queue.add(job(crf=23))
+    assert [j.crf for j in queue.jobs] == [23]
+    queue.drop(lambda j: True)
+    assert queue.next_batch() == ()
+
+
+def test_a_broken_queue_starts_empty(tmp_path):
+    (tmp_path / "queue.json").write_text("{broken")
+    assert Queue(tmp_path / "queue.json").jobs == ()

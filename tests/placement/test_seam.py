@@ -1,0 +1,65 @@
+import numpy as np
+import pytest
+from hypothesis import given
+from hypothesis import strategies as st
+
+from glintor.placement import seam
+
+
+def test_worked_example():
+    """Source: docs/science.md, seam: b = 25 mm, D = 0.5 m, stitched for far away: 2.9 degrees, 46 px at W = 5760."""
+    assert seam.seam_offset_px(0.5, gap_m=0.025, width_px=5760) == pytest.approx(45.8, abs=0.1)
+    assert np.degrees(0.025 / 0.5) == pytest.approx(2.9, abs=0.05)
+
+
+@pytest.mark.parametrize("distance", [0.3, 0.5, 1.0, 2.0, 5.0])
+def test_the_offset_is_the_parallax_of_two_lenses(distance):
+    """Against plain trigonometry: directions to a point on the seam plane from both lens centres, b apart."""
+    gap, width = 0.026, 5760
+    front, rear = np.array([gap / 2, 0]), np.array([-gap / 2, 0])
+    point = np.array([0.0, distance])
+    angles = [np.arctan2(*(point - lens)[::-1]) for lens in (front, rear)]
+    offset = abs(angles[0] - angles[1]) * width / (2 * np.pi)
+    assert seam.seam_offset_px(distance, gap_m=gap, width_px=width) == pytest.approx(offset, rel=0.003)
+
+
+def test_stitched_for_its_distance_nothing_breaks():
+    assert seam.seam_offset_px(1.2, gap_m=0.026, width_px=5760, stitched_at_m=1.2) == 0.0
+
+
+def test_near_limit_is_where_the_offset_meets_it():
+    near = seam.near_limit_m(gap_m=0.026, width_px=5760)
+    assert seam.seam_offset_px(near, gap_m=0.026, width_px=5760) == pytest.approx(seam.SEAM_LIMIT_PX)
+
+
+@given(st.floats(-180, 180), st.floats(-89, 89))
+def test_angle_off_the_seam_plane(bearing, height):
+    off = seam.seam_angle_deg(bearing, height)
+    assert 0.0 <= off <= 90.0
+    assert seam.seam_angle_deg(180.0 - bearing, height) == pytest.approx(off, abs=1e-6)
+    assert seam.seam_angle_deg(90.0, height) == pytest.approx(0.0, abs=1e-6)
+
+
+def test_the_band_is_empty_far_away_and_as_wide_as_the_overlap_near_by():
+    common = {"gap_m": 0.026, "width_px": 5760, "overlap_deg": 8.0}
+    assert seam.seam_band_deg(50.0, **common) == 0.0
+    assert seam.seam_band_deg(0.4, **common) == 8.0
+    assert 0.0 < seam.seam_band_deg(5.95, **common) < 8.0
+
+
+def test_a_straight_stick_vanishes_and_a_tilted_one_to_its_length():
+    """(b/2 - h) / tan(angle): 13 mm - 9 mm = 4 mm over tan 1 degree = 0.229 m."""
+    assert seam.hidden_length_m(0.0, gap_m=0.026, half_thickness_m=0.009) == float("inf")
+    assert seam.hidden_length_m(1.0, gap_m=0.026, half_thickness_m=0.009) == pytest.approx(0.004 / np.tan(np.radians(1.0)))
+    assert seam.hidden_length_m(1.0, gap_m=0.026, half_thickness_m=0.02) == 0.0
+
+
+@given(st.floats(0.1, 3.0))
+def test_the_limit_angle_hides_just_the_whole_stick(length):
+    limit = seam.hidden_tilt_deg(length, gap_m=0.026, half_thickness_m=0.009)
+    assert seam.hidden_length_m(limit, gap_m=0.026, half_thickness_m=0.009) == pytest.approx(length, rel=1e-6)
+
+
+def test_what_is_wider_than_the_gap_shows_by_its_excess():
+    assert seam.excess_deg(0.030, 0.7, gap_m=0.026) == pytest.approx(np.degrees(0.017 / 0.7))
+    assert seam.excess_deg(0.010, 0.7, gap_m=0.026) == 0.0

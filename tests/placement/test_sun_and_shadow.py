@@ -1,0 +1,60 @@
+from datetime import datetime, timedelta, timezone
+
+import numpy as np
+import pandas as pd
+import pvlib
+import pytest
+from pvlib.solarposition import spa_python
+
+from glintor.errors import InputError
+from glintor.placement.shadow import shadow_offset_m, shadow_reach_m
+from glintor.placement.sun import Sun, local_time, sun_at, sunrise_sunset
+
+
+def test_nrel_worked_example():
+    """Source: Reda & Andreas, NREL/TP-560-34302 (2008), A.5: zenith 50.11162, azimuth 194.34024.
+
+    The example includes pressure and temperature; astral uses standard refraction, so allow 0.01 degree.
+    """
+    moment = datetime(2003, 10, 17, 12, 30, 30, tzinfo=timezone(timedelta(hours=-7)))
+    sun = sun_at(39.742476, -105.1786, moment)
+    assert 90.0 - sun.elevation_deg == pytest.approx(50.11162, abs=0.01)
+    assert sun.azimuth_deg == pytest.approx(194.34024, abs=0.01)
+
+
+@pytest.mark.parametrize("minute", range(8 * 60, 19 * 60, 75))
+def test_the_demo_day_matches_pvlib(minute):
+    """Reference: pvlib's NREL SPA (apparent elevation with standard air)."""
+    moment = local_time("2026-09-26", "Europe/London", minute)
+    table = spa_python(pd.DatetimeIndex([moment]), 52.9, -1.9)
+    sun = sun_at(52.9, -1.9, moment)
+    assert sun.azimuth_deg == pytest.approx(table["azimuth"].iloc[0], abs=0.01)
+    assert sun.elevation_deg == pytest.approx(table["apparent_elevation"].iloc[0], abs=0.03)
+
+
+def test_rise_and_set_match_pvlib():
+    rise, fall = sunrise_sunset(52.9, -1.9, "2026-09-26", "Europe/London")
+    day = pd.DatetimeIndex([pd.Timestamp("2026-09-26", tz="Europe/London")])
+    table = pvlib.solarposition.sun_rise_set_transit_spa(day, 52.9, -1.9)
+    for ours, theirs in ((rise, table["sunrise"].iloc[0]), (fall, table["sunset"].iloc[0])):
+        assert ours == pytest.approx(theirs.hour * 60 + theirs.minute + theirs.second / 60, abs=1.0)
+
+
+def test_days_and_zones_that_are_not_are_refused():
+    for day, zone in (("2026-13-01", "Europe/London"), ("2026-09-26", "Europe/Nowhere")):
+        with pytest.raises(InputError):
+            local_time(day, zone, 600)
+    with pytest.raises(InputError, match="does not rise"):
+        sunrise_sunset(80.0, 0.0, "2026-06-21", "UTC")
+
+
+def test_the_sun_points_where_azimuth_and_elevation_say():
+    assert Sun(90.0, 0.0).direction == pytest.approx([1, 0, 0], abs=1e-12)
+    assert Sun(180.0, 45.0).direction == pytest.approx([0, -np.sqrt(0.5), np.sqrt(0.5)])
+
+
+def test_shadows_are_as_long_as_things_are_high_at_45_degrees():
+    assert shadow_reach_m(1.7, Sun(180.0, 45.0)) == pytest.approx(1.7)
+    assert shadow_reach_m(1.7, Sun(180.0, -3.0)) == float("inf")
+    assert shadow_offset_m(2.0, Sun(180.0, 45.0)) == pytest.approx([0.0, 2.0], abs=1e-12)  # sun in the south: north
+    assert shadow_offset_m(1.0, Sun(90.0, 30.0)) == pytest.approx([-np.sqrt(3.0), 0.0], abs=1e-9)
