@@ -73,7 +73,8 @@ class ViewPath:
         if times[-1] < span[1] - 2 * SAME_TIME_S:
             times, values = np.concatenate([times, [times[-1] + _REST_S]]), np.concatenate([values, values[-1:]])
         self._range = (times[0], times[-1])
-        self._curve = PchipInterpolator(times, values, axis=0) if len(times) > 1 else None
+        with np.errstate(over="ignore"):  # differences near the smallest number there is: their slope is taken as 0
+            self._curve = PchipInterpolator(times, values, axis=0) if len(times) > 1 else None
         self._only = values[0]
 
     def values(self, times_s: ArrayLike) -> NDArray[np.float64]:

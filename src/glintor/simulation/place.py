@@ -69,13 +69,13 @@ class Light:
     def illuminance_lux(self) -> tuple[float, float]:
         """Illuminance normal to the sun and of the whole sky on level ground.
 
-        Direct: 128 klux x 0.76^(air mass^0.6), a clear-air fit; air mass by Kasten & Young (1989), from memory.
+        Direct: 110 klux x 0.74^(air mass^0.6), a clear-air fit so that a card in midday sun reads EV 15; air mass by Kasten & Young (1989), from memory.
         """
         elevation = self.sun.elevation_deg
         if elevation <= 0.0:
             return 0.0, 400.0 * 10.0 ** (elevation / 4.0)
         mass = 1.0 / (math.sin(math.radians(elevation)) + 0.50572 * (elevation + 6.07995) ** -1.6364)
-        return 128_000.0 * 0.76 ** (mass**0.6), 400.0 + 21_000.0 * math.sin(math.radians(elevation)) ** 0.6
+        return 110_000.0 * 0.74 ** (mass**0.6), 400.0 + 21_000.0 * math.sin(math.radians(elevation)) ** 0.6
 
     def sky_numbers(self) -> Array:
         """Zenith luminance, CIE a b c d e, normalisation, sun disc, cloud share: what the sky function takes.
@@ -323,7 +323,7 @@ def _stick(builder: _Builder, rig: Rig, eye: Array, hand: Array | None) -> None:
             start = eye + shown_along * max(shown_from, 0.05)
             parts.limb(tuple(start), tuple(eye + shown_along * rig.stick_m), rig.stick_half_m, rt.STICK)
         if extra > 0.0:
-            parts.blob(tuple(foot), (extra, extra, extra), rt.STICK)
+            parts.blob((foot[0], foot[1], foot[2] + 0.03), (extra, extra, 0.045), rt.STICK)
 
 
 def _upright(rig: Rig, heading_rad: float) -> Array:

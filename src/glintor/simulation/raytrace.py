@@ -176,18 +176,18 @@ def _land(ox, oy, oz, dx, dy, dz, w, best):  # type: ignore[no-untyped-def]
     bank, gz, tunnel, bridge = w[BANK], w[GROUND_Z], w[TUNNEL_S], w[BRIDGE_S]
     inside = ox > tunnel and _in_arch(oy, oz, BORE_HALF, BORE_RISE)
     if dz < -1e-9 or oz < gz:
-        if dz < -1e-9 and not inside:
+        if dz < -1e-9:
             t = (gz - oz) / dz
             if 1e-4 < t < t_hit:
                 y, s = oy + t * dy, ox + t * dx
-                if abs(y) > bank and (s < tunnel or abs(y) > 9.0):
+                if abs(y) > bank and (s < tunnel or (abs(y) > 9.0 and not inside)):
                     t_hit, nx, ny, nz, mat = t, 0.0, 0.0, 1.0, GROUND
         if dz < -1e-9:
             t = (_water_z(ox + (0.0 - oz) / dz * dx, w) - oz) / dz
             t = (_water_z(ox + t * dx, w) - oz) / dz
             if 1e-4 < t < t_hit and abs(oy + t * dy) < bank:
                 t_hit, nx, ny, nz, mat = t, 0.0, 0.0, 1.0, WATER
-        if abs(dy) > 1e-9 and not inside:
+        if abs(dy) > 1e-9:
             side = bank if dy > 0 else -bank
             t = (side - oy) / dy
             if 1e-4 < t < t_hit:
@@ -561,10 +561,9 @@ def _nearest(ox, oy, oz, dx, dy, dz, w):  # type: ignore[no-untyped-def]
     t2, ax, ay, az, mat2 = _land(ox, oy, oz, dx, dy, dz, w, t)
     if mat2:
         t, nx, ny, nz, mat = t2, ax, ay, az, mat2
-    if not (ox > w[TUNNEL_S] and _in_arch(oy, oz, BORE_HALF, BORE_RISE)):
-        t2, ax, ay, az, mat2, tint2 = _rows(ox, oy, oz, dx, dy, dz, w, t, False)
-        if mat2:
-            t, nx, ny, nz, mat, tint = t2, ax, ay, az, mat2, tint2
+    t2, ax, ay, az, mat2, tint2 = _rows(ox, oy, oz, dx, dy, dz, w, t, False)
+    if mat2:
+        t, nx, ny, nz, mat, tint = t2, ax, ay, az, mat2, tint2
     return t, nx, ny, nz, mat, tint
 
 
@@ -597,6 +596,8 @@ def _lit(px, py, pz, nx, ny, nz, mat, tint, foot, w):  # type: ignore[no-untyped
         deep = px - w[TUNNEL_S]
         open_sky = 0.22 * math.exp(-deep / 3.2) + 0.0016 / (1.0 + deep * 0.05) + 0.0004
         seen = 0.0
+    elif px > w[TUNNEL_S] - 4.0 and _in_arch(py, pz, BORE_HALF, BORE_RISE):
+        open_sky *= 0.22 + 0.195 * (w[TUNNEL_S] - px)
     elif abs(px - w[BRIDGE_S]) < BRIDGE_HALF + 0.1 and _in_arch(py, pz, ARCH_HALF + 0.05, ARCH_RISE + 0.05):
         open_sky = 0.16 + 0.10 * abs(px - w[BRIDGE_S]) / BRIDGE_HALF
     if mat == GROUND and abs(py) > w[BANK]:

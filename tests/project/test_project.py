@@ -1,0 +1,116 @@
+import json
+
+import msgspec
+import pytest
+
+from glintor.demo.day import SHOTS, SITE
+from glintor.errors import InputError
+from glintor.project.history import History
+from glintor.project.model import Project, fresh_id, take_of, with_cut, with_take
+from glintor.project.store import (
+    ProjectError,
+    decode,
+    encode,
+    journal_file,
+    read_project,
+    recovered,
+    schema,
+    write_journal,
+    write_project,
+)
+
+PROJECT = Project(site=SITE, shots=SHOTS)
+
+
+def test_a_project_comes_back_as_written(tmp_path):
+    write_project(tmp_path / "day.glintor", PROJECT)
+    assert read_project(tmp_path / "day.glintor") == PROJECT
+    text = (tmp_path / "day.glintor").read_text()
+    assert json.loads(text)["glintor"] == 1 and text.endswith("}\n")
+
+
+@pytest.mark.parametrize(
+    ("change", "words"),
+    [
+        (lambda d: d["site"].__setitem__("lat_deg", 95), "site.lat_deg"),
+        (lambda d: d["shots"][2]["placement"].__setitem__("stick_m", -1), r"shots\[2\].placement.stick_m"),
+        (lambda d: d["shots"][0].__setitem__("colour", "red"), r"shots\[0\]"),
+        (lambda d: d["shots"][1]["exposure"].__setitem__("shutter_s", "fast"), "exposure.shutter_s"),
+        (lambda d: d.pop("site"), "missing required field `site`"),
+        (lambda d: d.__setitem__("glintor", 99), "newer Glintor"),
+        (lambda d: d.pop("glintor"), "no version"),
+    ],
+)
+def test_wrong_values_are_named_by_their_place(change, words):
+    data = json.loads(encode(PROJECT))
+    change(data)
+    with pytest.raises(ProjectError, match=words) as caught:
+        decode(json.dumps(data).encode(), "day.glintor")
+    assert caught.value.exit_code == 2 and caught.value.advice
+
+
+@pytest.mark.parametrize("content", [b"", b"{", b"\xff\xff", b"[1, 2]"])
+def test_what_is_no_project_is_said(content):
+    with pytest.raises(ProjectError, match="not a Glintor project"):
+        decode(content)
+
+
+def test_a_missing_project_is_said(tmp_path):
+    with pytest.raises(ProjectError, match="cannot be opened"):
+        read_project(tmp_path / "none.glintor")
+
+
+def test_the_journal_brings_back_what_was_not_saved(tmp_path):
+    file = tmp_path / "day.glintor"
+    write_project(file, PROJECT)
+    assert recovered(file) is None
+    newer = msgspec.structs.replace(PROJECT, shots=SHOTS[:2])
+    write_journal(file, newer)
+    assert recovered(file) == newer and read_project(file) == PROJECT
+    write_project(file, newer)
+    assert recovered(file) is None and not journal_file(file).exists()
+    journal_file(file).write_text("half of a jour")
+    assert recovered(file) is None
+
+
+def test_the_published_schema_is_the_one_in_use():
+    from pathlib import Path
+
+    kept = json.loads((Path(__file__).parents[2] / "docs" / "project.schema.json").read_text())
+    assert kept == json.loads(json.dumps(schema()))
+
+
+def test_shots_takes_and_cuts_are_found_or_said():
+    shot = SHOTS[0]
+    with pytest.raises(InputError, match="wharf-portrait"):
+        PROJECT.shot("none")
+    with pytest.raises(InputError, match="no take"):
+        take_of(shot, "none")
+    assert fresh_id("cut", {"cut", "cut-2"}) == "cut-3" and fresh_id("cut", set()) == "cut"
+
+
+def test_takes_and_cuts_are_added_or_replaced(day):
+    shot = read_project(day).shot("roof-cobdale")
+    rated = msgspec.structs.replace(shot.takes[0], rating=2)
+    assert [t.rating for t in with_take(shot, rated).takes] == [2]
+    other = msgspec.structs.replace(shot.cuts[0], id="second", name="Second")
+    assert [c.id for c in with_cut(shot, other).cuts] == [shot.cuts[0].id, "second"]
+
+
+def test_history_undoes_gestures_whole():
+    history = History(PROJECT)
+    states = [msgspec.structs.replace(PROJECT, shots=SHOTS[:n]) for n in (1, 2, 3, 4)]
+    history.push("Drag", states[0], "drag")
+    history.push("Drag", states[1], "drag")
+    history.end_gesture()
+    history.push("Drag", states[2], "drag")
+    assert history.undo_label == "Drag"
+    history.undo()
+    assert history.now == states[1]
+    history.undo()
+    assert history.now == PROJECT and history.undo_label == ""
+    history.undo()
+    history.redo()
+    assert history.now == states[1] and history.redo_label == "Drag"
+    history.push("Other", states[3])
+    assert history.redo_label == "" and history.now == states[3]

@@ -1,0 +1,125 @@
+import numpy as np
+import pytest
+from hypothesis import given
+from hypothesis import strategies as st
+
+from glintor.finding import Level
+from glintor.reframing.path import Keyframe, PathError, ViewPath
+from glintor.reframing.review import Limits, review_path, runs, speed_deg_s, spread
+from glintor.reframing.table import read_path, write_path
+from glintor.reframing.track import read_track, track_file, track_of, write_track
+
+HEAD = "time_s,yaw_deg,pitch_deg,roll_deg,fov_deg,bend\n"
+
+
+def test_a_path_comes_back_as_written(tmp_path):
+    keys = (Keyframe(time_s=0.0, yaw_deg=-12.5), Keyframe(time_s=2.5, yaw_deg=725.25, pitch_deg=-45, roll_deg=3, fov_deg=280, bend=1))
+    write_path(tmp_path / "p.csv", keys)
+    assert read_path(tmp_path / "p.csv") == keys
+    assert (tmp_path / "p.csv").read_text().startswith(HEAD)
+
+
+@pytest.mark.parametrize(
+    ("rows", "words"),
+    [
+        ("", "no keyframe"),
+        ("0,0,0,0,100,0.1\n0,5,0,0,100,0.1\n", "line 3: 0 s is the same time"),
+        ("2,0,0,0,100,0.1\n1,5,0,0,100,0.1\n", "line 3: 1 s is a time before"),
+        ("0,nan,0,0,100,0.1\n", "line 2: yaw_deg is 'nan'"),
+        ("0,0,0,0,wide,0.1\n", "line 2: fov_deg is 'wide'"),
+        ("0,0,0,0,100\n", "line 2: 5 values"),
+        ("0,0,95,0,100,0.1\n", "line 2.*pitch"),
+        ("0,0,0,0,200,0\n", "line 2.*field of view"),
+        ("-1,0,0,0,100,0.1\n", "line 2.*before the clip"),
+    ],
+)
+def test_wrong_rows_are_named_by_their_line(tmp_path, rows, words):
+    (tmp_path / "p.csv").write_text(HEAD + rows)
+    with pytest.raises(PathError, match=words) as caught:
+        read_path(tmp_path / "p.csv")
+    assert caught.value.exit_code == 2
+
+
+def test_files_that_are_no_path_are_said(tmp_path):
+    with pytest.raises(PathError, match="no path file"):
+        read_path(tmp_path / "none.csv")
+    (tmp_path / "p.csv").write_text("t,yaw\n0,1\n")
+    with pytest.raises(PathError, match="header"):
+        read_path(tmp_path / "p.csv")
+    (tmp_path / "b.csv").write_bytes(b"\xff\xfe\x00\x01")
+    with pytest.raises(PathError, match="text"):
+        read_path(tmp_path / "b.csv")
+
+
+def test_a_spreadsheets_mark_and_empty_lines_do_no_harm(tmp_path):
+    (tmp_path / "p.csv").write_text("\ufeff" + HEAD + "0,1,0,0,100,0.15\n\n", encoding="utf-8")
+    assert read_path(tmp_path / "p.csv")[0].yaw_deg == 1.0
+
+
+def test_tracks_are_unwrapped_and_held_at_their_ends(tmp_path):
+    write_track(tmp_path / "t.csv", [(0.0, 170.0, -5.0, 3.0), (1.0, -170.0, -5.0, 4.0)])
+    track = read_track(tmp_path / "t.csv")
+    assert track.yaw_deg == pytest.approx([170.0, 190.0])
+    assert track.at(np.array([0.5, 9.0])).yaw_deg == pytest.approx([180.0, 190.0])
+    assert track_file(tmp_path / "clip.mp4").name == "clip.track.csv"
+
+
+def limits(**changes) -> Limits:
+    return Limits(**({"pan_share_s": 1 / 7, "source_width_px": 5760, "seam_band_deg": 5.0} | changes))
+
+
+def test_angular_speed_is_of_the_axis_not_of_the_numbers():
+    path = ViewPath([Keyframe(time_s=0), Keyframe(time_s=10, yaw_deg=100)], (0, 10))
+    assert speed_deg_s(path, np.array([5.0])) == pytest.approx([10.0], rel=1e-4)
+    up = ViewPath([Keyframe(time_s=0, pitch_deg=60), Keyframe(time_s=10, yaw_deg=100, pitch_deg=60)], (0, 10))
+    assert speed_deg_s(up, np.array([5.0])) == pytest.approx([5.0], rel=1e-3)  # cos 60
+
+
+def test_a_long_fast_pan_is_found_with_number_limit_and_place():
+    keys = [Keyframe(time_s=0), Keyframe(time_s=2), Keyframe(time_s=5, yaw_deg=150), Keyframe(time_s=12, yaw_deg=150)]
+    found = [f for f in review_path(ViewPath(keys, (0, 12)), 0, 12, limits(), None) if f.kind == "pan"]
+    assert len(found) == 1
+    pan = found[0]
+    assert pan.level is Level.STOP and pan.value > 50 and pan.limit == pytest.approx(100 / 7, rel=0.01)
+    assert 2.0 <= pan.start_s < 2.6 and 4.4 < pan.end_s <= 5.0 and pan.cure.field == "cut.spread"
+
+
+def test_slow_pans_and_quick_turns_are_left_alone():
+    slow = [Keyframe(time_s=0), Keyframe(time_s=12, yaw_deg=100)]
+    quick = [Keyframe(time_s=0), Keyframe(time_s=4), Keyframe(time_s=5, yaw_deg=150), Keyframe(time_s=12, yaw_deg=150)]
+    for keys in (slow, quick):
+        assert not [f for f in review_path(ViewPath(keys, (0, 12)), 0, 12, limits(), None) if f.kind == "pan"]
+
+
+def test_spreading_a_pan_cures_it():
+    keys = [Keyframe(time_s=0), Keyframe(time_s=1), Keyframe(time_s=4, yaw_deg=60), Keyframe(time_s=6, yaw_deg=60)]
+    pan = next(f for f in review_path(ViewPath(keys, (0, 30)), 0, 30, limits(), None) if f.kind == "pan")
+    times = spread([k.time_s for k in keys], pan.start_s, pan.end_s, float(pan.cure.value))
+    assert times[:2] == [0, 1] and times[3] - times[2] == pytest.approx(2.0) and times[2] > 7
+    import msgspec
+
+    cured = [msgspec.structs.replace(k, time_s=t) for k, t in zip(keys, times, strict=True)]
+    assert max((f.level for f in review_path(ViewPath(cured, (0, 30)), 0, 30, limits(), None) if f.kind == "pan"), default=Level.NOTE) < Level.STOP
+
+
+def test_a_quick_turn_leaves_what_follows_where_it_is():
+    assert spread([0.0, 2.0, 6.0, 9.0], 2.5, 5.5, 1.0) == pytest.approx([0.0, 2.0, 2.0 + 4 / 3, 9.0])
+
+
+def test_the_subject_on_the_seam_and_out_of_frame_is_found():
+    track = track_of([(0.0, 88.0, 0.0, 1.0), (4.0, 88.0, 0.0, 1.0), (4.1, -30.0, 0.0, 1.0), (8.0, -30.0, 0.0, 1.0)])
+    found = {f.kind: f for f in review_path(ViewPath([Keyframe(time_s=0, yaw_deg=80)]), 0, 8, limits(), track, "Mira")}
+    assert found["seam"].title == "Mira on the seam" and found["seam"].end_s < 4.2
+    assert found["away"].value == pytest.approx(4.0, abs=0.3)
+
+
+def test_little_resolution_is_noted():
+    found = review_path(ViewPath([Keyframe(time_s=0, fov_deg=40)]), 0, 4, limits(source_width_px=1920), None)
+    assert [f.kind for f in found] == ["soft"] and found[0].value == pytest.approx(40 / 360 * 1920)
+
+
+@given(st.lists(st.booleans(), min_size=2, max_size=60))
+def test_runs_cover_exactly_the_true_stretches(flags):
+    times = np.arange(len(flags)) * 0.1
+    for start, end in runs(np.array(flags), times, 0.0):
+        assert all(flags[round(start * 10) : round(end * 10)])
