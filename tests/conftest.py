@@ -54,7 +54,13 @@ def smooth_sphere(width_px: int) -> NDArray[np.uint8]:
 
 
 def make_clip(
-    path: Path, *, width: int = 320, height: int = 160, frames: int = 24, rate: Fraction = Fraction(24), sound: bool = True
+    path: Path,
+    *,
+    width: int = 320,
+    height: int = 160,
+    frames: int = 24,
+    rate: Fraction = Fraction(24),
+    sound: bool = True,
 ) -> Path:
     """A small sphere clip whose brightness rises with the frame number, so that a frame can be told from the next."""
     tone = np.sin(np.arange(int(frames / rate * 48000) + 4800) * 2 * np.pi * 440 / 48000).astype(np.float32) * 0.3
@@ -83,7 +89,18 @@ def psnr(a: NDArray[np.generic], b: NDArray[np.generic]) -> float:
 
 def ffprobe(path: Path, entries: str, stream: str = "v:0") -> list[str]:
     """What ffmpeg's own prober says, as values."""
-    command = ["ffprobe", "-v", "error", "-select_streams", stream, "-count_frames", "-show_entries", entries, "-of", "csv=p=0"]
+    command = [
+        "ffprobe",
+        "-v",
+        "error",
+        "-select_streams",
+        stream,
+        "-count_frames",
+        "-show_entries",
+        entries,
+        "-of",
+        "csv=p=0",
+    ]
     return subprocess.run([*command, str(path)], capture_output=True, text=True, check=True).stdout.strip().split(",")
 
 

@@ -63,6 +63,11 @@ def test_measures_carry_unit_and_limit():
 
 
 def test_the_worst_comes_first_and_order_is_kept():
-    found = [finding(Level.NOTE), finding(Level.STOP), finding(Level.CAUTION), finding(Level.STOP, cure=Cure("c", "f", 1.0))]
+    found = [
+        finding(Level.NOTE),
+        finding(Level.STOP),
+        finding(Level.CAUTION),
+        finding(Level.STOP, cure=Cure("c", "f", 1.0)),
+    ]
     assert [f.level for f in worst_first(found)] == [Level.STOP, Level.STOP, Level.CAUTION, Level.NOTE]
     assert worst_first(found)[0].cure is None and Level.CAUTION.word == "caution"

@@ -1,14 +1,14 @@
 import pytest
 
 from glintor.demo.day import CLIPS, FILM_S, SHOTS, record_clip, write_demo_day
+from glintor.finding import Level
 from glintor.media.probe import probe
 from glintor.media.sound import whole_sound
 from glintor.offload.copy import file_hash
 from glintor.project.store import read_project
 from glintor.recording.checks import card_minutes, pre_roll
-from glintor.finding import Level
-from glintor.review import findings, placing
 from glintor.reframing.track import read_track, track_file
+from glintor.review import findings, placing
 
 
 @pytest.mark.parametrize("shot_id", FILM_S)
@@ -46,7 +46,9 @@ def test_the_day_has_something_on_every_desk(day):
     assert len(takes) == 3 and [bool(t.safe_file) for t in takes] == [True, True, False]
     for take in takes:
         if take.safe_file:
-            assert file_hash(day.parent / take.safe_file) == take.xxh64 == file_hash(day.parent / "card" / take.card_file)
+            assert (
+                file_hash(day.parent / take.safe_file) == take.xxh64 == file_hash(day.parent / "card" / take.card_file)
+            )
     assert {c.name for s in project.shots for c in s.cuts} == {"Down to earth", "Into the dark"}
     assert list((day.parent / "footage" / "ascmhl").glob("*.mhl"))
 

@@ -24,7 +24,9 @@ def test_upright_and_wide_are_the_same_lens_turned(roof):
     assert focal_px(wide, 1920) == pytest.approx(focal_px(tall, 1080), rel=1e-6)
     assert (wide.yaw_deg, wide.pitch_deg) == (tall.yaw_deg, tall.pitch_deg)
     away = wide.matrix @ [np.cos(0.1), -np.sin(0.1), 0.0]
-    right = [frame_position(v, s.size_px, away)[0] - s.size_px[0] / 2 for v, s in zip((wide, tall), FORMATS, strict=True)]
+    right = [
+        frame_position(v, s.size_px, away)[0] - s.size_px[0] / 2 for v, s in zip((wide, tall), FORMATS, strict=True)
+    ]
     assert right[0] == pytest.approx(right[1], rel=1e-6)
 
 
@@ -49,7 +51,11 @@ def test_forecast_at_a_quality_is_near_what_comes_out(day, roof, tmp_path):
     for shape, target in wanted:
         ahead = forecast(short, shape, encoding, source_width_px=1920, rate_fps=24.0)
         assert ahead.about and ahead.size_bytes / 4 < target.stat().st_size < ahead.size_bytes * 4
-        assert ffprobe(target, "stream=codec_name,width,height") == ["h264", str(shape.size_px[0]), str(shape.size_px[1])]
+        assert ffprobe(target, "stream=codec_name,width,height") == [
+            "h264",
+            str(shape.size_px[0]),
+            str(shape.size_px[1]),
+        ]
         assert ffprobe(target, "stream=codec_name", "a:0") == ["aac"]
 
 

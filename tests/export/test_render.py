@@ -24,12 +24,24 @@ PATH = ViewPath([Keyframe(time_s=0.0), Keyframe(time_s=1.0, yaw_deg=60.0, fov_de
 
 
 def output(target: Path, size=(320, 180), **options) -> Output:
-    return Output(target=target, size_px=size, path=options.pop("path", PATH), encoding=Encoding(crf=4, preset="ultrafast"), **options)
+    return Output(
+        target=target,
+        size_px=size,
+        path=options.pop("path", PATH),
+        encoding=Encoding(crf=4, preset="ultrafast"),
+        **options,
+    )
 
 
 @pytest.mark.parametrize(
     ("rate", "frames"),
-    [(Fraction(24000, 1001), 48), (Fraction(24), 24), (Fraction(25), 25), (Fraction(30000, 1001), 60), (Fraction(50), 50)],
+    [
+        (Fraction(24000, 1001), 48),
+        (Fraction(24), 24),
+        (Fraction(25), 25),
+        (Fraction(30000, 1001), 60),
+        (Fraction(50), 50),
+    ],
 )
 def test_frame_count_and_length_are_exact(tmp_path, rate, frames):
     source = make_clip(tmp_path / "in.mp4", rate=rate, frames=frames)
@@ -38,7 +50,9 @@ def test_frame_count_and_length_are_exact(tmp_path, rate, frames):
     count, shown = ffprobe(tmp_path / "out.mp4", "stream=nb_read_frames,r_frame_rate")[::-1]
     assert int(count) == frames and Fraction(shown) == rate
     assert float(ffprobe(tmp_path / "out.mp4", "stream=duration")[0]) == pytest.approx(float(frames / rate), abs=1e-6)
-    assert float(ffprobe(tmp_path / "out.mp4", "stream=duration", "a:0")[0]) == pytest.approx(float(frames / rate), abs=0.03)
+    assert float(ffprobe(tmp_path / "out.mp4", "stream=duration", "a:0")[0]) == pytest.approx(
+        float(frames / rate), abs=0.03
+    )
 
 
 def test_a_cut_begins_and_ends_on_the_asked_frames(tmp_path, clip):
@@ -158,7 +172,7 @@ def test_a_flat_picture_is_no_sphere(tmp_path):
     with pytest.raises(ClipError, match="160x90"):
         still(tmp_path / "flat.png", View(), (320, 180), tmp_path / "a.png")
     still(tmp_path / "flat.png", View(), (320, 180), tmp_path / "a.png", as_sphere=True)
-    with pytest.raises(GlintorError, match=".png"):
+    with pytest.raises(GlintorError, match="PNG"):
         still(tmp_path / "flat.png", View(), (320, 180), tmp_path / "a.jpg", as_sphere=True)
 
 

@@ -19,7 +19,12 @@ from tests.conftest import ffprobe, frame_number, make_clip
 def test_probe_says_what_ffprobe_says(clip):
     info = probe(clip)
     width, height, rate, frames = ffprobe(clip, "stream=width,height,r_frame_rate,nb_read_frames")
-    assert (info.width_px, info.height_px, info.rate, info.frames) == (int(width), int(height), Fraction(rate), int(frames))
+    assert (info.width_px, info.height_px, info.rate, info.frames) == (
+        int(width),
+        int(height),
+        Fraction(rate),
+        int(frames),
+    )
     assert info.is_sphere and info.has_sound and info.duration_s == pytest.approx(1.0)
 
 
@@ -113,7 +118,9 @@ def test_padding_is_cropped_and_odd_sizes_are_read(tmp_path):
         stream = container.add_stream("ffv1", rate=24)
         stream.width, stream.height, stream.pix_fmt = 202, 101, "yuv420p"
         for _ in range(3):
-            frame = av.VideoFrame.from_ndarray(np.full((101, 202, 3), 90, np.uint8), format="rgb24").reformat(format="yuv420p")
+            frame = av.VideoFrame.from_ndarray(np.full((101, 202, 3), 90, np.uint8), format="rgb24").reformat(
+                format="yuv420p"
+            )
             container.mux(stream.encode(frame))
         container.mux(stream.encode(None))
     with ClipReader(path) as reader:
@@ -122,7 +129,9 @@ def test_padding_is_cropped_and_odd_sizes_are_read(tmp_path):
     assert probe(path).is_sphere
 
 
-@pytest.mark.parametrize("tags", [ColourTags("bt709", False), ColourTags("bt709", True), ColourTags("bt601", False)], ids=str)
+@pytest.mark.parametrize(
+    "tags", [ColourTags("bt709", False), ColourTags("bt709", True), ColourTags("bt601", False)], ids=str
+)
 def test_colour_tags_survive(tmp_path, tags):
     path = tmp_path / "tagged.mp4"
     writer = FilmWriter(path, (1600, 800), rate=Fraction(24), time_base=Fraction(1, 24), encoding=Encoding(), tags=tags)

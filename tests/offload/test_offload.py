@@ -24,7 +24,11 @@ def card(tmp_path):
 
 
 def state(folder: Path) -> dict[str, tuple[str, int]]:
-    return {p.name: (hashlib.sha256(p.read_bytes()).hexdigest(), p.stat().st_mtime_ns) for p in folder.rglob("*") if p.is_file()}
+    return {
+        p.name: (hashlib.sha256(p.read_bytes()).hexdigest(), p.stat().st_mtime_ns)
+        for p in folder.rglob("*")
+        if p.is_file()
+    }
 
 
 def test_the_hash_is_xxh64_as_published(tmp_path):
@@ -91,7 +95,10 @@ def test_the_manifest_follows_the_published_schema(card, tmp_path):
     document = etree.parse(manifest)
     etree.XMLSchema(etree.parse(DATA / "ASCMHL.xsd")).assertValid(document)
     space = {"m": "urn:ASC:MHL:v2.0"}
-    hashes = {h.findtext("m:path", namespaces=space): h.findtext("m:xxh64", namespaces=space) for h in document.iterfind(".//m:hash", space)}
+    hashes = {
+        h.findtext("m:path", namespaces=space): h.findtext("m:xxh64", namespaces=space)
+        for h in document.iterfind(".//m:hash", space)
+    }
     assert hashes["clip-0001.mp4"] == copied.xxh64
 
 

@@ -54,7 +54,9 @@ def test_shadows_fall_away_from_the_sun_as_long_as_geometry_says():
     points = plan.stick_shadow()
     reach = plan.camera[2] / np.tan(np.radians(plan.sun.elevation_deg))
     assert np.linalg.norm(points[-1][:2] - plan.camera[:2]) == pytest.approx(reach, rel=1e-6)
-    world = np.radians(plan.way_bearing_deg - np.degrees(np.arctan2(points[-1][1] - plan.camera[1], points[-1][0] - plan.camera[0])))
+    world = np.radians(
+        plan.way_bearing_deg - np.degrees(np.arctan2(points[-1][1] - plan.camera[1], points[-1][0] - plan.camera[0]))
+    )
     assert np.cos(world - np.radians(plan.sun.azimuth_deg)) == pytest.approx(-1.0)
     assert len(layout_of(SITE, ROOF.placement, 3 * 60).stick_shadow()) == 0
 

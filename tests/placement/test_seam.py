@@ -50,7 +50,9 @@ def test_the_band_is_empty_far_away_and_as_wide_as_the_overlap_near_by():
 def test_a_straight_stick_vanishes_and_a_tilted_one_to_its_length():
     """(b/2 - h) / tan(angle): 13 mm - 9 mm = 4 mm over tan 1 degree = 0.229 m."""
     assert seam.hidden_length_m(0.0, gap_m=0.026, half_thickness_m=0.009) == float("inf")
-    assert seam.hidden_length_m(1.0, gap_m=0.026, half_thickness_m=0.009) == pytest.approx(0.004 / np.tan(np.radians(1.0)))
+    assert seam.hidden_length_m(1.0, gap_m=0.026, half_thickness_m=0.009) == pytest.approx(
+        0.004 / np.tan(np.radians(1.0))
+    )
     assert seam.hidden_length_m(1.0, gap_m=0.026, half_thickness_m=0.02) == 0.0
 
 

@@ -1,3 +1,5 @@
+import itertools
+
 import numpy as np
 import pytest
 from hypothesis import given, settings
@@ -28,7 +30,11 @@ def keyframes(draw):
     for time in np.cumsum(gaps):
         bend = draw(st.floats(0.0, 1.0))
         fov = draw(st.floats(10.0, min(300.0, lens.fov_limit_deg(bend) - 5)))
-        view = {"yaw_deg": draw(st.floats(-720, 720)), "pitch_deg": draw(st.floats(-90, 90)), "roll_deg": draw(st.floats(-90, 90))}
+        view = {
+            "yaw_deg": draw(st.floats(-720, 720)),
+            "pitch_deg": draw(st.floats(-90, 90)),
+            "roll_deg": draw(st.floats(-90, 90)),
+        }
         keys.append(Keyframe(time_s=float(time), fov_deg=fov, bend=bend, **view))
     return keys
 
@@ -39,8 +45,10 @@ def test_the_path_goes_through_its_keyframes_and_never_overshoots(keys):
     path = ViewPath(keys)
     for key in keys:
         view = path.at(key.time_s)
-        assert [getattr(view, c) for c in COLUMNS] == pytest.approx([getattr(key, c) for c in COLUMNS], rel=1e-5, abs=1e-5)
-    for before, after in zip(keys, keys[1:], strict=False):
+        assert [getattr(view, c) for c in COLUMNS] == pytest.approx(
+            [getattr(key, c) for c in COLUMNS], rel=1e-5, abs=1e-5
+        )
+    for before, after in itertools.pairwise(keys):
         values = path.values(np.linspace(before.time_s, after.time_s, 25))
         for column, name in enumerate(COLUMNS):
             if name == "fov_deg":
@@ -85,7 +93,11 @@ def test_a_hold_is_still_and_two_turns_are_two_turns():
 
 @pytest.mark.parametrize(
     ("keys", "words"),
-    [([], "no keyframe"), ([Keyframe(time_s=1), Keyframe(time_s=1.001)], "stand at"), ([Keyframe(time_s=float("nan"))], "not a number")],
+    [
+        ([], "no keyframe"),
+        ([Keyframe(time_s=1), Keyframe(time_s=1.001)], "stand at"),
+        ([Keyframe(time_s=float("nan"))], "not a number"),
+    ],
 )
 def test_what_is_no_path_is_said(keys, words):
     with pytest.raises(PathError, match=words):

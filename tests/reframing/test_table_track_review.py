@@ -13,7 +13,10 @@ HEAD = "time_s,yaw_deg,pitch_deg,roll_deg,fov_deg,bend\n"
 
 
 def test_a_path_comes_back_as_written(tmp_path):
-    keys = (Keyframe(time_s=0.0, yaw_deg=-12.5), Keyframe(time_s=2.5, yaw_deg=725.25, pitch_deg=-45, roll_deg=3, fov_deg=280, bend=1))
+    keys = (
+        Keyframe(time_s=0.0, yaw_deg=-12.5),
+        Keyframe(time_s=2.5, yaw_deg=725.25, pitch_deg=-45, roll_deg=3, fov_deg=280, bend=1),
+    )
     write_path(tmp_path / "p.csv", keys)
     assert read_path(tmp_path / "p.csv") == keys
     assert (tmp_path / "p.csv").read_text().startswith(HEAD)
@@ -99,7 +102,13 @@ def test_spreading_a_pan_cures_it():
     import msgspec
 
     cured = [msgspec.structs.replace(k, time_s=t) for k, t in zip(keys, times, strict=True)]
-    assert max((f.level for f in review_path(ViewPath(cured, (0, 30)), 0, 30, limits(), None) if f.kind == "pan"), default=Level.NOTE) < Level.STOP
+    assert (
+        max(
+            (f.level for f in review_path(ViewPath(cured, (0, 30)), 0, 30, limits(), None) if f.kind == "pan"),
+            default=Level.NOTE,
+        )
+        < Level.STOP
+    )
 
 
 def test_a_quick_turn_leaves_what_follows_where_it_is():

@@ -1,6 +1,6 @@
+import colorsys
 import threading
 
-import colorsys
 import msgspec
 import numpy as np
 import pytest

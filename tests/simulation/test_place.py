@@ -68,7 +68,15 @@ def test_the_sun_stands_where_astronomy_puts_it():
 def test_shadows_fall_where_sun_and_geometry_say(azimuth, elevation):
     """The camera's own shadow on open ground: dark at the computed place, lit beside it."""
     rig = dataclasses.replace(
-        RIG, stage="wharf", carrier="ground", ahead_m=-14.0, left_m=0.35, height_m=1.0, stick_m=0.9, heading_deg=0.0, subject_ahead_m=40.0
+        RIG,
+        stage="wharf",
+        carrier="ground",
+        ahead_m=-14.0,
+        left_m=0.35,
+        height_m=1.0,
+        stick_m=0.9,
+        heading_deg=0.0,
+        subject_ahead_m=40.0,
     )
     light = Light(Sun(azimuth, elevation), 0.0, cover=0.0)
     turn, reach = np.radians(azimuth), 1.0 / np.tan(np.radians(elevation))

@@ -20,7 +20,8 @@ def test_nearest_turn_is_the_same_direction_within_half_a_turn(angle_deg, refere
 
 
 @pytest.mark.parametrize(
-    ("bearing", "words"), [(0, "000 N"), (45, "045 NE"), (110, "110 E"), (359.6, "000 N"), (-90, "270 W"), (202, "202 S")]
+    ("bearing", "words"),
+    [(0, "000 N"), (45, "045 NE"), (110, "110 E"), (359.6, "000 N"), (-90, "270 W"), (202, "202 S")],
 )
 def test_bearings_are_three_digits_and_a_letter(bearing, words):
     assert bearing_text(bearing) == words

@@ -33,12 +33,18 @@ class FrameView(Sheet):
             self.setCursor(Qt.CursorShape.OpenHandCursor)
             self.setToolTip("Drag to turn, wheel to zoom, Shift+wheel to bend, Alt+drag to roll, Ctrl+drag only looks")
 
-    def show_frame(self, picture: QImage | None, view: View, words: str = "") -> None:
-        self._image, self._view, self._words = picture, view, words
+    def show_frame(self, picture: QImage | None, words: str = "") -> None:
+        self._image, self._words = picture, words
         self.update()
 
     def show_view(self, view: View) -> None:
-        self._view = view
+        """The view that the next gesture starts from; a hand that holds the frame keeps its own."""
+        if self._grip is None:
+            self._view = view
+
+    def show_shape(self, size_px: tuple[int, int]) -> None:
+        self._size = size_px
+        self.update()
 
     def show_empty(self, words: str) -> None:
         self._image, self._empty = None, words
@@ -145,6 +151,10 @@ class SphereView(Sheet):
 
     def show_sphere(self, picture: QImage | None, over: SphereMarks) -> None:
         self._image, self._marks = picture, over
+        self.update()
+
+    def show_picture(self, picture: QImage) -> None:
+        self._image = picture
         self.update()
 
     def show_marks(self, over: SphereMarks) -> None:

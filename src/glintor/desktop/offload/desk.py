@@ -59,7 +59,7 @@ class OffloadDesk(Desk):
         self.time.setRange(0, 1000)
         self.projector = Screen()
         self.projector.drawn.connect(
-            lambda drawn: self.frame.show_frame(marks.image(drawn.frame), drawn.view, self._caption(drawn.time_s))
+            lambda drawn: self.frame.show_frame(marks.image(drawn.frame), self._caption(drawn.time_s))
         )
         self._view = View()
         self._takes: list[tuple[str, Take]] = []

@@ -209,11 +209,11 @@ class PlaceDesk(Desk):
 
     def _show_foresight(self, key: object, value: object) -> None:
         (wanted, width), (sphere, frames, view) = key, value  # type: ignore[misc]
-        self.sphere.show_sphere(marks.image(sphere), self.sphere._marks)
+        self.sphere.show_picture(marks.image(sphere))
         for name, frame in frames.items():
             shape = next(f for f in FORMATS if f.name == name)
             self.frames[name].show_frame(
-                marks.image(frame), view, f"{name} · {_for_shape(view, shape.size_px).fov_deg:.0f}° across"
+                marks.image(frame), f"{name} · {_for_shape(view, shape.size_px).fov_deg:.0f}° across"
             )
         if wanted == self._asked and width < _FULL_PX:
             shot, site, camera = self.document.shot, self.document.project.site, self.document.project.camera

@@ -268,7 +268,7 @@ class ReframeDesk(Desk):
 
     def _choose_shape(self, shape: Format) -> None:
         self._shape = shape
-        self.frame._size = shape.size_px
+        self.frame.show_shape(shape.size_px)
         self.refresh()
 
     # Time
@@ -395,7 +395,9 @@ class ReframeDesk(Desk):
         return over
 
     def _draw(self) -> None:
-        self.projector.ask(self._now_s, self._shown_view(), _SIZES[self._shape.name], sphere=True)
+        shown = self._shown_view()
+        self.frame.show_view(shown)
+        self.projector.ask(self._now_s, shown, _SIZES[self._shape.name], sphere=True)
 
     def _show_drawn(self, drawn: Drawn) -> None:
         if drawn.size_px != _SIZES[self._shape.name]:
@@ -403,10 +405,9 @@ class ReframeDesk(Desk):
         take = self._take
         true = true_width_px(drawn.view, self._shape.size_px, take.width_px if take is not None else 1)
         words = f"{self._shape.name} · {drawn.time_s:.2f} s · true width {true} px of {self._shape.size_px[0]}"
-        shown = drawn.view if self.frame._grip is None else self.frame._view
-        self.frame.show_frame(marks.image(drawn.frame), shown, words)
+        self.frame.show_frame(marks.image(drawn.frame), words)
         if drawn.sphere is not None:
-            self.sphere.show_sphere(marks.image(drawn.sphere), self.sphere._marks)
+            self.sphere.show_picture(marks.image(drawn.sphere))
 
     # Findings
     def findings(self) -> Sequence[Finding]:

@@ -1,0 +1,368 @@
+"""Each desk driven through its real widgets."""
+
+from pathlib import Path
+
+import numpy as np
+import pytest
+from PyQt6.QtCore import QPoint, QPointF, Qt
+from PyQt6.QtGui import QWheelEvent
+from PyQt6.QtTest import QTest
+
+from glintor.export.queue import Queue
+from glintor.finding import Level
+from glintor.offload.copy import file_hash
+from tests.conftest import ffprobe
+
+LEFT = Qt.MouseButton.LeftButton
+
+
+def drag(widget, start: QPointF, end: QPointF, modifiers=Qt.KeyboardModifier.NoModifier) -> None:
+    QTest.mousePress(widget, LEFT, modifiers, start.toPoint())
+    for share in (0.3, 0.7, 1.0):
+        from PyQt6.QtCore import QEvent
+        from PyQt6.QtGui import QMouseEvent
+        from PyQt6.QtWidgets import QApplication
+
+        at = start + (end - start) * share
+        QApplication.sendEvent(
+            widget, QMouseEvent(QEvent.Type.MouseMove, at, widget.mapToGlobal(at), LEFT, LEFT, modifiers)
+        )
+    QTest.mouseRelease(widget, LEFT, modifiers, end.toPoint())
+
+
+def wheel(widget, notches: int, modifiers=Qt.KeyboardModifier.NoModifier) -> None:
+    from PyQt6.QtWidgets import QApplication
+
+    at = QPointF(widget.rect().center())
+    event = QWheelEvent(
+        at,
+        widget.mapToGlobal(at),
+        QPoint(),
+        QPoint(0, 120 * notches),
+        Qt.MouseButton.NoButton,
+        modifiers,
+        Qt.ScrollPhase.NoScrollPhase,
+        False,
+    )
+    QApplication.sendEvent(widget, event)
+
+
+# Place
+
+
+def test_dragging_the_camera_moves_everything_as_one_step(window, settle):
+    settle()
+    desk, plan = window.place, window.place.plan
+    before = window.document.shot.placement
+    at = plan._px(*plan._plan.camera[:2])
+    drag(plan, at, at + QPointF(80, 0))
+    after = window.document.shot.placement
+    assert after.ahead_m > before.ahead_m + 0.5 and after.left_m == 0.74  # the clamp stays on its rail
+    assert desk.side._plan.camera[0] == pytest.approx(after.ahead_m)
+    settle()
+    assert desk.sphere._marks.subject[0] == pytest.approx(plan._plan.chest_yaw_pitch_deg[0])
+    window.document.undo()
+    assert window.document.shot.placement == before
+
+
+def test_dragging_the_sun_changes_the_time(window, settle):
+    settle()
+    plan = window.place.plan
+    dial = plan._dial()
+    west = np.radians(250.0 - 110.0)
+    drag(plan, plan._sun_point(), dial + QPointF(np.cos(west) * 34, np.sin(west) * 34))
+    assert 16 * 60 < window.document.shot.start_min < 18 * 60
+    assert plan._plan.sun.azimuth_deg == pytest.approx(250.0, abs=3.0)
+
+
+def test_subject_and_lens_can_be_dragged(window, settle):
+    settle()
+    plan, shot = window.place.plan, lambda: window.document.shot.placement
+    who = plan._px(*plan._plan.subject[:2])
+    drag(plan, who, who + QPointF(40, 10))
+    assert shot().subject_ahead_m > -6.0
+    lens, at = plan._lens_point(), plan._px(*plan._plan.camera[:2])
+    aside = np.radians(plan._plan.heading_deg + plan._plan.chest_yaw_pitch_deg[0] - 90.0)
+    drag(plan, lens, at + QPointF(46 * np.cos(aside), 46 * np.sin(aside)))
+    assert plan._plan.chest_yaw_pitch_deg[0] == pytest.approx(90.0, abs=1.0)
+    seam = next(f for f in window.place.findings() if f.kind == "seam")
+    assert seam.level is Level.STOP
+
+
+@pytest.mark.parametrize("setup", ["held_stick", "mini_tripod", "weighted_foot"])
+def test_set_ups_are_chosen_and_the_foresight_follows(window, settle, setup):
+    settle()
+    asked = window.place._asked
+    window.place.setups.button(setup).click()
+    assert window.document.shot.placement.setup == setup and window.place._asked != asked
+    settle()
+    assert window.place.sphere._image.width() == 1280
+    assert all(view._image is not None for view in window.place.frames.values())
+
+
+def test_a_crooked_joint_shows_its_limit_at_once(window, settle):
+    settle()
+    window.place.tilt.box.setValue(4.0)
+    tilt = next(f for f in window.place.findings() if f.kind == "tilt")
+    assert tilt.level is Level.CAUTION and tilt.value == 4.0
+
+
+# Expose
+
+
+def test_the_solver_sets_what_the_camera_will_record(window, settle):
+    window.show_desk(1)
+    settle()
+    window.expose.nd.button(0.0).click()
+    assert any(f.level is Level.STOP for f in window.expose.findings())
+    window.expose.solve.click()
+    e = window.document.shot.exposure
+    assert e.nd_stops > 0 and max(f.level for f in window.expose.findings()) is Level.NOTE
+    window.document.undo()
+    assert window.document.shot.exposure.nd_stops == 0.0
+
+
+def test_the_ladder_is_dragged_and_moved_by_keys(window, settle):
+    window.show_desk(1)
+    settle()
+    ladder, before = window.expose.ladder, window.document.shot.exposure.shutter_s
+    drag(ladder, QPointF(200, 200), QPointF(200, 150))
+    assert window.document.shot.exposure.shutter_s < before
+    mid = window.document.shot.exposure.shutter_s
+    QTest.keyClick(ladder, Qt.Key.Key_Down)
+    assert window.document.shot.exposure.shutter_s > mid
+
+
+# Record and offload
+
+
+def test_a_take_is_recorded_logged_brought_over_and_cut(window, settle, qtbot):
+    """The thinnest way through: roll, log, copy with proof, reframe."""
+    document = window.document
+    document.choose_shot("tunnel-mouth")
+    window.show_desk(2)
+    settle()
+    window.record.film.box.setValue(1)
+    window.record.width_choice.setCurrentIndex(0)
+    QTest.mouseClick(window.record.roll, LEFT)
+    assert window.work._cancel.isVisibleTo(window)
+    qtbot.waitUntil(lambda: bool(document.shot.takes), timeout=120000)
+    take = document.shot.takes[0]
+    clip = document.card / take.card_file
+    assert clip.exists() and take.duration_s == 1.0 and window.record.log.rowCount() == 1
+    before = file_hash(clip)
+    window.show_desk(3)
+    QTest.mouseClick(window.offload.bring, LEFT)
+    qtbot.waitUntil(lambda: bool(document.shot.takes[0].safe_file), timeout=30000)
+    safe = document.shot.takes[0]
+    assert safe.xxh64 == before == file_hash(document.file.parent / safe.safe_file) == file_hash(clip)
+    assert all(t.safe_file for s in document.project.shots for t in s.takes)
+    assert list((document.footage / "ascmhl").glob("0002*.mhl"))
+    window.show_desk(4)
+    settle()
+    window.reframe.new_cut()
+    assert document.cut is not None and document.cut.take_id == take.id
+    settle()
+
+
+def test_recording_can_be_stopped(window, settle, qtbot):
+    window.show_desk(2)
+    settle()
+    takes = window.document.shot.takes
+    window.record.film.box.setValue(60)
+    window.record.start()
+    qtbot.waitUntil(lambda: window.jobs.running[0].share > 0, timeout=60000)
+    QTest.mouseClick(window.work._cancel, LEFT)
+    qtbot.waitUntil(lambda: not window.jobs.running, timeout=60000)
+    assert window.document.shot.takes == takes and window.record.roll.isEnabled()
+    assert len(list((window.document.card / "clips").glob("*.mp4"))) == 3
+
+
+def test_looking_around_a_clip_sets_nothing(window, settle):
+    window.show_desk(3)
+    settle()
+    project = window.document.project
+    frame = window.offload.frame
+    drag(frame, QPointF(200, 100), QPointF(260, 120))
+    window.offload.time.setValue(500)
+    settle()
+    assert frame._image is not None and frame._view.yaw_deg < 0 and "7.5 of 15.0 s" in frame._words
+    assert window.document.project == project
+
+
+# Reframe
+
+
+@pytest.fixture
+def reframe(window, settle):
+    window.show_desk(4)
+    settle()
+    return window.reframe
+
+
+def keys(window):
+    return window.document.cut.keys
+
+
+def test_turning_the_frame_sets_one_keyframe_and_one_step(window, reframe, settle):
+    reframe.go_to(7.5)
+    settle()
+    count, view = len(keys(window)), reframe.path_view()
+    drag(reframe.frame, QPointF(300, 150), QPointF(360, 150))
+    assert len(keys(window)) == count + 1
+    turned = reframe.path_view()
+    assert turned.yaw_deg < view.yaw_deg and turned.pitch_deg == pytest.approx(view.pitch_deg)
+    # The world follows the hand: 60 px at the frame's own scale.
+    assert view.yaw_deg - turned.yaw_deg == pytest.approx(60 * reframe.frame._deg_per_px(), rel=0.15)
+    window.document.undo()
+    assert len(keys(window)) == count
+
+
+def test_wheel_zooms_shift_bends_alt_rolls(window, reframe, settle):
+    reframe.go_to(7.5)
+    view = reframe.path_view()
+    wheel(reframe.frame, 3)
+    assert reframe.path_view().fov_deg == pytest.approx(view.fov_deg * 0.94**3, rel=1e-3)
+    wheel(reframe.frame, 2, Qt.KeyboardModifier.ShiftModifier)
+    assert reframe.path_view().bend == pytest.approx(view.bend + 0.1, abs=1e-6)
+    centre = reframe.frame.frame_box.center()
+    drag(reframe.frame, centre + QPointF(80, 0), centre + QPointF(0, 80), Qt.KeyboardModifier.AltModifier)
+    assert reframe.path_view().roll_deg == pytest.approx(view.roll_deg - 90.0, abs=2.0)
+
+
+def test_ctrl_only_looks_around(window, reframe, settle):
+    project = window.document.project
+    drag(reframe.frame, QPointF(300, 150), QPointF(200, 120), Qt.KeyboardModifier.ControlModifier)
+    settle()
+    assert window.document.project == project and reframe._look is None
+
+
+def test_keyframes_are_walked_copied_moved_and_removed(window, reframe, settle):
+    act = window.actions_by_id
+    reframe.go_to(0.0)
+    act["key.after"].trigger()
+    assert reframe.now_s == pytest.approx(2.2)
+    act["key.copy"].trigger()
+    reframe.go_to(8.0)
+    act["key.paste"].trigger()
+    assert reframe.path_view().yaw_deg % 360 == pytest.approx(-6.0 % 360, abs=0.01)
+    count = len(keys(window))
+    act["key.delete"].trigger()
+    assert len(keys(window)) == count - 1
+    course = reframe.course
+    x, y = course._foot(1, course._strips()[0], course._time())
+    drag(course, QPointF(x + 4, y - 12), QPointF(x + 64, y - 12))
+    assert keys(window)[1].time_s > 2.8
+    act["edit.undo"].trigger()
+    assert keys(window)[1].time_s == pytest.approx(2.2)
+
+
+def test_in_and_out_are_set_by_keys_and_by_hand(window, reframe):
+    act = window.actions_by_id
+    reframe.go_to(2.0)
+    act["cut.in"].trigger()
+    reframe.go_to(10.0)
+    act["cut.out"].trigger()
+    cut = window.document.cut
+    assert (cut.in_s, cut.out_s) == (pytest.approx(2.0), pytest.approx(10.0 + 1 / 24))
+    course = reframe.course
+    x = course._time().px(cut.in_s)
+    drag(course, QPointF(x, 16), QPointF(x + 50, 16))
+    assert window.document.cut.in_s > 2.3
+
+
+def test_looks_shapes_and_the_sphere(window, reframe, settle):
+    from glintor.export.formats import FORMATS
+    from glintor.reframing.looks import LOOKS
+
+    reframe.go_to(5.0)
+    for look in LOOKS:
+        reframe.looks.button(look).click()
+        settle()
+        assert reframe.path_view().bend == pytest.approx(look.bend, abs=1e-6)
+        assert reframe.looks.button(look).isChecked()
+    reframe.shapes.button(FORMATS[1]).click()
+    settle()
+    assert reframe.frame._image.height() == 960 and "9:16" in reframe.frame._words
+    box = reframe.sphere.box
+    QTest.mouseClick(reframe.sphere, LEFT, pos=QPointF(box.left() + box.width() * 0.75, box.center().y()).toPoint())
+    assert (reframe.path_view().yaw_deg - 90.0 + 180) % 360 - 180 == pytest.approx(0.0, abs=2.0)
+
+
+def test_playing_follows_the_path_to_the_end(window, reframe, qtbot):
+    reframe.go_to(14.2)
+    with qtbot.waitSignal(reframe.player.stopped, timeout=20000):
+        window.actions_by_id["play.toggle"].trigger()
+        assert reframe.player.playing
+    assert reframe.now_s == pytest.approx(15.0 - 1 / 24, abs=0.01)
+    reframe.step(-1)
+    assert reframe.now_s == pytest.approx(15.0 - 2 / 24, abs=0.01)
+
+
+def test_the_review_is_shown_and_its_cure_mends_the_path(window, reframe):
+    pan = next(f for f in reframe.findings() if f.kind == "pan")
+    reframe.show_place(pan)
+    assert reframe.now_s == pytest.approx(pan.start_s)
+    window.strip.cure_asked.emit(pan)
+    assert pan not in reframe.findings()
+    window.document.undo()
+    assert pan in reframe.findings()
+
+
+def test_a_clip_that_went_away_is_said_in_the_frame(window, settle):
+    window.document.choose_shot("towpath-walk")
+    take = window.document.take
+    (window.document.file.parent / take.safe_file).unlink()
+    (window.document.card / take.card_file).unlink()
+    window.show_desk(4)
+    assert "not where it was" in window.reframe.frame._empty
+
+
+# Export
+
+
+def test_both_formats_are_rendered_in_one_pass_and_counted(window, settle, qtbot):
+    import msgspec
+
+    cut = window.document.cut
+    window.document.edit_shot(
+        "Short", lambda s: msgspec.structs.replace(s, cuts=(msgspec.structs.replace(cut, in_s=3.0, out_s=3.5),))
+    )
+    window.show_desk(5)
+    settle()
+    for (shot_id, _, _), cell in window.export._cells.items():
+        cell.tick.setChecked(shot_id == "roof-cobdale")
+    QTest.mouseClick(window.export.go, LEFT)
+    qtbot.waitUntil(lambda: [j.state for j in window.export.queue.jobs] == ["done", "done"], timeout=120000)
+    for job, size in zip(window.export.queue.jobs, (["1920", "1080"], ["1080", "1920"]), strict=True):
+        assert ffprobe(Path(job.target), "stream=width,height,nb_read_frames") == [*size, "12"]
+    assert "12 frames" in window.export.queue.jobs[0].words
+    cell = window.export._cells["roof-cobdale", cut.id, "16:9"]
+    assert cell.state.text().startswith("written") and "12 frames" in cell.size_words.text()
+
+
+def test_stopping_a_render_leaves_nothing_and_closing_keeps_the_queue(window, settle, qtbot, tmp_path):
+    window.show_desk(5)
+    settle()
+    window.export.render_ticked()
+    qtbot.waitUntil(lambda: window.jobs.running and window.jobs.running[0].share > 0, timeout=60000)
+    assert len(window.export.queue.jobs) == 4
+    window.jobs.running[0].cancel()
+    qtbot.waitUntil(lambda: len(window.export.queue.jobs) == 2, timeout=60000)
+    qtbot.waitUntil(lambda: window.jobs.running and window.jobs.running[0].share > 0, timeout=60000)
+    window.close()
+    again = Queue(tmp_path / "queue.json")
+    assert [j.state for j in again.jobs] == ["waiting", "waiting"]
+    assert [p for p in (window.document.file.parent / "exports").glob("*") if p.is_file()] == []
+
+
+def test_bit_rate_and_quality_change_the_forecast(window, settle):
+    window.show_desk(5)
+    settle()
+    desk = window.export
+    cell = next(iter(desk._cells.values()))
+    assert "about" in cell.size_words.text()
+    desk.rate.button("mbit").click()
+    desk.mbit.box.setValue(80)
+    assert "120 MB" in cell.size_words.text() and "about" not in cell.size_words.text()
+    assert "true width" in cell.true.text()

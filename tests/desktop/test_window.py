@@ -1,0 +1,170 @@
+"""The window as a whole: desks, shots, undo, keeping, finding, asking."""
+
+import msgspec
+import pytest
+from PyQt6.QtCore import QPoint, Qt
+from PyQt6.QtTest import QTest
+from PyQt6.QtWidgets import QMessageBox
+
+from glintor.desktop.actions import ACTIONS, Finder
+from glintor.desktop.document import Document
+from glintor.errors import GlintorError
+from glintor.project.store import journal_file, read_project
+from tests.conftest import make_clip
+
+
+def test_the_demo_day_is_all_there(window, settle, qtbot):
+    for number in range(6):
+        QTest.keyClick(window, getattr(Qt.Key, f"Key_{number + 1}"), Qt.KeyboardModifier.AltModifier)
+        assert window.desk is window.desks[number]
+        settle()
+    assert len(window.document.project.shots) == 6
+    qtbot.waitUntil(lambda: len(window._cards) == 6, timeout=60000)
+    assert len(window.shots._pictures) == 6
+
+
+def test_shots_are_chosen_moved_in_time_and_put_back(window, qtbot):
+    day, shot = window.day, window.document.shot
+    box = day._box(shot.start_min, shot.length_min)
+    start, end = QPoint(int(box.center().x()), 44), QPoint(int(box.center().x()) + 60, 44)
+    QTest.mousePress(day, Qt.MouseButton.LeftButton, pos=start)
+    QTest.mouseMove(day, end)
+    QTest.mouseRelease(day, Qt.MouseButton.LeftButton, pos=end)
+    moved = window.document.shot.start_min
+    assert moved > shot.start_min + 20
+    window.actions_by_id["edit.undo"].trigger()
+    assert window.document.shot.start_min == shot.start_min
+    window.actions_by_id["edit.redo"].trigger()
+    assert window.document.shot.start_min == moved
+    QTest.mouseClick(window.shots, Qt.MouseButton.LeftButton, pos=QPoint(60, 40))
+    assert window.document.shot.id == "wharf-portrait"
+    QTest.keyClick(window.shots, Qt.Key.Key_Down)
+    assert window.document.shot.id == "towpath-walk"
+
+
+def test_shots_are_made_doubled_ordered_and_removed_with_undo(window):
+    act, ids = window.actions_by_id, lambda: [s.id for s in window.document.project.shots]
+    before = ids()
+    act["shot.double"].trigger()
+    assert (
+        len(ids()) == 7
+        and window.document.shot.name == "Roof through Cobdale, again"
+        and not window.document.shot.takes
+    )
+    act["shot.up"].trigger()
+    assert ids().index(window.document.shot.id) == 2
+    act["shot.delete"].trigger()
+    assert ids() == before
+    for _ in range(3):
+        act["edit.undo"].trigger()
+    assert ids() == before and not act["edit.undo"].isEnabled()
+
+
+def test_every_change_is_kept_and_survives_a_kill(window, qtbot, day):
+    window.document.edit_placement("Lean", lean_deg=7.0)
+    qtbot.waitUntil(lambda: journal_file(day).exists(), timeout=5000)
+    # Another process that opens the day now, as after a kill, finds the journal.
+    again = Document(day)
+    assert again.was_recovered and again.shot.id == "wharf-portrait"
+    assert again.project.shot("roof-cobdale").placement.lean_deg == 7.0
+    again.deleteLater()
+    with qtbot.waitSignal(window.document.saved, timeout=8000):
+        pass
+    assert read_project(day).shot("roof-cobdale").placement.lean_deg == 7.0
+
+
+def test_a_finding_is_cured_by_its_button(window, settle):
+    settle()
+    shadow = next(f for f in window.place.findings() if f.kind == "shadow")
+    window.strip.cure_asked.emit(shadow)
+    assert window.document.shot.start_min == shadow.cure.value
+    assert next(f for f in window.place.findings() if f.kind == "shadow").level == 0
+
+
+def test_the_finder_finds_and_does(window, qtbot):
+    finder = Finder(window, window.actions_by_id)
+    qtbot.addWidget(finder)
+    finder.line.setText("desk export") if False else finder.line.setText("dusk")
+    assert finder.list.count() == 1
+    finder.line.setText("reframe")
+    QTest.keyClick(finder.line, Qt.Key.Key_Return)
+    assert window.desk is window.reframe
+
+
+def test_every_command_is_in_a_menu_once_with_its_own_keys(window):
+    keys = [spec.keys for spec in ACTIONS if spec.keys]
+    assert len(keys) == len(set(keys))
+    titles = [m.text() for m in window.menuBar().actions()]
+    assert set(titles) == {spec.menu for spec in ACTIONS}
+    assert "Ctrl+Shift+P" not in keys
+
+
+def test_dusk_and_back(window):
+    from glintor.desktop import theme
+
+    window.actions_by_id["view.dusk"].trigger()
+    assert theme.colours() is theme.DUSK
+    window.actions_by_id["view.dusk"].trigger()
+    assert theme.colours() is theme.DAY
+
+
+@pytest.mark.parametrize("palette", ["DAY", "DUSK"])
+def test_text_colours_have_contrast(palette):
+    """Source: WCAG 2.1, success criterion 1.4.3: at least 4.5:1, by its relative luminance."""
+    from glintor.desktop import theme
+
+    def luminance(name: str) -> float:
+        c = getattr(theme, palette)[name]
+        parts = [v / 12.92 if v <= 0.04045 else ((v + 0.055) / 1.055) ** 2.4 for v in (c.redF(), c.greenF(), c.blueF())]
+        return 0.2126 * parts[0] + 0.7152 * parts[1] + 0.0722 * parts[2]
+
+    for name in ("ink", "soft", "course", "subject", "seam", "stop", "caution", "note"):
+        for ground in ("paper", "sheet"):
+            a, b = sorted((luminance(name), luminance(ground)))
+            assert (b + 0.05) / (a + 0.05) >= 4.4, (name, ground)
+
+
+def message(window) -> QMessageBox:
+    return [b for b in window.findChildren(QMessageBox) if b.isVisible()][-1]
+
+
+def test_trouble_is_told_in_three_parts(window):
+    window.tell(GlintorError("It broke.", unharmed="The rest is fine.", advice="Mend it."))
+    box = message(window)
+    assert box.text() == "It broke." and box.informativeText() == "The rest is fine. Mend it."
+    box.close()
+
+
+def test_a_flat_clip_is_asked_about_and_a_sphere_is_brought_in(window, tmp_path, qtbot):
+    flat = make_clip(tmp_path / "flat.mp4", width=320, height=180)
+    window.add_clip(flat)
+    box = message(window)
+    assert "320x180" in box.text()
+    takes = len(window.document.shot.takes)
+    with qtbot.waitSignal(window.document.changed, timeout=10000):
+        box.button(QMessageBox.StandardButton.NoButton) or box.buttons()[0].click()
+    assert len(window.document.shot.takes) == takes + 1
+    take = window.document.shot.takes[-1]
+    assert (window.document.file.parent / take.safe_file).exists() and take.xxh64
+
+
+def test_a_broken_file_is_told_not_taken(window, tmp_path):
+    bad = tmp_path / "bad.mp4"
+    bad.write_text("no film")
+    window.add_clip(bad)
+    assert "cannot be read" in message(window).text()
+    message(window).close()
+
+
+def test_a_project_that_cannot_be_written_is_told(window, monkeypatch, qtbot):
+    def full(*_args):
+        raise GlintorError("No space left.", unharmed="All is as it was.", advice="Free some.")
+
+    monkeypatch.setattr("glintor.desktop.document.write_project", full)
+    window.document.edit(
+        "Rename", msgspec.structs.replace(window.document.project, shots=window.document.project.shots[:3])
+    )
+    window.document.save()
+    assert message(window).text() == "No space left."
+    message(window).close()
+    monkeypatch.undo()

@@ -1,0 +1,62 @@
+"""Takes one picture of each desk from the demo day: python -m tools.shots FOLDER."""
+
+import os
+import sys
+import tempfile
+import time
+from pathlib import Path
+
+os.environ.setdefault("QT_QPA_PLATFORM", "offscreen")
+DESKS = ("place", "expose", "record", "offload", "reframe", "export")
+
+
+def main() -> None:
+    folder = Path(sys.argv[1])
+    folder.mkdir(parents=True, exist_ok=True)
+    with tempfile.TemporaryDirectory() as home:
+        for name in ("XDG_CONFIG_HOME", "XDG_STATE_HOME", "XDG_DATA_HOME"):
+            os.environ[name] = home
+        from glintor.demo.day import write_demo_day
+        from glintor.desktop.app import application, build_window
+
+        app = application()
+        # A short path of no one's own stands in the pictures.
+        day = Path(home) / "hollin-cut"
+        window = build_window(str(write_demo_day(day)))
+        window.resize(1280, 800)
+        window.show()
+
+        def settle() -> None:
+            time.sleep(0.1)
+            until = time.monotonic() + 120
+            while time.monotonic() < until:
+                app.processEvents()
+                time.sleep(0.02)
+                if window.settled and len(window._cards) == len(window.document.project.shots):
+                    break
+            for _ in range(20):
+                app.processEvents()
+                time.sleep(0.01)
+
+        window.document.choose_shot("roof-cobdale")
+        for number, name in enumerate(DESKS):
+            window.show_desk(number)
+            settle()
+            if name == "reframe":
+                window.reframe.go_to(7.0)
+            if name == "offload":
+                window.offload.time.setValue(260)
+            settle()
+            window.grab().save(str(folder / f"{name}.png"))
+            print(folder / f"{name}.png")
+        window.document.choose_shot("towpath-walk")
+        window.show_desk(4)
+        settle()
+        window.reframe.go_to(0.6)
+        settle()
+        window.grab().save(str(folder / "reframe-globe.png"))
+        window.close()
+
+
+if __name__ == "__main__":
+    main()
