@@ -15,6 +15,8 @@ $(STAMP): pyproject.toml tools/system_packages.sh
 	test -x $(PY) || $$(command -v $(PYTHON) || command -v python3) -m venv $(VENV)
 	$(PY) -m pip install --quiet --upgrade pip
 	$(PY) -m pip install --quiet --editable '.[dev]'
+	@echo 'Compiling the kernels, once'
+	$(PY) -m glintor.demo.warm
 	touch $(STAMP)
 
 demo: setup

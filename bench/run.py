@@ -147,7 +147,7 @@ def main() -> None:
                 spent = run()
                 if number:
                     times[name].append(spent)
-                print(f"{'warm-up' if not number else number} {name}: {spent:.2f} s", flush=True)
+                print(f"{number if number else 'warm-up'} {name}: {spent:.2f} s", flush=True)
         make_source(long_source, chosen.seconds * 4)
         memory = [peak_mb([*reframe[:2], str(s), *reframe[3:]]) for s in (source, long_source)]
     write(times, memory, chosen.seconds)

@@ -5,6 +5,7 @@ from collections.abc import Callable
 from pathlib import Path
 
 import msgspec
+import platformdirs
 
 from glintor.media.write import Encoding
 from glintor.offload.copy import bring_over, file_hash
@@ -127,6 +128,13 @@ def write_demo_day(folder: Path, report: Callable[[float], None] = lambda _s: No
     target = folder / PROJECT_NAME
     write_project(target, Project(site=SITE, camera=CAMERA, shots=tuple(shots)))
     return target
+
+
+def demo_project() -> Path:
+    """The demo day of this person, written at first use."""
+    folder = platformdirs.user_data_path("glintor") / "demo"
+    file = folder / PROJECT_NAME
+    return file if file.exists() else write_demo_day(folder)
 
 
 def _with_take(shot: Shot, folder: Path, card: Path, safe: Path) -> Shot:

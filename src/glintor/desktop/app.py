@@ -9,6 +9,7 @@ import platformdirs
 from PyQt6.QtCore import QTimer
 from PyQt6.QtWidgets import QApplication, QMainWindow
 
+from glintor.demo.day import demo_project
 from glintor.desktop import theme
 from glintor.desktop.document import Document
 from glintor.desktop.window import Window
@@ -43,15 +44,6 @@ def _remember(file: Path) -> None:
         write_bytes(_settings_file(), msgspec.json.encode(Settings(str(file.resolve()))))
     except GlintorError:
         return  # only a convenience is lost
-
-
-def demo_project() -> Path:
-    """The demo day of this person, written at first use."""
-    from glintor.demo.day import PROJECT_NAME, write_demo_day
-
-    folder = platformdirs.user_data_path("glintor") / "demo"
-    file = folder / PROJECT_NAME
-    return file if file.exists() else write_demo_day(folder)
 
 
 def application() -> QApplication:

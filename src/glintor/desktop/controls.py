@@ -4,6 +4,7 @@ from collections.abc import Callable, Sequence
 
 from PyQt6.QtCore import Qt, pyqtSignal
 from PyQt6.QtWidgets import (
+    QAbstractItemView,
     QButtonGroup,
     QDoubleSpinBox,
     QFrame,
@@ -14,6 +15,7 @@ from PyQt6.QtWidgets import (
     QPushButton,
     QSizePolicy,
     QTableWidget,
+    QTableWidgetItem,
     QVBoxLayout,
     QWidget,
 )
@@ -187,10 +189,26 @@ class Elided(QLabel):
         self.setText(self.fontMetrics().elidedText(self._words, Qt.TextElideMode.ElideRight, max(self.width(), 40)))
 
 
-def stretch_first(table: QTableWidget) -> None:
-    """The first column takes the room that the others, as wide as their words, leave."""
-    header = table.horizontalHeader()
-    assert header is not None
+def table(name: str, columns: Sequence[str]) -> QTableWidget:
+    """A table to read and choose rows from; the first column takes the room that the others leave."""
+    made = QTableWidget(0, len(columns))
+    made.setAccessibleName(name)
+    made.setHorizontalHeaderLabels(columns)
+    made.setShowGrid(False)
+    made.setEditTriggers(QAbstractItemView.EditTrigger.NoEditTriggers)
+    made.setSelectionBehavior(QAbstractItemView.SelectionBehavior.SelectRows)
+    made.setSelectionMode(QAbstractItemView.SelectionMode.SingleSelection)
+    made.verticalHeader().hide()
+    header = made.horizontalHeader()
     header.setSectionResizeMode(QHeaderView.ResizeMode.ResizeToContents)
     header.setSectionResizeMode(0, QHeaderView.ResizeMode.Stretch)
     header.setDefaultAlignment(Qt.AlignmentFlag.AlignLeft | Qt.AlignmentFlag.AlignVCenter)
+    return made
+
+
+def fill(made: QTableWidget, rows: Sequence[Sequence[str]]) -> None:
+    """Puts words into a table."""
+    made.setRowCount(len(rows))
+    for at, cells in enumerate(rows):
+        for column, words in enumerate(cells):
+            made.setItem(at, column, QTableWidgetItem(words))

@@ -4,7 +4,7 @@ from dataclasses import dataclass, field
 
 import numpy as np
 from numpy.typing import NDArray
-from PyQt6.QtCore import QPointF, QRectF, Qt, pyqtSignal
+from PyQt6.QtCore import QEvent, QPointF, QRectF, Qt, pyqtSignal
 from PyQt6.QtGui import QColor, QImage, QMouseEvent, QPainter, QPen, QWheelEvent
 
 from glintor.desktop import theme
@@ -140,11 +140,13 @@ class SphereMarks:
 class SphereView(Sheet):
     """The sphere unrolled. A click or drag says which way to look."""
 
-    looked = pyqtSignal(float, float)  # yaw, pitch
+    clicked = pyqtSignal(float, float)  # yaw, pitch of a press
+    looked = pyqtSignal(float, float)  # the same while it is dragged
     look_ended = pyqtSignal()
 
-    def __init__(self, name: str, least: tuple[int, int] = (240, 120)) -> None:
+    def __init__(self, name: str, least: tuple[int, int] = (240, 120), *, empty: str = "") -> None:
         super().__init__(name, least)
+        self._empty = empty
         self._image: QImage | None = None
         self._marks = SphereMarks()
         self.setCursor(Qt.CursorShape.CrossCursor)
@@ -177,6 +179,9 @@ class SphereView(Sheet):
         box = self.box
         if self._image is not None:
             p.drawImage(box, self._image)
+        elif self._empty:
+            p.fillRect(box, theme.colours()["sheet"])
+            marks.text(p, box.center().x(), box.top() + 24, self._empty, colour="soft", align="middle")
         p.setClipRect(box)
         self._draw_seam(p, box)
         m = self._marks
@@ -229,7 +234,8 @@ class SphereView(Sheet):
         box = self.box
         yaw = ((event.position().x() - box.left()) / box.width() - 0.5) * 360.0
         pitch = (0.5 - (event.position().y() - box.top()) / box.height()) * 180.0
-        self.looked.emit(float(np.clip(yaw, -180, 180)), float(np.clip(pitch, -90, 90)))
+        signal = self.clicked if event.type() == QEvent.Type.MouseButtonPress else self.looked
+        signal.emit(float(np.clip(yaw, -180, 180)), float(np.clip(pitch, -90, 90)))
 
     def mousePressEvent(self, event: QMouseEvent | None) -> None:
         assert event is not None

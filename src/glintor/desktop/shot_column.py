@@ -27,6 +27,7 @@ class ShotColumn(Sheet):
         self._chosen = ""
         self._pictures: dict[str, QImage] = {}
         self._worst: dict[str, dict[str, Level]] = {}
+        self._exported: dict[str, float] = {}
         self._first = 0
 
     def show_shots(self, project: Project, chosen: str) -> None:
@@ -38,9 +39,9 @@ class ShotColumn(Sheet):
         self._pictures[shot_id] = picture
         self.update()
 
-    def show_findings(self, shot_id: str, worst: dict[str, Level]) -> None:
-        """The worst finding of each desk of a shot."""
-        self._worst[shot_id] = worst
+    def show_findings(self, shot_id: str, worst: dict[str, Level], exported: float) -> None:
+        """The worst finding of each desk of a shot, and which share of its films is written."""
+        self._worst[shot_id], self._exported[shot_id] = worst, exported
         self.update()
 
     def _fitting(self) -> int:
@@ -102,7 +103,7 @@ class ShotColumn(Sheet):
             "expose": 1.0,
             "record": float(bool(shot.takes)),
             "reframe": float(bool(shot.cuts)),
-            "export": 0.0,
+            "export": self._exported.get(shot.id, 0.0),
         }
         done["offload"] = sum(bool(t.safe_file) for t in shot.takes) / len(shot.takes) if shot.takes else 0.0
         width = (box.width() - 24 - 5 * 4) / 6

@@ -21,6 +21,7 @@ from PyQt6.QtWidgets import (
     QWidget,
 )
 
+from glintor.demo.day import demo_project
 from glintor.desktop import theme
 from glintor.desktop.actions import Finder, bind, keys_page
 from glintor.desktop.charts import marks
@@ -39,6 +40,8 @@ from glintor.desktop.reframe.desk import ReframeDesk
 from glintor.desktop.shot_column import ShotColumn
 from glintor.desktop.work_line import WorkLine
 from glintor.errors import GlintorError
+from glintor.export.cut import target_file
+from glintor.export.formats import FORMATS
 from glintor.export.queue import Queue
 from glintor.finding import Finding, Level, worst_first
 from glintor.media.probe import need_sphere, probe
@@ -131,6 +134,7 @@ class Window(QMainWindow):
         self.shots.shot_clicked.connect(self.document.choose_shot)
         self.strip.finding_clicked.connect(lambda finding: self.desk.show_place(finding))
         self.strip.cure_asked.connect(self._cure)
+        self.export.written.connect(self._redraw_cards)
         for desk in self.desks:
             desk.findings_changed.connect(self._show_findings)
             desk.said.connect(self.work.say)
@@ -189,15 +193,21 @@ class Window(QMainWindow):
         project, file = self.document.project, self.document.file
         for shot in sorted(project.shots, key=lambda s: s.id != self.document.shot.id):
             if self._cards.get(shot.id) != (shot, project.site, project.camera):
-                self._column.ask((shot, project.site, project.camera), partial(_card, project, shot, file))
+                self._column.ask(
+                    (shot, project.site, project.camera), partial(_card, project, shot, file, self.export.folder)
+                )
                 return
+
+    def _redraw_cards(self) -> None:
+        self._cards.clear()
+        self._next_card()
 
     def _show_card(self, key: object, value: object) -> None:
         shot: Shot = key[0]  # type: ignore[index]
-        picture, worst = value  # type: ignore[misc]
+        picture, worst, exported = value  # type: ignore[misc]
         self._cards[shot.id] = key
         self.shots.show_picture(shot.id, picture)
-        self.shots.show_findings(shot.id, worst)
+        self.shots.show_findings(shot.id, worst, exported)
         self._next_card()
 
     @property
@@ -282,8 +292,6 @@ class Window(QMainWindow):
             self._open_file(Path(name))
 
     def _open_demo(self) -> None:
-        from glintor.desktop.app import demo_project
-
         self._open_file(demo_project())
 
     def _ask_clip(self) -> None:
@@ -367,10 +375,12 @@ class Window(QMainWindow):
         super().closeEvent(event)
 
 
-def _card(project: Project, shot: Shot, file: Path) -> tuple[QImage, dict[str, Level]]:
-    """A shot's small picture and the worst finding of each desk."""
+def _card(project: Project, shot: Shot, file: Path, films: Path) -> tuple[QImage, dict[str, Level], float]:
+    """A shot's small picture, the worst finding of each desk, and which share of its films is written."""
     pixels, _, _ = foresight(shot, project.site, project.camera, 240)
     worst: dict[str, Level] = {}
     for finding in findings(project, shot, file):
         worst[finding.desk] = max(worst.get(finding.desk, Level.NOTE), finding.level)
-    return marks.image(pixels[22:90, 60:180].copy()), worst
+    wanted = [target_file(films, file, cut, shape) for cut in shot.cuts for shape in FORMATS]
+    exported = sum(target.exists() for target in wanted) / max(len(wanted), 1)
+    return marks.image(pixels[22:90, 60:180].copy()), worst, exported

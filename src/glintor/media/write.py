@@ -61,6 +61,7 @@ class FilmWriter:
         self._video = self._container.add_stream("libx264", rate=rate)
         self._video.width, self._video.height = size_px
         self._video.pix_fmt = "yuv420p"
+        self._video.thread_type = "FRAME"  # PyAV asks for slices by default, which x264 codes slower and larger
         self._video.codec_context.time_base = time_base
         self._video.time_base = time_base
         self._video.codec_context.gop_size = max(1, round(float(rate) * encoding.key_every_s))

@@ -36,7 +36,7 @@ def _atan2(y, x):  # type: ignore[no-untyped-def]
     return -a if y < _F(0.0) else a
 
 
-@njit(cache=True, fastmath=True, parallel=True, error_model="numpy")
+@njit(cache=True, fastmath=True, parallel=True, nogil=True, error_model="numpy")
 def source_map(rotation, focal_px, bend, siting_px, source_w, source_h, edge_px, map_u, map_v):  # type: ignore[no-untyped-def]
     """Fills map_u, map_v (h, w) float32 with the equirectangular position that each frame pixel shows.
 
@@ -74,7 +74,7 @@ def source_map(rotation, focal_px, bend, siting_px, source_w, source_h, edge_px,
             map_v[j, i] = min(max(v, v_low), v_high)
 
 
-@njit(cache=True, parallel=True)
+@njit(cache=True, parallel=True, nogil=True)
 def blend_levels(stack, level, out):  # type: ignore[no-untyped-def]
     """out (h, w) from stack (n, h, w) at the fractional `level` (h, w) of each pixel."""
     top = stack.shape[0] - 1
@@ -86,7 +86,7 @@ def blend_levels(stack, level, out):  # type: ignore[no-untyped-def]
             out[j, i] = np.uint8(_F(stack[low, j, i]) * (_F(1.0) - share) + _F(stack[low + 1, j, i]) * share + _F(0.5))
 
 
-@njit(cache=True, fastmath=True, parallel=True)
+@njit(cache=True, fastmath=True, parallel=True, nogil=True)
 def rgb32_of_yuv(y, u, v, gains, out):  # type: ignore[no-untyped-def]
     """out (h, w) uint32 0xFFRRGGBB from full-size planes; gains: luma gain and black, Cr to red and green, Cb to
     green and blue, which hold matrix and range."""

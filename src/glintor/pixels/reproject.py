@@ -84,7 +84,10 @@ class Reprojector:
         self._luma, self._chroma = _PlaneMap(), _PlaneMap()
 
     def draw(self, source: Yuv, view: View, out: Yuv | None = None) -> Yuv:
-        """The frame that `view` gives of the sphere `source`, written to `out` where given."""
+        """The frame that `view` gives of the sphere `source`, written to `out` where given.
+
+        Colour differences, half as fine already, are always sampled bilinearly.
+        """
         width, height = self.size_px
         target = out if out is not None else blank(width, height, source.tags)
         edge = 1.0 if self.quality is Filter.FINE else 0.0
@@ -92,9 +95,9 @@ class Reprojector:
         self._luma.follow(view, self.size_px, source.size_px, siting=0.0, edge=edge)
         self._chroma.follow(view, half, source_half, siting=0.25, edge=edge)
         grey = MAT_GREY if source.tags.full_range else round(16 + MAT_GREY * 219 / 255)
-        self._plane(source.y, self._luma, target.y, grey)
-        self._plane(source.u, self._chroma, target.u, 128)
-        self._plane(source.v, self._chroma, target.v, 128)
+        self._plane(source.y, self._luma, target.y, grey, self.quality)
+        self._plane(source.u, self._chroma, target.u, 128, Filter.FAST)
+        self._plane(source.v, self._chroma, target.v, 128, Filter.FAST)
         return target
 
     def draw_rgb(self, source: NDArray[np.generic], view: View) -> NDArray[np.generic]:
@@ -105,19 +108,19 @@ class Reprojector:
         for channel in range(source.shape[2]):
             grey = MAT_GREY if source.dtype == np.uint8 else 0
             plane = np.empty(out.shape[:2], out.dtype)
-            self._plane(np.ascontiguousarray(source[..., channel]), self._luma, plane, grey)
+            self._plane(np.ascontiguousarray(source[..., channel]), self._luma, plane, grey, self.quality)
             out[..., channel] = plane
         return out
 
-    def _plane(self, source: NDArray, where: _PlaneMap, out: NDArray, off_value: int) -> None:
+    def _plane(self, source: NDArray, where: _PlaneMap, out: NDArray, off_value: int, quality: Filter) -> None:
         if where.level is None or source.dtype != np.uint8:
-            cv2.remap(source, where.u, where.v, self.quality.value, dst=out, borderMode=cv2.BORDER_WRAP)
+            cv2.remap(source, where.u, where.v, quality.value, dst=out, borderMode=cv2.BORDER_WRAP)
         else:
-            self._shrunk(source, where, out)
+            self._shrunk(source, where, out, quality)
         if where.off is not None:
             out[where.off] = off_value
 
-    def _shrunk(self, source: Plane, where: _PlaneMap, out: Plane) -> None:
+    def _shrunk(self, source: Plane, where: _PlaneMap, out: Plane, quality: Filter) -> None:
         """Where the picture shrinks, each pixel reads the smaller copy of the source that fits its magnification."""
         from glintor.pixels.kernels import blend_levels
 
@@ -132,7 +135,7 @@ class Reprojector:
                 (where.v + np.float32(0.5)) * scale - np.float32(0.5),
             )
             v = np.clip(v, 0.0, small.shape[0] - 1.0)
-            method = self.quality.value if level == 0 else cv2.INTER_LINEAR
+            method = quality.value if level == 0 else cv2.INTER_LINEAR
             cv2.remap(small, u, v, method, dst=stack[level], borderMode=cv2.BORDER_WRAP)
             if level < top:
                 small = cv2.resize(

@@ -3,6 +3,7 @@
 from collections.abc import Sequence
 from pathlib import Path
 
+from PyQt6.QtCore import pyqtSignal
 from PyQt6.QtGui import QImage, QPainter
 from PyQt6.QtWidgets import (
     QCheckBox,
@@ -102,6 +103,7 @@ class ExportDesk(Desk):
     """The grid, how to pack, and the queue."""
 
     name = "Export"
+    written = pyqtSignal()
 
     def __init__(self, document: Document, jobs: Jobs, queue: Queue) -> None:
         super().__init__(document, jobs)
@@ -235,6 +237,7 @@ class ExportDesk(Desk):
         self.queue.mark(
             ids, "done", f"{result.frames} frames, {result.duration_s:.2f} s. {' '.join(result.notes)}".strip()
         )
+        self.written.emit()
         self._next()
 
     def _failed(self, ids: set[str], error: GlintorError) -> None:

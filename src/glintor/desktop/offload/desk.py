@@ -7,10 +7,10 @@ from threading import Event
 
 import msgspec
 from PyQt6.QtCore import Qt
-from PyQt6.QtWidgets import QAbstractItemView, QFrame, QHBoxLayout, QSlider, QTableWidget, QTableWidgetItem, QVBoxLayout
+from PyQt6.QtWidgets import QFrame, QHBoxLayout, QSlider, QVBoxLayout
 
 from glintor.desktop.charts import marks
-from glintor.desktop.controls import Elided, button, label, row, stretch_first
+from glintor.desktop.controls import Elided, button, fill, label, row, table
 from glintor.desktop.desk import Desk
 from glintor.desktop.document import Document
 from glintor.desktop.jobs import Jobs
@@ -37,15 +37,7 @@ class OffloadDesk(Desk):
 
     def __init__(self, document: Document, jobs: Jobs) -> None:
         super().__init__(document, jobs)
-        self.table = QTableWidget(0, len(_COLUMNS))
-        self.table.setAccessibleName("Takes of the day")
-        self.table.setHorizontalHeaderLabels(_COLUMNS)
-        self.table.verticalHeader().hide()
-        self.table.setShowGrid(False)
-        self.table.setEditTriggers(QAbstractItemView.EditTrigger.NoEditTriggers)
-        self.table.setSelectionBehavior(QAbstractItemView.SelectionBehavior.SelectRows)
-        self.table.setSelectionMode(QAbstractItemView.SelectionMode.SingleSelection)
-        stretch_first(self.table)
+        self.table = table("Takes of the day", _COLUMNS)
         self.bring = button(
             "Bring everything over",
             self.start,
@@ -126,19 +118,19 @@ class OffloadDesk(Desk):
         project = self.document.project
         self._takes = [(shot.id, take) for shot in project.shots for take in shot.takes]
         self.table.blockSignals(True)
-        self.table.setRowCount(len(self._takes))
-        for at, (_, take) in enumerate(self._takes):
+        rows = []
+        for _, take in self._takes:
             there = (self.document.card / take.card_file).exists() if take.card_file else False
-            cells = (
-                take.name,
-                Path(take.card_file).name if there else "not there",
-                f"{take.size_bytes / 1e6:.1f} MB",
-                Path(take.safe_file).name if take.safe_file else "not yet",
-                take.xxh64 or "-",
+            rows.append(
+                (
+                    take.name,
+                    Path(take.card_file).name if there else "not there",
+                    f"{take.size_bytes / 1e6:.1f} MB",
+                    Path(take.safe_file).name if take.safe_file else "not yet",
+                    take.xxh64 or "-",
+                )
             )
-            for column, words in enumerate(cells):
-                self.table.setItem(at, column, QTableWidgetItem(words))
-
+        fill(self.table, rows)
         chosen = self.document.take
         at = next((n for n, (_, take) in enumerate(self._takes) if chosen is not None and take.id == chosen.id), -1)
         self.table.setCurrentCell(at, 0)

@@ -37,6 +37,7 @@ _STAGE_WORDS = {
     "lock": "Pell Lock",
 }
 _QUICK_PX, _FULL_PX = 480, 1280
+_FIRST = "Drawing the place. The very first time takes about half a minute."
 
 
 class PlaceDesk(Desk):
@@ -47,7 +48,7 @@ class PlaceDesk(Desk):
     def __init__(self, document: Document, jobs: Jobs) -> None:
         super().__init__(document, jobs)
         self.plan, self.side = PlanView(), SideView()
-        self.sphere = SphereView("Foresight: the sphere this placement gives", (300, 150))
+        self.sphere = SphereView("Foresight: the sphere this placement gives", (300, 150), empty=_FIRST)
         self.frames = {
             shape.name: FrameView(f"Foresight {shape.name}", shape.size_px, (90, 120), hand=False) for shape in FORMATS
         }
@@ -109,7 +110,7 @@ class PlaceDesk(Desk):
         self.heading.edited.connect(lambda v: edit("Turn the camera", heading_deg=v))
         self.lean.edited.connect(lambda v: edit("Lean the stick", lean_deg=v))
         self.tilt.edited.connect(lambda v: edit("Set the joint", tilt_deg=v))
-        self.sphere.looked.connect(self._face)
+        self.sphere.clicked.connect(self._face)
         self.sphere.look_ended.connect(self.document.end_gesture)
 
     # Gestures

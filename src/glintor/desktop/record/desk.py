@@ -5,20 +5,10 @@ from functools import partial
 
 import msgspec
 from PyQt6.QtCore import Qt
-from PyQt6.QtWidgets import (
-    QAbstractItemView,
-    QComboBox,
-    QFrame,
-    QHBoxLayout,
-    QListWidget,
-    QListWidgetItem,
-    QTableWidget,
-    QTableWidgetItem,
-    QVBoxLayout,
-)
+from PyQt6.QtWidgets import QComboBox, QFrame, QHBoxLayout, QListWidget, QListWidgetItem, QVBoxLayout
 
 from glintor.desktop.charts import marks
-from glintor.desktop.controls import Number, button, label, row, stretch_first
+from glintor.desktop.controls import Number, button, fill, label, row, table
 from glintor.desktop.desk import Desk
 from glintor.desktop.document import Document
 from glintor.desktop.jobs import Job, Jobs, Newest
@@ -58,14 +48,7 @@ class RecordDesk(Desk):
             "Record a take", self.start, main=True, tip="The simulated camera records this shot onto its card (Ctrl+R)"
         )
         self.state = label("")
-        self.log = QTableWidget(0, len(_COLUMNS))
-        self.log.setAccessibleName("Take log")
-        self.log.setHorizontalHeaderLabels(_COLUMNS)
-        self.log.verticalHeader().hide()
-        self.log.setShowGrid(False)
-        self.log.setEditTriggers(QAbstractItemView.EditTrigger.NoEditTriggers)
-        self.log.setSelectionBehavior(QAbstractItemView.SelectionBehavior.SelectRows)
-        stretch_first(self.log)
+        self.log = table("Take log", _COLUMNS)
         self.stars = [button(f"{n} star{'s' if n > 1 else ''}", partial(self._rate, n)) for n in range(1, 6)]
         self._worker = Newest("camera's eye")
         self._worker.finished.connect(self._seen)
@@ -179,19 +162,20 @@ class RecordDesk(Desk):
             self.checks.addItem(item)
 
     def _show_log(self, takes: tuple[Take, ...]) -> None:
-        self.log.setRowCount(len(takes))
-        for at, take in enumerate(takes):
+        rows = []
+        for take in takes:
             e = take.exposure
-            cells = (
-                f"{take.name} · {clock(take.start_min)}",
-                f"{take.duration_s:.1f} s, {take.rate_fps:g} fps",
-                f"{take.width_px} px, {take.size_bytes / 1e6:.1f} MB",
-                f"{shutter_text(e.shutter_s)}, ISO {e.iso:.0f}, {nd_text(e.nd_stops)}",
-                "★" * take.rating or "-",
-                "yes" if take.safe_file else "only on the card",
+            rows.append(
+                (
+                    f"{take.name.rsplit(', ', 1)[-1]} · {clock(take.start_min)}",
+                    f"{take.duration_s:.1f} s, {take.rate_fps:g} fps",
+                    f"{take.width_px} px, {take.size_bytes / 1e6:.1f} MB",
+                    f"{shutter_text(e.shutter_s)}, ISO {e.iso:.0f}, {nd_text(e.nd_stops)}",
+                    "★" * take.rating or "-",
+                    "yes" if take.safe_file else "only on the card",
+                )
             )
-            for column, words in enumerate(cells):
-                self.log.setItem(at, column, QTableWidgetItem(words))
+        fill(self.log, rows)
 
     def findings(self) -> Sequence[Finding]:
         return self._findings

@@ -85,6 +85,7 @@ class ReframeDesk(Desk):
     def _connect(self) -> None:
         self.frame.view_turned.connect(self._turned)
         self.frame.turn_ended.connect(self._turn_ended)
+        self.sphere.clicked.connect(self._point_at)
         self.sphere.looked.connect(self._point_at)
         self.sphere.look_ended.connect(self.document.end_gesture)
         self.looks.chosen.connect(self._choose_look)

@@ -54,16 +54,10 @@ def colours() -> Palette:
 def font(size: float = 10.0, *, bold: bool = False) -> QFont:
     """The text face with figures of equal width."""
     face = QFont(FAMILY)
-    face.setPointSizeF(size * scale())
+    face.setPointSizeF(size)
     face.setWeight(QFont.Weight.DemiBold if bold else QFont.Weight.Normal)
     face.setFeature(QFont.Tag("tnum"), 1)
     return face
-
-
-def scale() -> float:
-    """The person's text size against the usual one."""
-    app = QApplication.instance()
-    return float(app.property("text_scale") or 1.0) if app is not None else 1.0
 
 
 def apply(app: QApplication, *, dusk: bool = False) -> None:
@@ -94,7 +88,7 @@ def _sheet(c: Palette) -> str:
     QLabel {{ background: {c.paper}; }}
     QLabel#soft {{ color: {c.soft}; }}
     QLabel#head {{ font-weight: 600; }}
-    QLabel#figure {{ font-weight: 600; font-size: {13 * scale():.1f}pt; }}
+    QLabel#figure {{ font-weight: 600; font-size: 13pt; }}
     QFrame#sheet {{ background: {c.sheet}; border: 1px solid {c.line}; }}
     QFrame#sheet QLabel, QFrame#sheet QCheckBox {{ background: {c.sheet}; border: none; }}
     QPushButton {{ background: {c.sheet}; border: 1px solid {c.ink}; padding: 4px 11px; min-height: 18px; }}
@@ -106,7 +100,7 @@ def _sheet(c: Palette) -> str:
     QPushButton#cure {{ border: none; background: {c.sheet}; color: {c.course}; padding: 2px 4px; min-height: 20px; text-align: left; }}
     QPushButton#cure:hover, QPushButton#cure:focus {{ text-decoration: underline; border: none; }}
     QPushButton#deskname {{ border: none; background: {c.paper}; padding: 7px 2px 5px 2px; margin-right: 18px; color: {c.soft};
-        border-bottom: 3px solid transparent; font-size: {11.5 * scale():.1f}pt; }}
+        border-bottom: 3px solid transparent; font-size: 11.5pt; }}
     QPushButton#deskname:hover, QPushButton#deskname:focus {{ color: {c.ink}; }}
     QPushButton#deskname:checked {{ color: {c.ink}; font-weight: 600; border-bottom: 3px solid {c.course}; }}
     QDoubleSpinBox, QSpinBox, QComboBox, QLineEdit {{ background: {c.sheet}; border: 1px solid {c.soft}; padding: 3px 6px; min-height: 20px; }}
