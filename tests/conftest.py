@@ -77,6 +77,13 @@ def make_clip(
     return path
 
 
+def cut_off(clip: Path, share: float = 0.6) -> bytes:
+    """A clip's bytes with its index and this share of its pictures and sound, as when a copy was interrupted."""
+    content = clip.read_bytes()
+    pictures = content.index(b"mdat")
+    return content[: pictures + int(share * (len(content) - pictures))]
+
+
 def frame_number(luma: NDArray[np.uint8]) -> float:
     """Which frame of `make_clip` a picture shows (for the first 28 frames)."""
     return (float(np.median(luma)) - 30.0) / 7.0

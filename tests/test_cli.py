@@ -6,7 +6,7 @@ import pytest
 
 from glintor.cli import main, size_px
 from glintor.errors import InputError
-from tests.conftest import ffprobe, make_clip
+from tests.conftest import cut_off, ffprobe, make_clip
 
 HEAD = "time_s,yaw_deg,pitch_deg,roll_deg,fov_deg,bend\n"
 
@@ -93,7 +93,7 @@ def test_bad_input_is_exit_code_2_with_words(clip, path_csv, tmp_path, capsys, c
 def test_one_keyframe_and_a_clip_cut_off_are_fine(path_csv, tmp_path, capsys):
     path_csv.write_text(HEAD + "3,10,0,0,100,0.15\n")
     whole = make_clip(tmp_path / "whole.mp4", frames=120, sound=False)
-    whole.write_bytes(whole.read_bytes()[: whole.stat().st_size * 6 // 10])
+    whole.write_bytes(cut_off(whole))
     assert reframe(whole, path_csv, tmp_path / "o.mp4") == 0
     said = capsys.readouterr()
     assert "ends at" in said.err and "frames" in said.out
