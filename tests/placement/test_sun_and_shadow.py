@@ -7,7 +7,7 @@ import pytest
 from pvlib.solarposition import spa_python
 
 from glintor.errors import InputError
-from glintor.placement.shadow import shadow_offset_m, shadow_reach_m
+from glintor.placement.shadow import shadow_reach_m
 from glintor.placement.sun import Sun, local_time, sun_at, sunrise_sunset
 
 
@@ -56,5 +56,3 @@ def test_the_sun_points_where_azimuth_and_elevation_say():
 def test_shadows_are_as_long_as_things_are_high_at_45_degrees():
     assert shadow_reach_m(1.7, Sun(180.0, 45.0)) == pytest.approx(1.7)
     assert shadow_reach_m(1.7, Sun(180.0, -3.0)) == float("inf")
-    assert shadow_offset_m(2.0, Sun(180.0, 45.0)) == pytest.approx([0.0, 2.0], abs=1e-12)  # sun in the south: north
-    assert shadow_offset_m(1.0, Sun(90.0, 30.0)) == pytest.approx([-np.sqrt(3.0), 0.0], abs=1e-9)

@@ -3,7 +3,7 @@ import pytest
 from hypothesis import given
 from hypothesis import strategies as st
 
-from glintor.sphere.angle import bearing_text, bearing_vector, nearest_turn_deg, wrap_deg
+from glintor.sphere.angle import bearing_text, nearest_turn_deg, wrap_deg
 
 
 @given(st.floats(-1e6, 1e6))
@@ -25,7 +25,3 @@ def test_nearest_turn_is_the_same_direction_within_half_a_turn(angle_deg, refere
 )
 def test_bearings_are_three_digits_and_a_letter(bearing, words):
     assert bearing_text(bearing) == words
-
-
-def test_bearings_run_clockwise_from_north():
-    assert bearing_vector([0, 90, 180]) == pytest.approx(np.array([[0, 1], [1, 0], [0, -1]]), abs=1e-12)

@@ -5,6 +5,7 @@ from dataclasses import dataclass
 import numpy as np
 
 from glintor.exposure import flicker
+from glintor.exposure.motion import shutter_for_angle_s
 from glintor.exposure.values import ev100, shutter_s
 
 ND_STOPS = (0.0, 2.0, 3.0, 4.0, 5.0, 6.0)  # what screw-on filters commonly come in: ND4, 8, 16, 32, 64
@@ -47,7 +48,7 @@ def solve(
 
     With `mains_hz` the shutter is kept to whole pulses of the lamps where one fits the frame.
     """
-    wanted = angle_deg / 360.0 / rate_fps
+    wanted = shutter_for_angle_s(rate_fps, angle_deg)
     if mains_hz:
         safe = flicker.safe_times_s(mains_hz, 1.0 / rate_fps)
         if safe:

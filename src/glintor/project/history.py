@@ -38,12 +38,10 @@ class History:
     def end_gesture(self) -> None:
         self._gesture = None
 
-    def undo(self) -> bool:
+    def undo(self) -> None:
         self._gesture = None
-        self._at = max(self._at - 1, 0) if self._at else 0
-        return True
+        self._at = max(self._at - 1, 0)
 
-    def redo(self) -> bool:
+    def redo(self) -> None:
         self._gesture = None
         self._at = min(self._at + 1, len(self._steps) - 1)
-        return True

@@ -20,9 +20,3 @@ def bearing_text(bearing_deg: float) -> str:
     """A bearing clockwise from north as three digits and a letter, such as "045 NE"."""
     whole = round(bearing_deg) % 360
     return f"{whole:03d} {_POINTS[round(whole / 45) % 8]}"
-
-
-def bearing_vector(bearing_deg: ArrayLike) -> NDArray[np.float64]:
-    """Unit vector (..., 2) east, north of a bearing in degrees clockwise from north."""
-    angle_rad = np.radians(np.asarray(bearing_deg, dtype=np.float64))
-    return np.stack([np.sin(angle_rad), np.cos(angle_rad)], axis=-1)
