@@ -38,7 +38,7 @@ def _no_threads_left() -> Iterator[None]:
     """A test that leaves a thread of work behind fails (pools that live as long as the program are named)."""
     before = set(threading.enumerate())
     yield
-    left = [t for t in threading.enumerate() if t not in before and t.is_alive() and not t.name.startswith("place")]
+    left = [t for t in threading.enumerate() if t not in before and t.is_alive() and not t.name.startswith("rows")]
     for thread in left:
         thread.join(5.0)
     assert not [t.name for t in left if t.is_alive()]

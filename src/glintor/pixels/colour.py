@@ -4,6 +4,7 @@ import cv2
 import numpy as np
 from numpy.typing import NDArray
 
+from glintor.pixels.bands import in_bands
 from glintor.pixels.yuv import ColourTags, Yuv
 
 # Luma weights (red, blue). Source: Rec. ITU-R BT.601-7, 2.5.1 and BT.709-6, 3.2.
@@ -28,7 +29,8 @@ def rgb32(picture: Yuv) -> NDArray[np.uint32]:
     rv, bu = 2.0 * (1.0 - red) * chroma, 2.0 * (1.0 - blue) * chroma
     f = np.float32
     gains = (f(gain), f(black), f(rv), f(rv * red / green), f(bu * blue / green), f(bu))
-    rgb32_of_yuv(np.ascontiguousarray(picture.y), u, v, gains, out)
+    luma = np.ascontiguousarray(picture.y)
+    in_bands(height, lambda first, last: rgb32_of_yuv(first, last, luma, u, v, gains, out))
     return out
 
 

@@ -1,27 +1,37 @@
 """A flat frame out of a sphere: one path for preview, stills and export; they differ only in size and filter."""
 
+from collections.abc import Callable, Sequence
+from dataclasses import dataclass
 from enum import Enum
+from functools import lru_cache
+from typing import Any
 
 import cv2
 import numpy as np
 from numpy.typing import NDArray
 
-from glintor.pixels.yuv import MAT_GREY, Plane, Yuv, blank
+from glintor.pixels.bands import in_bands
+from glintor.pixels.yuv import MAT_GREY, Plane, Pyramid, Sphere, Yuv, blank
+from glintor.sphere.equirect import WHOLE, Coverage
 from glintor.sphere.view import View, focal_px
 
-_OFF_THE_BALL = -1e5
-_SHRINK_FROM = 1.15  # source pixels per frame pixel above which plain sampling starts to alias visibly
+_SHRINK_FROM = 1.15  # source samples per frame pixel above which one sample a pixel aliases visibly
+_TOP_LEVEL = 3
+_MOST_SAMPLES = 4  # a side
+_SHARPNESS = 0.6
+_RIM_SAMPLES = 3
+_KINDS = {1: (np.zeros(1, np.uint8), np.zeros(1, np.uint32)), 2: (np.zeros(1, np.uint16), np.zeros(1, np.uint64))}
 
 
 class Filter(Enum):
-    """How the source is sampled: bilinear for the moving preview, cubic for what is kept."""
+    """How the source is sampled: one bilinear sample for the moving preview, cubic ones for what is kept."""
 
-    FAST = cv2.INTER_LINEAR
-    FINE = cv2.INTER_CUBIC
+    FAST = 0.0
+    FINE = _SHARPNESS
 
 
 def shrink(
-    view: View, frame_width_px: int, source_width_px: int, radius_px: NDArray[np.float32]
+    view: View, frame_width_px: int, source_width_px: float, radius_px: NDArray[np.float32]
 ) -> NDArray[np.float32]:
     """Source pixels per frame pixel at a distance from the frame's centre (the geometric mean of both directions).
 
@@ -37,108 +47,158 @@ def shrink(
     return (np.sqrt(radial * tangential) * source_width_px / (2.0 * np.pi)).astype(np.float32)
 
 
-class _PlaneMap:
-    """The map of one plane size, kept while the view stands still."""
+@dataclass(frozen=True, slots=True, eq=False)
+class _Plan:
+    """How each chunk of each row is sampled: (h, chunks) of the copy used, samples a side, and their spread."""
 
-    def __init__(self) -> None:
-        self._key: tuple[object, ...] = ()
-        self.u = self.v = np.empty((0, 0), np.float32)
-        self.level: NDArray[np.float32] | None = None
-        self.off: NDArray[np.bool_] | None = None
+    levels: NDArray[np.int64]
+    counts: NDArray[np.int64]
+    spreads: NDArray[np.float32]
+    top: int
 
-    def follow(
-        self, view: View, frame: tuple[int, int], source: tuple[int, int], *, siting: float, edge: float
-    ) -> None:
-        key = (view, frame, source)
-        if key == self._key:
-            return
-        from glintor.pixels.kernels import source_map
 
-        width, height = frame
-        if self.u.shape != (height, width):
-            self.u, self.v = np.empty((height, width), np.float32), np.empty((height, width), np.float32)
-        source_map(view.matrix, focal_px(view, width), view.bend, siting, *source, edge, self.u, self.v)
-        self.off = None
-        if view.bend > 1.0:
-            self.off = self.u < _OFF_THE_BALL
-            self.u[self.off] = 0.0
-        self.level = self._levels(view, width, height, source[0])
-        self._key = key
+@lru_cache(maxsize=64)
+def _plan(lens: View, frame: tuple[int, int], turn_px: float, quality: Filter) -> _Plan:
+    """The plan for a view's field of view and bend; its direction plays no part. turn_px: source width of 360 degrees."""
+    from glintor.pixels.sampling import CHUNK
 
-    @staticmethod
-    def _levels(view: View, width: int, height: int, source_width: int) -> NDArray[np.float32] | None:
-        corner = float(np.hypot(width, height) / 2.0)
-        reach = shrink(view, width, source_width, np.linspace(0.0, corner, 64, dtype=np.float32))
-        if reach.max() <= _SHRINK_FROM:
-            return None
-        right = np.arange(width, dtype=np.float32) + 0.5 - width / 2.0
-        up = np.arange(height, dtype=np.float32) + 0.5 - height / 2.0
-        return np.log2(np.maximum(shrink(view, width, source_width, np.hypot(right[None, :], up[:, None])), 1.0))
+    width, height = frame
+    left = np.arange(0, width, CHUNK, dtype=np.float32) - width / 2.0
+    right = np.minimum(left + CHUNK, width / 2.0)
+    up = np.abs(np.arange(height, dtype=np.float32) + 0.5 - height / 2.0)[:, None]
+    near = np.hypot(np.maximum(np.maximum(left, -right), 0.0)[None, :], up)
+    far = np.hypot(np.maximum(np.abs(left), np.abs(right))[None, :], up)
+    rim = focal_px(lens, width) * (1.0 + lens.bend) / np.sqrt(max(lens.bend**2 - 1.0, 1e-12))
+    scale = np.maximum(
+        *(shrink(lens, width, turn_px, np.minimum(r, 0.98 * rim).astype(np.float32)) for r in (near, far))
+    )
+    if quality is Filter.FAST:
+        levels = np.clip(np.round(np.log2(np.maximum(scale, 1.0))), 0, _TOP_LEVEL)
+        counts, spreads = np.ones_like(levels), np.zeros_like(scale)
+    else:
+        levels = np.clip(np.ceil(np.log2(np.maximum(scale / (2.0 * _SHRINK_FROM), 1.0))), 0, _TOP_LEVEL)
+        rest = scale / 2.0**levels
+        counts = np.where(rest > _SHRINK_FROM, np.clip(np.ceil(rest / _SHRINK_FROM), 2, _MOST_SAMPLES), 1)
+        spreads = np.clip((scale - _SHRINK_FROM) / 0.35, 0.0, 1.0)  # no sudden change of sharpness where it begins
+        rimmed = (near < rim) & (far > rim) if lens.bend > 1.0 else np.zeros(near.shape, bool)
+        counts = np.where(rimmed, np.maximum(counts, _RIM_SAMPLES), counts)
+        spreads = np.where(rimmed, 1.0, spreads)
+    return _Plan(levels.astype(np.int64), counts.astype(np.int64), spreads.astype(np.float32), int(levels.max()))
+
+
+def _kernel_lens(view: View, width_px: int) -> tuple[tuple[np.float32, ...], tuple[np.float32, ...]]:
+    k1 = np.float32(1.0 / (focal_px(view, width_px) * (1.0 + view.bend)))
+    return (k1, np.float32(view.bend)), tuple(np.float32(value) for value in view.matrix.reshape(-1))
+
+
+def _flat(plane: Plane) -> tuple[Plane, int]:
+    """A plane's memory as one flat array without copying, and its stride in samples."""
+    height, width = plane.shape
+    stride = plane.strides[0] // plane.itemsize
+    return np.lib.stride_tricks.as_strided(plane, ((height - 1) * stride + width,), (plane.itemsize,)), stride
+
+
+def _plane_rows(
+    sources: Sequence[Pyramid], outs: Sequence[Plane], view: View, *, coverage: Coverage, siting: tuple[float, float],
+    quality: Filter, scale: tuple[float, float, float],
+) -> Callable[[int, int], None]:  # fmt: skip
+    """What draws some rows of one plane, or of two that lie alike."""
+    from glintor.pixels.sampling import draw_planes
+
+    height, width = outs[0].shape
+    turn_px = sources[0].level(0).shape[1] * 360.0 / coverage.lon_deg
+    lens = View(fov_deg=view.fov_deg, bend=view.bend)
+    plan = _plan(lens, (width, height), turn_px, quality)
+    copies = [[source.level(min(number, plan.top)) for number in range(_TOP_LEVEL + 1)] for source in sources]
+    places = np.array([[plane.ctypes.data for plane in levels] for levels in copies], np.int64)
+    shapes = np.array([(p.strides[0] // p.itemsize, *p.shape[::-1]) for p in copies[0]], np.int64)
+    flats = [_flat(out) for out in outs]
+    arguments = (
+        places, shapes, coverage.whole, coverage.radians, *_kernel_lens(view, width), siting,
+        (plan.levels, plan.counts, plan.spreads), quality.value, scale, _KINDS[copies[0][0].itemsize],
+        (flats[0][0], flats[-1][0]), (flats[0][1], width, height),
+    )  # fmt: skip
+    return lambda first, last: draw_planes(first, last, *arguments)
 
 
 class Reprojector:
-    """Draws frames of one size. Not for use by two threads at once: it keeps its maps and buffers."""
+    """Draws frames of one size."""
 
-    def __init__(self, size_px: tuple[int, int], quality: Filter = Filter.FINE) -> None:
-        self.size_px, self.quality = size_px, quality
-        self._luma, self._chroma = _PlaneMap(), _PlaneMap()
+    def __init__(self, size_px: tuple[int, int], quality: Filter = Filter.FINE, *, coverage: Coverage = WHOLE) -> None:
+        self.size_px, self.quality, self._coverage = size_px, quality, coverage
 
-    def draw(self, source: Yuv, view: View, out: Yuv | None = None) -> Yuv:
-        """The frame that `view` gives of the sphere `source`, written to `out` where given.
+    def draw(self, source: Sphere | Yuv, view: View, out: Yuv | None = None) -> Yuv:
+        """The frame that `view` gives of a sphere, written to `out` where given (which may have another depth)."""
+        sphere = source if isinstance(source, Sphere) else Sphere(source)
+        picture = sphere.picture
+        target = out if out is not None else blank(*self.size_px, picture.tags)
+        # A limited-range code means the same at every depth but for zeros appended; full range ends at all ones.
+        gain = 2.0 ** (target.bits - picture.bits)
+        if picture.tags.full_range:
+            gain = (2.0**target.bits - 1.0) / (2.0**picture.bits - 1.0)
+        top = 2.0**target.bits - 1.0
+        unit = 2.0 ** (picture.bits - 8)
+        grey = MAT_GREY if picture.tags.full_range else 16 + MAT_GREY * 219 / 255
+        y, u, v = sphere.planes
+        sitings = tuple(0.25 if p.u.shape[1] < p.y.shape[1] else 0.0 for p in (picture, target))
 
-        Colour differences, half as fine already, are always sampled bilinearly.
-        """
-        width, height = self.size_px
-        target = out if out is not None else blank(width, height, source.tags)
-        edge = 1.0 if self.quality is Filter.FINE else 0.0
-        half, source_half = target.u.shape[::-1], source.u.shape[::-1]
-        self._luma.follow(view, self.size_px, source.size_px, siting=0.0, edge=edge)
-        self._chroma.follow(view, half, source_half, siting=0.25, edge=edge)
-        grey = MAT_GREY if source.tags.full_range else round(16 + MAT_GREY * 219 / 255)
-        self._plane(source.y, self._luma, target.y, grey, self.quality)
-        self._plane(source.u, self._chroma, target.u, 128, Filter.FAST)
-        self._plane(source.v, self._chroma, target.v, 128, Filter.FAST)
+        def rows(sources: Sequence[Pyramid], outs: Sequence[Plane], siting: tuple[float, ...], around: float):  # type: ignore[no-untyped-def]
+            return _plane_rows(
+                sources, outs, view, coverage=self._coverage, siting=(siting[0], siting[1]), quality=self.quality,
+                scale=(gain, top, float(round(around * unit))),
+            )  # fmt: skip
+
+        luma, colour = rows((y,), (target.y,), (0.0, 0.0), grey), rows((u, v), (target.u, target.v), sitings, 128.0)
+        height, half = target.y.shape[0], target.u.shape[0]
+
+        def both(first: int, last: int) -> None:
+            luma(first, last)
+            colour(first * half // height, last * half // height)
+
+        in_bands(height, both)
         return target
 
-    def draw_rgb(self, source: NDArray[np.generic], view: View) -> NDArray[np.generic]:
-        """The same for an interleaved picture (H, W, C) of any depth that OpenCV resamples."""
+    def draw_rgb(self, source: NDArray[Any], view: View) -> NDArray[Any]:
+        """The same for an interleaved picture (H, W, C) of 8 or 16 bits or of floating-point light."""
         out = np.empty((self.size_px[1], self.size_px[0], source.shape[2]), source.dtype)
-        edge = 1.0 if self.quality is Filter.FINE else 0.0
-        self._luma.follow(view, self.size_px, (source.shape[1], source.shape[0]), siting=0.0, edge=edge)
+        if source.dtype.kind == "f":
+            return self._draw_light(source, view, out)
+        top = float(np.iinfo(source.dtype).max)
+        grey = float(round(MAT_GREY * top / 255.0))
         for channel in range(source.shape[2]):
-            grey = MAT_GREY if source.dtype == np.uint8 else 0
             plane = np.empty(out.shape[:2], out.dtype)
-            self._plane(np.ascontiguousarray(source[..., channel]), self._luma, plane, grey, self.quality)
+            rows = _plane_rows(
+                (Pyramid(source[..., channel]),), (plane,), view, coverage=self._coverage, siting=(0.0, 0.0),
+                quality=self.quality, scale=(1.0, top, grey),
+            )  # fmt: skip
+            in_bands(self.size_px[1], rows)
             out[..., channel] = plane
         return out
 
-    def _plane(self, source: NDArray, where: _PlaneMap, out: NDArray, off_value: int, quality: Filter) -> None:
-        if where.level is None or source.dtype != np.uint8:
-            cv2.remap(source, where.u, where.v, quality.value, dst=out, borderMode=cv2.BORDER_WRAP)
-        else:
-            self._shrunk(source, where, out, quality)
-        if where.off is not None:
-            out[where.off] = off_value
+    def _draw_light(self, source: NDArray[Any], view: View, out: NDArray[Any]) -> NDArray[Any]:
+        """Floating-point light, for stills: sampled finely enough everywhere and averaged; black off the ball."""
+        width, height = self.size_px
+        source = source.astype(np.float32)
+        reach = np.linspace(0.0, np.hypot(width, height) / 2.0, 64, dtype=np.float32)
+        turn_px = source.shape[1] * 360.0 / self._coverage.lon_deg
+        fine = int(np.clip(np.ceil(shrink(view, width, turn_px, reach).max()), 1, _MOST_SAMPLES))
+        u, v = positions(view, (width * fine, height * fine), source.shape[1::-1], coverage=self._coverage)
+        seen = (u > -2.0) & (v > -2.0)
+        if not self._coverage.whole[0]:
+            seen &= (u >= -1.0) & (u < source.shape[1])
+        drawn = cv2.remap(source, u, np.clip(v, 1, source.shape[0] - 2), cv2.INTER_LINEAR, borderMode=cv2.BORDER_WRAP)
+        drawn[~seen] = 0.0
+        out[:] = cv2.resize(drawn, (width, height), interpolation=cv2.INTER_AREA).reshape(out.shape)
+        return out
 
-    def _shrunk(self, source: Plane, where: _PlaneMap, out: Plane, quality: Filter) -> None:
-        """Where the picture shrinks, each pixel reads the smaller copy of the source that fits its magnification."""
-        from glintor.pixels.kernels import blend_levels
 
-        assert where.level is not None
-        top = max(1, min(int(np.ceil(where.level.max())), 5))
-        stack = np.empty((top + 1, *out.shape), np.uint8)
-        small: NDArray = source
-        for level in range(top + 1):
-            scale = np.float32(0.5**level)
-            u, v = (
-                (where.u + np.float32(0.5)) * scale - np.float32(0.5),
-                (where.v + np.float32(0.5)) * scale - np.float32(0.5),
-            )
-            v = np.clip(v, 0.0, small.shape[0] - 1.0)
-            method = quality.value if level == 0 else cv2.INTER_LINEAR
-            cv2.remap(small, u, v, method, dst=stack[level], borderMode=cv2.BORDER_WRAP)
-            if level < top:
-                small = cv2.resize(
-                    small, ((small.shape[1] + 1) // 2, (small.shape[0] + 1) // 2), interpolation=cv2.INTER_AREA
-                )
-        blend_levels(stack, where.level, out)
+def positions(
+    view: View, size_px: tuple[int, int], source_px: tuple[int, int], *, coverage: Coverage = WHOLE
+) -> tuple[NDArray[np.float32], NDArray[np.float32]]:
+    """Source position (u, v), each (h, w), that every frame pixel shows; -1e9 off the ball."""
+    from glintor.pixels.sampling import source_map
+
+    u, v = (np.empty((size_px[1], size_px[0]), np.float32) for _ in range(2))
+    arguments = (coverage.radians, *_kernel_lens(view, size_px[0]), source_px, u, v)
+    in_bands(size_px[1], lambda first, last: source_map(first, last, *arguments))
+    return u, v

@@ -1,30 +1,42 @@
-"""A picture as it comes out of a decoder and goes into an encoder: 8-bit Y, U, V planes at 4:2:0."""
+"""A picture as it comes out of a decoder and goes into an encoder: Y, U, V planes of 8 bits or more."""
 
 from dataclasses import dataclass
+from typing import Any
 
+import cv2
 import numpy as np
 from numpy.typing import NDArray
 
-Plane = NDArray[np.uint8]
-MAT_GREY = 138  # the neutral mid grey on which pictures lie, and what stands around a ball
+Plane = NDArray[Any]  # of uint8 or uint16
+MAT_GREY = 138  # the neutral mid grey on which pictures lie, and what stands around a ball (of 255)
 
 
 @dataclass(frozen=True, slots=True)
 class ColourTags:
-    """How the planes mean colour: matrix "bt709" or "bt601", and whether black is at 0 (full) or 16 (limited)."""
+    """How the planes mean colour: matrix "bt709", "bt601" or "bt2020", and whether black is at 0 (full) or 16 (limited).
+
+    primaries and transfer are the numbers of ITU-T H.273, carried through as they are (2 is "not said").
+    """
 
     matrix: str = "bt709"
     full_range: bool = False
+    primaries: int = 1
+    transfer: int = 1
 
 
 @dataclass(frozen=True, slots=True)
 class Yuv:
-    """Planes y (H, W) and u, v (ceil(H/2), ceil(W/2)), rows may be padded; chroma sited left (MPEG-2)."""
+    """Planes y (H, W) and u, v, rows may be padded; samples of `bits` bits, in 16-bit words above 8.
+
+    u and v are half as wide and half as high (4:2:0), half as wide (4:2:2) or as large as y (4:4:4); where they are
+    halved, they are sited left and between the lines (MPEG-2).
+    """
 
     y: Plane
     u: Plane
     v: Plane
     tags: ColourTags = ColourTags()
+    bits: int = 8
 
     @property
     def size_px(self) -> tuple[int, int]:
@@ -32,6 +44,30 @@ class Yuv:
 
 
 def blank(width_px: int, height_px: int, tags: ColourTags = ColourTags()) -> Yuv:
-    """A new picture with undefined content."""
+    """A new 8-bit picture at 4:2:0 with undefined content."""
     half = ((height_px + 1) // 2, (width_px + 1) // 2)
     return Yuv(np.empty((height_px, width_px), np.uint8), np.empty(half, np.uint8), np.empty(half, np.uint8), tags)
+
+
+class Pyramid:
+    """A plane and its copies at half, quarter and eighth size, each made when first asked for and then kept."""
+
+    def __init__(self, plane: Plane) -> None:
+        whole_samples = plane.strides[1] == plane.itemsize and plane.strides[0] % plane.itemsize == 0
+        self._levels: list[Plane] = [plane if whole_samples else np.ascontiguousarray(plane)]
+
+    def level(self, number: int) -> Plane:
+        """The copy at 1 / 2^number, an area average."""
+        while len(self._levels) <= number:
+            last = self._levels[-1]
+            size = ((last.shape[1] + 1) // 2, (last.shape[0] + 1) // 2)
+            self._levels.append(np.asarray(cv2.resize(last, size, interpolation=cv2.INTER_AREA), last.dtype))
+        return self._levels[number]
+
+
+class Sphere:
+    """A picture with the smaller copies of its planes: what several frames of one moment are drawn from."""
+
+    def __init__(self, picture: Yuv) -> None:
+        self.picture = picture
+        self.planes = (Pyramid(picture.y), Pyramid(picture.u), Pyramid(picture.v))

@@ -1,15 +1,13 @@
 """The Hollin Cut, stage by stage, as the arrays that the renderer takes, with the truth beside them."""
 
 import math
-import os
-from collections.abc import Callable
-from concurrent.futures import ThreadPoolExecutor
 from dataclasses import dataclass, field
 
 import numpy as np
 from numpy.typing import NDArray
 
 from glintor.errors import InputError
+from glintor.pixels.bands import in_bands
 from glintor.placement import seam
 from glintor.placement.carriers import BANK_M
 from glintor.placement.sun import Sun
@@ -18,7 +16,6 @@ from glintor.simulation import raytrace as rt
 from glintor.simulation.people import Parts, Point
 
 Array = NDArray[np.float64]
-_CORES = ThreadPoolExecutor(os.cpu_count() or 2, thread_name_prefix="place")
 STAGES = ("wharf", "towpath", "cobdale", "lock")
 FAR = 1e9
 BOAT_SPEED_M_S = 1.79  # 4 mph, the usual limit on narrow canals (common practice, no source)
@@ -365,14 +362,8 @@ def render_sphere(scene: Scene, width_px: int, *, smooth: bool = True) -> NDArra
     out = np.empty((height, width_px, 3), np.float32)
     depth, kind = np.empty((height, width_px), np.float32), np.empty((height, width_px), np.int16)
     arguments = (scene.eye, scene.ahead_rad, scene.world)
-    _in_bands(height, lambda first, last: rt.render(out, depth, kind, first, last, *arguments))
+    in_bands(height, lambda first, last: rt.render(out, depth, kind, first, last, *arguments))
     if smooth:
         limit, source = float(scene.light.sky_numbers()[0]) * 6.0, out.copy()
-        _in_bands(height, lambda first, last: rt.refine(out, source, depth, kind, limit, first, last, *arguments))
+        in_bands(height, lambda first, last: rt.refine(out, source, depth, kind, limit, first, last, *arguments))
     return out
-
-
-def _in_bands(height: int, work: Callable[[int, int], None]) -> None:
-    """Runs `work` on bands of rows on every core; the kernels let go of the interpreter."""
-    edges = np.linspace(0, height, 17).astype(int)
-    list(_CORES.map(work, edges[:-1], edges[1:]))

@@ -1,9 +1,36 @@
 """The equirectangular picture: longitude 0 at the centre, positive right; pixel centres at half-integers."""
 
+from dataclasses import dataclass
+
 import numpy as np
 from numpy.typing import ArrayLike, NDArray
 
 Array = NDArray[np.float64]
+
+
+@dataclass(frozen=True, slots=True)
+class Coverage:
+    """What part of the sphere a picture shows: its spans and the middle of it, in degrees (right and up positive)."""
+
+    lon_deg: float = 360.0
+    lat_deg: float = 180.0
+    centre_lon_deg: float = 0.0
+    centre_lat_deg: float = 0.0
+
+    @property
+    def whole(self) -> tuple[bool, bool]:
+        """Whether it runs all the way round, and from pole to pole."""
+        return self.lon_deg >= 360.0 - 1e-6, self.lat_deg >= 180.0 - 1e-6
+
+    @property
+    def radians(self) -> tuple[float, float, float, float]:
+        """(centre_lon, centre_lat, lon, lat)."""
+        values = np.radians([self.centre_lon_deg, self.centre_lat_deg, self.lon_deg, self.lat_deg])
+        return float(values[0]), float(values[1]), float(values[2]), float(values[3])
+
+
+WHOLE = Coverage()
+HALF = Coverage(lon_deg=180.0)  # one lens's half, unrolled
 
 
 def direction(lon_deg: ArrayLike, lat_deg: ArrayLike) -> Array:

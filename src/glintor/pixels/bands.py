@@ -1,0 +1,22 @@
+"""Row-wise work on every core. The compiled kernels let go of the interpreter, so plain threads are enough.
+
+An own pool instead of the compiler's parallel loops: those wait by spinning, which takes the cores from the decoder
+and the encoders beside them.
+"""
+
+import os
+from collections.abc import Callable
+from concurrent.futures import ThreadPoolExecutor
+
+CORES = os.cpu_count() or 2
+_POOL = ThreadPoolExecutor(CORES, thread_name_prefix="rows")
+
+
+def in_bands(height: int, work: Callable[[int, int], object], *, least: int = 8) -> None:
+    """Calls work(first, last) for bands of rows, at least `least` high, until all are done. Raises what it raises.
+
+    Several bands a core: rows differ in cost, and a core may be busy with something else.
+    """
+    count = max(1, min(4 * CORES, height // least))
+    edges = [height * number // count for number in range(count + 1)]
+    list(_POOL.map(work, edges[:-1], edges[1:]))
