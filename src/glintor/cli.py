@@ -88,13 +88,28 @@ def _encoding_options(parser: argparse.ArgumentParser) -> None:
     group.add_argument("--bitrate", metavar="50M", help="bit rate of the picture")
     group.add_argument("--crf", type=int, metavar="N", help="constant quality, 0 (lossless) to 51; 19 without either")
     parser.add_argument("--preset", default="veryfast", help="how long the encoder thinks (default veryfast)")
+    parser.add_argument("--codec", default="h264", help="h264, h265, h265-10, prores or ffv1 (default h264)")
+    parser.add_argument("--pcm", action="store_true", help="uncompressed sound (ProRes and FFV1 only)")
 
 
 def _encoding(chosen: argparse.Namespace):  # type: ignore[no-untyped-def]
     from glintor.media.write import Encoding
 
     mbit = _mbit(chosen.bitrate) if chosen.bitrate else None
-    return Encoding(mbit_s=mbit, crf=19 if chosen.crf is None else chosen.crf, preset=chosen.preset)
+    crf = 19 if chosen.crf is None else chosen.crf
+    return Encoding(mbit_s=mbit, crf=crf, preset=chosen.preset, codec=chosen.codec, pcm=chosen.pcm)
+
+
+def _told_options(parser: argparse.ArgumentParser) -> None:
+    group = parser.add_mutually_exclusive_group()
+    group.add_argument("--as-sphere", action="store_true", help="take the picture for a full sphere whatever its shape")
+    group.add_argument("--as-half", action="store_true", help="take the picture for one lens's half, unrolled")
+
+
+def _told(chosen: argparse.Namespace):  # type: ignore[no-untyped-def]
+    from glintor.sphere.equirect import TOLD
+
+    return TOLD.get("sphere" if chosen.as_sphere else "half" if chosen.as_half else "")
 
 
 def _view_options(parser: argparse.ArgumentParser) -> None:
@@ -119,9 +134,7 @@ def _reframe(words: list[str]) -> int:
     parser.add_argument("--in", dest="in_s", type=float, default=0.0, metavar="S")
     parser.add_argument("--out", dest="out_s", type=float, default=float("inf"), metavar="S")
     parser.add_argument("--fast", action="store_true", help="bilinear instead of cubic resampling")
-    parser.add_argument(
-        "--as-sphere", action="store_true", help="treat the picture as a full sphere whatever its shape"
-    )
+    _told_options(parser)
     _encoding_options(parser)
     chosen = parser.parse_args(words)
     from glintor.export.render import Output, render
@@ -140,7 +153,7 @@ def _reframe(words: list[str]) -> int:
         quality=Filter.FAST if chosen.fast else Filter.FINE,
     )
     result = render(
-        chosen.source, [output], start_s=chosen.in_s, end_s=chosen.out_s, as_sphere=chosen.as_sphere, report=_progress
+        chosen.source, [output], start_s=chosen.in_s, end_s=chosen.out_s, told=_told(chosen), report=_progress
     )
     for note in result.notes:
         print(f"glintor: {note}", file=sys.stderr)
@@ -155,13 +168,13 @@ def _still(words: list[str]) -> int:
     _view_options(parser)
     parser.add_argument("--size", default="1920x1080", metavar="WxH")
     parser.add_argument("--at", type=float, default=0.0, metavar="S", help="moment of a clip in seconds")
-    parser.add_argument("--as-sphere", action="store_true")
+    _told_options(parser)
     chosen = parser.parse_args(words)
     from glintor.export.still import still
     from glintor.sphere.view import View
 
     view = View(yaw_deg=chosen.yaw, pitch_deg=chosen.pitch, roll_deg=chosen.roll, fov_deg=chosen.fov, bend=chosen.bend)
-    still(chosen.source, view, size_px(chosen.size), chosen.target, at_s=chosen.at, as_sphere=chosen.as_sphere)
+    still(chosen.source, view, size_px(chosen.size), chosen.target, at_s=chosen.at, told=_told(chosen))
     print(chosen.target)
     return 0
 
@@ -170,7 +183,7 @@ def _export(words: list[str]) -> int:
     parser = _parser("export", "Render the cuts of a project as flat films.")
     parser.add_argument("file", type=Path)
     parser.add_argument("--cut", metavar="NAME", help="only the cut of this name or id")
-    parser.add_argument("--format", metavar="16:9", help="only this format")
+    parser.add_argument("--format", metavar="16:9", help="only this format (16:9 and 9:16 without it)")
     parser.add_argument("--to", type=Path, required=True, metavar="DIR")
     _encoding_options(parser)
     chosen = parser.parse_args(words)
@@ -179,14 +192,15 @@ def _export(words: list[str]) -> int:
     from glintor.project.store import read_project
 
     project = read_project(chosen.file)
-    shapes = [format_by_name(chosen.format)] if chosen.format else list(FORMATS)
+    shapes = [format_by_name(chosen.format)] if chosen.format else list(FORMATS[:2])
     cuts = [(s, c) for s in project.shots for c in s.cuts if chosen.cut in (None, c.name, c.id)]
     if not cuts:
         known = ", ".join(c.name for s in project.shots for c in s.cuts) or "none yet"
         raise InputError(f"There is no cut {chosen.cut or ''} in {chosen.file.name}.", advice=f"Cuts: {known}.")
     for shot, cut in cuts:
-        wanted = [(shape, target_file(chosen.to, chosen.file, cut, shape)) for shape in shapes]
-        result = render_cut(chosen.file, shot, cut, wanted, _encoding(chosen), report=_progress)
+        packing = _encoding(chosen)
+        wanted = [(shape, target_file(chosen.to, chosen.file, cut, shape, packing.suffix)) for shape in shapes]
+        result = render_cut(chosen.file, shot, cut, wanted, packing, report=_progress)
         for note in result.notes:
             print(f"glintor: {note}", file=sys.stderr)
         for _, target in wanted:

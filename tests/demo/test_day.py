@@ -15,7 +15,7 @@ from glintor.review import findings, placing
 def test_the_shipped_clips_are_whole(shot_id):
     clip = CLIPS / f"clip-{list(FILM_S).index(shot_id) + 1:04d}.mp4"
     info = probe(clip)
-    assert info.width_px >= 1920 and info.is_sphere and info.duration_s >= 12.0
+    assert info.width_px >= 1920 and info.coverage is not None and info.duration_s >= 12.0
     assert info.frames == round(FILM_S[shot_id] * 24)
     assert whole_sound(clip).shape[1] == pytest.approx(info.duration_s * 48000, abs=2048)
     assert len(read_track(track_file(clip)).time_s) == info.frames

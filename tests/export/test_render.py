@@ -17,6 +17,7 @@ from glintor.media.write import Encoding
 from glintor.pixels import colour
 from glintor.pixels.reproject import Reprojector
 from glintor.reframing.path import Keyframe, ViewPath
+from glintor.sphere.equirect import WHOLE
 from glintor.sphere.view import View
 from tests.conftest import cut_off, ffprobe, frame_number, make_clip, psnr, smooth_sphere
 
@@ -105,7 +106,7 @@ def test_flat_clips_are_refused_and_nothing_is_written(tmp_path):
     with pytest.raises(ClipError):
         render(source, [output(tmp_path / "out.mp4")])
     assert sorted(p.name for p in tmp_path.iterdir()) == ["flat.mp4"]
-    assert render(source, [output(tmp_path / "out.mp4")], as_sphere=True).frames == 24
+    assert render(source, [output(tmp_path / "out.mp4")], told=WHOLE).frames == 24
 
 
 @pytest.mark.parametrize(("start", "end"), [(2.0, 3.0), (0.5, 0.5), (-1.0, 0.5)])
@@ -171,9 +172,9 @@ def test_a_flat_picture_is_no_sphere(tmp_path):
     cv2.imwrite(str(tmp_path / "flat.png"), np.zeros((90, 160, 3), np.uint8))
     with pytest.raises(ClipError, match="160x90"):
         still(tmp_path / "flat.png", View(), (320, 180), tmp_path / "a.png")
-    still(tmp_path / "flat.png", View(), (320, 180), tmp_path / "a.png", as_sphere=True)
-    with pytest.raises(GlintorError, match="PNG"):
-        still(tmp_path / "flat.png", View(), (320, 180), tmp_path / "a.jpg", as_sphere=True)
+    still(tmp_path / "flat.png", View(), (320, 180), tmp_path / "a.png", told=WHOLE)
+    with pytest.raises(GlintorError, match="not written as"):
+        still(tmp_path / "flat.png", View(), (320, 180), tmp_path / "a.bmp", told=WHOLE)
 
 
 def test_channels_end_from_either_side():

@@ -7,12 +7,13 @@ import numpy as np
 import pytest
 
 from glintor.errors import InputError
-from glintor.media.picture import read_rgb, write_png
-from glintor.media.probe import ClipError, need_sphere, probe
+from glintor.media.picture import read_sphere, write_picture
+from glintor.media.probe import ClipError, probe, sphere_of
 from glintor.media.read import ClipReader, LatestReader
 from glintor.media.sound import RATE_HZ, sound_cut, whole_sound
 from glintor.media.write import Encoding, FilmWriter
 from glintor.pixels.yuv import ColourTags
+from glintor.sphere.equirect import WHOLE
 from tests.conftest import cut_off, ffprobe, frame_number, make_clip
 
 
@@ -25,7 +26,7 @@ def test_probe_says_what_ffprobe_says(clip):
         Fraction(rate),
         int(frames),
     )
-    assert info.is_sphere and info.has_sound and info.duration_s == pytest.approx(1.0)
+    assert info.coverage == WHOLE and info.has_sound and info.duration_s == pytest.approx(1.0)
 
 
 @pytest.mark.parametrize(
@@ -60,8 +61,8 @@ def test_a_sound_file_has_no_pictures(tmp_path):
 def test_a_flat_clip_is_no_sphere_unless_told(tmp_path):
     info = probe(make_clip(tmp_path / "flat.mp4", width=320, height=180))
     with pytest.raises(ClipError, match="320x180"):
-        need_sphere(info)
-    need_sphere(info, as_sphere=True)
+        sphere_of(info)
+    assert sphere_of(info, WHOLE) == WHOLE
 
 
 def test_frames_come_in_order_between_two_moments(clip):
@@ -126,7 +127,7 @@ def test_padding_is_cropped_and_odd_sizes_are_read(tmp_path):
     with ClipReader(path) as reader:
         picture = next(reader.frames()).picture
     assert picture.y.shape == (101, 202) and picture.u.shape == (51, 101)
-    assert probe(path).is_sphere
+    assert probe(path).coverage == WHOLE
 
 
 @pytest.mark.parametrize(
@@ -174,11 +175,11 @@ def test_an_odd_film_size_is_refused_with_a_better_one(tmp_path):
 
 def test_pictures_come_back_as_written(tmp_path):
     picture = np.random.default_rng(0).integers(0, 255, (20, 30, 3), dtype=np.uint8)
-    write_png(tmp_path / "p.png", picture)
-    assert (read_rgb(tmp_path / "p.png") == picture).all()
+    write_picture(tmp_path / "p.png", picture)
+    assert (read_sphere(tmp_path / "p.png", WHOLE)[0] == picture).all()
     (tmp_path / "bad.png").write_text("no picture")
     with pytest.raises(ClipError, match="cannot be read"):
-        read_rgb(tmp_path / "bad.png")
+        read_sphere(tmp_path / "bad.png")
 
 
 def test_a_clip_that_nobody_here_drew_decodes(tmp_path):

@@ -78,7 +78,12 @@ def test_a_take_is_a_film_with_sound_and_its_track(tmp_path):
     take = record(recording(), tmp_path, report=shares.append)
     clip = tmp_path / take.card_file
     info = probe(clip)
-    assert (info.width_px, info.height_px, info.frames, info.has_sound) == (320, 160, 6, True) and info.is_sphere
+    assert (info.width_px, info.height_px, info.frames, info.has_sound) == (
+        320,
+        160,
+        6,
+        True,
+    ) and info.coverage is not None
     assert take.size_bytes == clip.stat().st_size and take.exposure.shutter_s == ROOF.exposure.shutter_s
     track = read_track(track_file(clip))
     assert len(track.time_s) == 6 and track.distance_m == pytest.approx(np.full(6, 3.25), abs=0.1)

@@ -3,11 +3,13 @@
 from collections.abc import Callable
 from functools import partial
 from pathlib import Path
+from typing import Literal
 
 import msgspec
 from PyQt6.QtCore import QTimer
 from PyQt6.QtGui import QCloseEvent, QDragEnterEvent, QDropEvent, QImage
 from PyQt6.QtWidgets import (
+    QAbstractButton,
     QApplication,
     QButtonGroup,
     QFileDialog,
@@ -44,7 +46,7 @@ from glintor.export.cut import target_file
 from glintor.export.formats import FORMATS
 from glintor.export.queue import Queue
 from glintor.finding import Finding, Level, worst_first
-from glintor.media.probe import need_sphere, probe
+from glintor.media.probe import probe
 from glintor.offload.copy import Copied, bring_over
 from glintor.placement.review import clock
 from glintor.project.model import Project, Shot, Take, fresh_id, with_take
@@ -301,14 +303,13 @@ class Window(QMainWindow):
         if name:
             self.add_clip(Path(name))
 
-    def add_clip(self, file: Path, *, as_sphere: bool = False) -> None:
-        """Copies a clip into the footage and logs it as a take of this shot; asks where it is no full sphere."""
+    def add_clip(self, file: Path, *, told: Literal["", "sphere", "half"] = "") -> None:
+        """Copies a clip into the footage and logs it as a take of this shot; asks where it is no sphere by itself."""
         try:
             info = probe(file)
-            if not info.is_sphere and not as_sphere:
+            if info.coverage is None and not told:
                 self._ask_sphere(file, info.width_px, info.height_px)
                 return
-            need_sphere(info, as_sphere=as_sphere)
         except GlintorError as error:
             self.tell(error)
             return
@@ -319,7 +320,7 @@ class Window(QMainWindow):
                 id=fresh_id(f"{shot.id}-clip", {t.id for t in shot.takes}), name=file.stem, start_min=shot.start_min,
                 duration_s=info.duration_s, width_px=info.width_px, rate_fps=float(info.rate), size_bytes=info.size_bytes,
                 safe_file=str(copied.target.relative_to(self.document.file.parent)), xxh64=copied.xxh64,
-                placement=shot.placement, exposure=shot.exposure,
+                placement=shot.placement, exposure=shot.exposure, told=told,
             )  # fmt: skip
             self.document.edit(
                 "Bring a clip in", self.document.project.with_shot(shot.id, lambda s: with_take(s, take))
@@ -333,11 +334,17 @@ class Window(QMainWindow):
         box = QMessageBox(self)
         box.setWindowTitle("Glintor")
         box.setText(f"{file.name} is {width}x{height}. A full sphere is twice as wide as high.")
-        box.setInformativeText("Nothing was copied. Is it a sphere all the same?")
-        yes = box.addButton("Treat it as a sphere", QMessageBox.ButtonRole.AcceptRole)
+        box.setInformativeText("Nothing was copied. Is it a sphere all the same, or the half of it that one lens sees?")
+        whole = box.addButton("Treat it as a sphere", QMessageBox.ButtonRole.AcceptRole)
+        half = box.addButton("Treat it as a half", QMessageBox.ButtonRole.AcceptRole)
         box.addButton("Leave it", QMessageBox.ButtonRole.RejectRole)
         box.setModal(False)
-        box.buttonClicked.connect(lambda pressed: self.add_clip(file, as_sphere=True) if pressed is yes else None)
+
+        def answered(pressed: QAbstractButton) -> None:
+            if pressed in (whole, half):
+                self.add_clip(file, told="sphere" if pressed is whole else "half")
+
+        box.buttonClicked.connect(answered)
         box.show()
 
     def dragEnterEvent(self, event: QDragEnterEvent | None) -> None:

@@ -6,7 +6,7 @@ from pathlib import Path
 
 from glintor.errors import InputError
 from glintor.export.formats import Format, path_for
-from glintor.export.render import Output, RenderResult, render
+from glintor.export.render import Film, Output, RenderResult, render_films
 from glintor.media.write import Encoding
 from glintor.project.model import Cut, Shot, Take, take_of
 
@@ -23,9 +23,9 @@ def clip_file(project_file: Path, take: Take) -> Path:
     )
 
 
-def target_file(folder: Path, project_file: Path, cut: Cut, shape: Format) -> Path:
+def target_file(folder: Path, project_file: Path, cut: Cut, shape: Format, suffix: str = ".mp4") -> Path:
     """The name a film gets: project, cut and format."""
-    return folder / f"{project_file.stem}-{cut.id}-{shape.in_file_names}.mp4"
+    return folder / f"{project_file.stem}-{cut.id}-{shape.in_file_names}{suffix}"
 
 
 def render_cut(
@@ -39,9 +39,17 @@ def render_cut(
     stop: threading.Event | None = None,
 ) -> RenderResult:
     """Renders the cut into each wanted (format, target) in one decoding pass. Raises as `render` does."""
-    source = clip_file(project_file, take_of(shot, cut.take_id))
-    outputs = [
+    take = take_of(shot, cut.take_id)
+    source = clip_file(project_file, take)
+    return render_films(source, [film_of(cut, wanted, encoding)], told=take.coverage, report=report, stop=stop)[0]
+
+
+def film_of(cut: Cut, wanted: Sequence[tuple[Format, Path]], encoding: Encoding) -> Film:
+    """What the engine needs to know of a cut."""
+    outputs = tuple(
         Output(target=target, size_px=shape.size_px, path=path_for(cut, shape), encoding=encoding)
         for shape, target in wanted
-    ]
-    return render(source, outputs, start_s=cut.in_s, end_s=cut.out_s, report=report, stop=stop)
+    )
+    return Film(
+        outputs=outputs, start_s=cut.in_s, end_s=cut.out_s, stretches=cut.speeds, average=cut.blur, sound=cut.sound
+    )

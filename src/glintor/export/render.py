@@ -2,29 +2,39 @@
 
     decoder thread -> channel of two frames -> reprojection (the calling thread) -> channel -> encoder threads
 
+Every film of a clip that runs forwards is fed from the same decode; one that runs backwards takes a pass of its own.
 Memory does not grow with the clip's length: at most two decoded frames and two frames an output are alive.
 """
 
 import threading
-from collections.abc import Callable, Sequence
+from collections.abc import Callable, Iterator, Sequence
 from contextlib import ExitStack
 from dataclasses import dataclass
 from fractions import Fraction
 from pathlib import Path
+from typing import Literal
 
 import av.error
+import numpy as np
 
 from glintor.errors import Cancelled, GlintorError
 from glintor.export.channel import Channel, ChannelClosed
+from glintor.export.sound import film_sound
+from glintor.export.weave import Part, Run, merged, parts_of
 from glintor.files import whole_file, write_error
-from glintor.media.probe import ClipInfo, need_sphere, probe
+from glintor.media.probe import ClipInfo, probe, sphere_of
 from glintor.media.read import ClipReader, Decoded
 from glintor.media.sound import sound_cut
 from glintor.media.write import Encoding, FilmWriter
 from glintor.pixels.reproject import Filter, Reprojector
+from glintor.pixels.yuv import Sphere
 from glintor.reframing.path import ViewPath
+from glintor.reframing.retime import Stretch, Timeline
+from glintor.sphere.equirect import Coverage
 
+_PLACES_SAID = 5
 Report = Callable[[float], None]
+Sound = Literal["pitch", "mute", "none"]
 
 
 @dataclass(frozen=True, slots=True, kw_only=True)
@@ -38,9 +48,25 @@ class Output:
     quality: Filter = Filter.FINE
 
 
+@dataclass(frozen=True, slots=True, kw_only=True)
+class Film:
+    """One cut of a clip and every output of it.
+
+    average  where the speed changes: each film frame is the mean of what it skips, instead of the nearest frame
+    sound    where the speed changes: kept at pitch where mild, muted, or no track at all
+    """
+
+    outputs: tuple[Output, ...]
+    start_s: float = 0.0
+    end_s: float = float("inf")
+    stretches: tuple[Stretch, ...] = ()
+    average: bool = True
+    sound: Sound = "pitch"
+
+
 @dataclass(frozen=True, slots=True)
 class RenderResult:
-    """What came out: pictures written to each film, their length, and what the person should know."""
+    """What came out: pictures written to each output of a film, its length, and what the person should know."""
 
     frames: int
     duration_s: float
@@ -63,51 +89,71 @@ class _Failure:
 
 
 def render(
-    source: Path,
-    outputs: Sequence[Output],
-    *,
-    start_s: float = 0.0,
-    end_s: float = float("inf"),
-    as_sphere: bool = False,
-    report: Report = lambda _share: None,
-    stop: threading.Event | None = None,
-) -> RenderResult:
-    """Renders every output from one decode of [start_s, end_s) and returns what was written.
+    source: Path, outputs: Sequence[Output], *, start_s: float = 0.0, end_s: float = float("inf"), told: Coverage | None = None,
+    report: Report = lambda _share: None, stop: threading.Event | None = None,
+) -> RenderResult:  # fmt: skip
+    """Renders one cut at its own speed in several outputs; see `render_films`."""
+    film = Film(outputs=tuple(outputs), start_s=start_s, end_s=end_s)
+    return render_films(source, [film], told=told, report=report, stop=stop)[0]
 
-    Output frame n shows the path at the source time of output frame n; time stamps are the source's, moved so that
-    the film starts at 0. Raises ClipError, WriteError, RenderError or Cancelled; then no target was touched.
+
+def render_films(
+    source: Path, films: Sequence[Film], *, told: Coverage | None = None,
+    report: Report = lambda _share: None, stop: threading.Event | None = None,
+) -> list[RenderResult]:  # fmt: skip
+    """Renders every output of every film and returns what was written, a result a film.
+
+    told  what part of the sphere the clip shows, where a person says so
+
+    Output frame n shows the path at the clip's time of output frame n. At its own speed a film has the clip's time
+    stamps, moved so that it starts at 0; where its speed changes it has a constant frame rate, the clip's.
+    Raises ClipError, WriteError, RenderError, PaceError or Cancelled; then no target was touched.
     """
     info = probe(source)
-    need_sphere(info, as_sphere=as_sphere)
-    end = min(end_s, info.duration_s) if info.duration_s > 0 else end_s
-    if not 0.0 <= start_s < end:
-        raise RenderError(
-            f"The part from {start_s:g} to {end_s:g} s is not in {source.name}, which lasts {info.duration_s:.2f} s.",
-            advice="Choose in and out inside the clip.",
-        )
+    coverage = sphere_of(info, told)
     stop = stop or threading.Event()
     with ExitStack() as files:
-        parts = [files.enter_context(whole_file(output.target)) for output in outputs]
+        reels = [_Reel(film, info, coverage, files) for film in films]
         with ClipReader(source) as reader:
-            frames, duration_s = _run(reader, info, outputs, parts, start_s, end, report, stop)
-            notes = _notes(reader, info, end, frames)
-        if frames == 0:
-            raise RenderError(f"No picture of {source.name} lies in the part asked for.", advice="Move in or out.")
-    return RenderResult(frames, duration_s, notes)
+            _run(reader, reels, report, stop)
+            notes = _fault_notes(reader, info)
+        for reel in reels:
+            if reel.frames == 0:
+                raise RenderError(f"No picture of {source.name} lies in the part asked for.", advice="Move in or out.")
+    return [RenderResult(reel.frames, reel.duration_s, (*notes, *reel.end_note())) for reel in reels]
 
 
-def _run(
-    reader: ClipReader,
-    info: ClipInfo,
-    outputs: Sequence[Output],
-    parts: Sequence[Path],
-    start_s: float,
-    end_s: float,
-    report: Report,
-    stop: threading.Event,
-) -> tuple[int, float]:
-    decoded: Channel[Decoded] = Channel()
-    lanes = [_Lane(output, part, info, start_s, end_s) for output, part in zip(outputs, parts, strict=True)]
+@dataclass(slots=True)
+class _Pass:
+    """What is decoded in one go and which rows of film frames it feeds."""
+
+    runs: tuple[Run, ...]
+    fed: list[tuple["_Reel", Part | None]]
+
+    @property
+    def length_s(self) -> float:
+        return sum(max(run.end_s - run.start_s, 0.04) for run in self.runs)
+
+
+def _passes(reels: Sequence["_Reel"]) -> list[_Pass]:
+    """Films that only run forwards share the first pass; every row of the others is a pass of its own, in order."""
+    shared: list[tuple[_Reel, Part | None]] = []
+    spans: list[tuple[float, float]] = []
+    alone = []
+    for reel in reels:
+        if any(part.weave.backwards for part in reel.parts):
+            alone += [_Pass(part.runs, [(reel, part)]) for part in reel.parts]
+            continue
+        shared += [(reel, part) for part in reel.parts] or [(reel, None)]
+        runs = [run for part in reel.parts for run in part.runs] or [Run(reel.start_s, reel.end_s)]
+        spans += [(run.start_s, run.end_s) for run in runs]
+    return ([_Pass(merged(spans), shared)] if shared else []) + alone
+
+
+def _run(reader: ClipReader, reels: Sequence["_Reel"], report: Report, stop: threading.Event) -> None:
+    passes = _passes(reels)
+    decoded: Channel[tuple[int, Decoded]] = Channel()
+    lanes = [lane for reel in reels for lane in reel.lanes]
     failure = _Failure()
 
     def abort(error: BaseException) -> None:
@@ -116,79 +162,162 @@ def _run(
         for lane in lanes:
             lane.channel.abort()
 
-    threads = [threading.Thread(target=_decode, args=(reader, start_s, end_s, decoded, abort), name="decode")]
+    threads = [threading.Thread(target=_decode, args=(reader, passes, decoded, abort), name="decode")]
     threads += [threading.Thread(target=lane.encode, args=(abort,), name="encode") for lane in lanes]
     for thread in threads:
         thread.start()
-    frames, first, last, step = 0, Fraction(0), Fraction(0), 1 / info.rate
     try:
-        for item in decoded:
+        total, done, at = sum(p.length_s for p in passes), 0.0, 0
+        for number, item in decoded:
             if stop.is_set():
                 raise Cancelled
-            if frames == 0:
-                first = item.time
-                step = min(step, Fraction(1, 5))
-            for lane in lanes:
-                lane.draw(item, first)
-            last = item.time
-            frames += 1
-            report(min((float(item.time) - start_s) / max(end_s - start_s, 1e-9), 1.0))
-        for lane in lanes:
-            lane.end_s = float(last - first + step)
-            lane.channel.finish()
+            while at < number:
+                _finish(passes, at)
+                at += 1
+            sphere = Sphere(item.picture)
+            for reel, part in passes[number].fed:
+                reel.push(item, sphere, part)
+            done += float(item.until - item.time)
+            report(min(done / max(total, 1e-9), 1.0))
+        for number in range(at, len(passes)):
+            _finish(passes, number)
     except BaseException as error:
         abort(error)
     for thread in threads:
         thread.join()
     if failure.error is not None:
-        _raise_in_words(failure.error, outputs[0].target)
-    return frames, float(last - first + step)
+        _raise_in_words(failure.error, lanes[0].output.target)
+
+
+def _finish(passes: Sequence[_Pass], number: int) -> None:
+    """Ends the rows that a pass fed, and the films that no later pass feeds."""
+    later = {id(reel) for p in passes[number + 1 :] for reel, _ in p.fed}
+    for reel, part in passes[number].fed:
+        if part is not None:
+            reel.rest(part)
+    for reel in {id(reel): reel for reel, _ in passes[number].fed}.values():
+        if id(reel) not in later:
+            reel.finish()
 
 
 def _decode(
-    reader: ClipReader, start_s: float, end_s: float, out: Channel[Decoded], abort: Callable[[BaseException], None]
+    reader: ClipReader,
+    passes: Sequence[_Pass],
+    out: Channel[tuple[int, Decoded]],
+    abort: Callable[[BaseException], None],
 ) -> None:
     try:
-        for item in reader.frames(start_s, end_s):
-            out.put(item)
+        for number, one in enumerate(passes):
+            for run in one.runs:
+                for item in reader.runs(run.start_s, run.end_s, backwards=run.backwards):
+                    out.put((number, item))
         out.finish()
     except BaseException as error:
         abort(error)
 
 
+class _Reel:
+    """One film under way: which frames it takes from the clip, and its outputs."""
+
+    def __init__(self, film: Film, info: ClipInfo, coverage: Coverage, files: ExitStack) -> None:
+        self.film, self.info = film, info
+        self.start_s = film.start_s
+        self.end_s = min(film.end_s, info.duration_s) if info.duration_s > 0 else film.end_s
+        if not 0.0 <= self.start_s < self.end_s:
+            raise RenderError(
+                f"The part from {self.start_s:g} to {self.end_s:g} s is not in {info.path.name}, which lasts {info.duration_s:.2f} s.",
+                advice="Choose in and out inside the clip.",
+            )
+        self.timeline = Timeline(self.start_s, self.end_s, film.stretches) if film.stretches else None
+        if self.timeline is not None and self.timeline.plain:
+            self.timeline = None
+        self.parts = parts_of(self.timeline, float(info.rate), average=film.average) if self.timeline else []
+        self.lanes = [_Lane(o, files.enter_context(whole_file(o.target)), self, coverage) for o in film.outputs]
+        self.frames, self._last_s = 0, 0.0
+        self._first: Fraction | None = None
+        self._until = Fraction(0)
+        self._slack = float(1 / info.rate) / 2
+
+    @property
+    def time_base(self) -> Fraction:
+        return 1 / self.info.rate if self.timeline is not None else self.info.time_base
+
+    @property
+    def duration_s(self) -> float:
+        if self.timeline is not None:
+            return float(self.frames / self.info.rate)
+        return float(self._until - (self._first or Fraction(0)))
+
+    def sound(self) -> Iterator[np.ndarray] | None:
+        """The film's sound, from its first picture on; None where it gets no track."""
+        if not self.info.has_sound or (self.timeline is not None and self.film.sound == "none"):
+            return None
+        if self.timeline is not None:
+            return film_sound(self.info.path, self.timeline, muted=self.film.sound == "mute")
+        return sound_cut(self.info.path, float(self._first or 0), self.end_s)
+
+    def push(self, item: Decoded, sphere: Sphere, part: Part | None) -> None:
+        """Takes one frame of the clip."""
+        time = float(item.time)
+        if part is not None:
+            for number, picture, view_s in part.weave.push(time, float(item.until), sphere):
+                self._draw(picture, view_s, number)
+        elif self.start_s - self._slack <= time < self.end_s - self._slack:
+            if self._first is None:
+                self._first = item.time
+            step = min(item.until - item.time, 1 / self.info.rate) if self.frames == 0 else item.until - item.time
+            self._until = item.time + step
+            self._draw(sphere, time, int((item.time - self._first) / self.info.time_base))
+        else:
+            return
+        self._last_s = max(self._last_s, time)
+
+    def rest(self, part: Part) -> None:
+        for number, picture, view_s in part.weave.rest():
+            self._draw(picture, view_s, number)
+
+    def _draw(self, sphere: Sphere, view_s: float, pts: int) -> None:
+        for lane in self.lanes:
+            lane.draw(sphere, view_s, pts)
+        self.frames += 1
+
+    def finish(self) -> None:
+        for lane in self.lanes:
+            lane.end_s = self.duration_s
+            lane.channel.finish()
+
+    def end_note(self) -> Iterator[str]:
+        """Where the clip ends before its header says."""
+        frame_s, wanted = 2 * self._slack, min(self.end_s, self.info.duration_s)
+        if self.timeline is None and self._last_s + 1.5 * frame_s < wanted:
+            yield f"{self.info.path.name} ends at {self._last_s + frame_s:.2f} s, though its header says {self.info.duration_s:.2f} s."
+
+
 class _Lane:
     """One output's way: reprojection into a new frame, then its encoder."""
 
-    def __init__(self, output: Output, part: Path, info: ClipInfo, start_s: float, end_s: float) -> None:
-        self._output, self._part, self._info = output, part, info
-        self._start_s, self._end_s = start_s, end_s
-        self._reprojector = Reprojector(output.size_px, output.quality)
+    def __init__(self, output: Output, part: Path, reel: _Reel, coverage: Coverage) -> None:
+        self.output, self._part, self._reel = output, part, reel
+        self._reprojector = Reprojector(output.size_px, output.quality, coverage=coverage)
         self._writer: FilmWriter | None = None
         self.channel: Channel[tuple[av.VideoFrame, int]] = Channel()
         self.end_s = 0.0
 
-    def draw(self, item: Decoded, first: Fraction) -> None:
+    def draw(self, sphere: Sphere, view_s: float, pts: int) -> None:
         if self._writer is None:
-            info = self._info
-            sound = sound_cut(info.path, float(first), self._end_s) if info.has_sound else None
             self._writer = FilmWriter(
-                self._part,
-                self._output.size_px,
-                rate=info.rate,
-                time_base=info.time_base,
-                encoding=self._output.encoding,
-                tags=item.picture.tags,
-                sound=sound,
-            )
+                self._part, self.output.size_px, rate=self._reel.info.rate, time_base=self._reel.time_base, encoding=self.output.encoding,
+                tags=sphere.picture.tags, source_bits=sphere.picture.bits, sound=self._reel.sound(),
+            )  # fmt: skip
         frame, planes = self._writer.new_frame()
-        self._reprojector.draw(item.picture, self._output.path.at(float(item.time)), out=planes)
-        self.channel.put((frame, int((item.time - first) / self._info.time_base)))
+        self._reprojector.draw(sphere, self.output.path.at(view_s), out=planes)
+        self.channel.put((frame, pts))
 
     def encode(self, abort: Callable[[BaseException], None]) -> None:
         try:
             for frame, pts in self.channel:
                 assert self._writer is not None
-                self._writer.write(frame, pts, self._info.time_base)
+                self._writer.write(frame, pts, self._reel.time_base)
             if self._writer is not None:
                 self._writer.close(self.end_s)
         except BaseException as error:
@@ -209,15 +338,9 @@ def _raise_in_words(error: BaseException, target: Path) -> None:
     raise error
 
 
-def _notes(reader: ClipReader, info: ClipInfo, end_s: float, frames: int) -> tuple[str, ...]:
-    notes = []
-    frame_s = 1 / float(info.rate)
-    if reader.faults:
-        notes.append(
-            f"{info.path.name}: {reader.faults} damaged place(s) were skipped; everything that decodes is kept."
-        )
-    if frames and reader.last is not None and float(reader.last) + 1.5 * frame_s < min(end_s, info.duration_s):
-        notes.append(
-            f"{info.path.name} ends at {float(reader.last) + frame_s:.2f} s, though its header says {info.duration_s:.2f} s."
-        )
-    return tuple(notes)
+def _fault_notes(reader: ClipReader, info: ClipInfo) -> tuple[str, ...]:
+    if not reader.faults_s:
+        return ()
+    places = ", ".join(f"{t:.2f}" for t in reader.faults_s[:_PLACES_SAID])
+    more = f" and {len(reader.faults_s) - _PLACES_SAID} more" if len(reader.faults_s) > _PLACES_SAID else ""
+    return (f"{info.path.name} is damaged at {places}{more} s; it was skipped there, everything that decodes is kept.",)

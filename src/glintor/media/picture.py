@@ -1,37 +1,96 @@
-"""Single pictures on disk: PNG and JPEG in, PNG out."""
+"""Single pictures on disk: PNG, JPEG, TIFF, WebP and the light of EXR and Radiance HDR in; PNG, JPEG, TIFF, EXR out."""
 
+import os
 from pathlib import Path
+from typing import Any
+
+os.environ.setdefault("OPENCV_IO_ENABLE_OPENEXR", "1")  # read by OpenCV at its first EXR file
 
 import cv2
 import numpy as np
 from numpy.typing import NDArray
 
+from glintor.errors import InputError
 from glintor.files import write_bytes
-from glintor.media.probe import ClipError
+from glintor.media.probe import ClipError, need_sphere
+from glintor.media.spherical import photo_coverage
+from glintor.sphere.equirect import Coverage
 
-SUFFIXES = {".png", ".jpg", ".jpeg", ".tif", ".tiff", ".webp"}
+LIGHT = {".exr", ".hdr"}  # files of linear light, without an upper end
+SUFFIXES = {".png", ".jpg", ".jpeg", ".tif", ".tiff", ".webp"} | LIGHT
+WRITTEN = (".png", ".jpg", ".tif", ".exr")
+MOST_PX = (16384, 8192)
+_JPEG_QUALITY = 95
+_REC709 = np.array([0.2126, 0.7152, 0.0722], np.float32)
 
 
-def read_rgb(path: Path) -> NDArray[np.uint8]:
-    """(H, W, 3) red, green, blue at 8 bits. Raises ClipError."""
+def read_sphere(path: Path, told: Coverage | None = None) -> tuple[NDArray[Any], Coverage]:
+    """(H, W, 3) red, green, blue in the file's own depth (uint8, uint16 or float32 light), and what it shows.
+
+    Raises ClipError where it cannot be read, is no sphere, or is larger than 16384x8192.
+    """
     if not path.exists():
         raise ClipError(f"There is no file {path}.", advice="Check the name.")
-    content = np.frombuffer(path.read_bytes(), np.uint8)
-    picture = cv2.imdecode(content, cv2.IMREAD_COLOR) if content.size else None
-    if picture is None:
+    try:
+        content = np.frombuffer(path.read_bytes(), np.uint8)
+        picture = cv2.imdecode(content, cv2.IMREAD_COLOR | cv2.IMREAD_ANYDEPTH) if content.size else None
+    except (cv2.error, OSError) as error:
+        raise _unreadable(path) from error
+    if picture is None or picture.dtype not in (np.uint8, np.uint16, np.float32):
+        raise _unreadable(path)
+    height, width = picture.shape[:2]
+    if width > MOST_PX[0] or height > MOST_PX[1]:
         raise ClipError(
-            f"{path.name} cannot be read as a picture.", unharmed="It was not changed.", advice="Copy it again."
+            f"{path.name} is {width}x{height}.", unharmed="It was not changed.", advice="Up to 16384x8192 can be used."
         )
-    return np.ascontiguousarray(picture[..., ::-1])
+    coverage = need_sphere(path.name, (width, height), photo_coverage(path), told)
+    return np.ascontiguousarray(picture[..., ::-1]), coverage
 
 
-def png_bytes(picture_rgb: NDArray[np.uint8]) -> bytes:
-    """The picture packed as PNG."""
-    done, packed = cv2.imencode(".png", picture_rgb[..., ::-1])
-    assert done, "PNG packing of an 8-bit picture cannot fail"
-    return packed.tobytes()
+def _unreadable(path: Path) -> ClipError:
+    return ClipError(
+        f"{path.name} cannot be read as a picture.", unharmed="It was not changed.", advice="Copy it again."
+    )
 
 
-def write_png(path: Path, picture_rgb: NDArray[np.uint8]) -> None:
-    """Writes (H, W, 3) whole. Raises WriteError."""
-    write_bytes(path, png_bytes(picture_rgb))
+def shown(light: NDArray[Any]) -> NDArray[np.uint8]:
+    """8-bit sRGB of linear light for screens and plain files: the mean (as luminance) goes to 18 % grey, highlights roll
+    off. Sources: IEC 61966-2-1 for the curve; Reinhard et al., SIGGRAPH 2002, eq. 2 to 4."""
+    light = np.maximum(np.nan_to_num(light.astype(np.float32), posinf=1e6), 0.0)
+    luminance = light @ _REC709
+    mean = float(np.exp(np.log(luminance + 1e-6).mean()))
+    scaled = luminance * (0.18 / max(mean, 1e-9))
+    white = max(float(np.percentile(scaled, 99.0)), 1.0)
+    mapped = scaled * (1.0 + scaled / white**2) / (1.0 + scaled)
+    linear = np.clip(light * (mapped / np.maximum(luminance, 1e-9))[..., None], 0.0, 1.0)
+    curve = np.where(linear <= 0.0031308, 12.92 * linear, 1.055 * linear ** (1 / 2.4) - 0.055)
+    return (curve * 255.0 + 0.5).astype(np.uint8)
+
+
+def packed(picture_rgb: NDArray[Any], suffix: str) -> bytes:
+    """The picture as a file of that kind: depth is kept where the kind can hold it. Raises InputError."""
+    kind = {".jpeg": ".jpg", ".tiff": ".tif"}.get(suffix.lower(), suffix.lower())
+    if kind not in WRITTEN:
+        raise InputError(f"Stills are not written as {suffix or 'that'}.", advice=f"Use {', '.join(WRITTEN)}.")
+    depth = picture_rgb.dtype
+    if kind == ".exr":
+        if depth.kind != "f":
+            raise InputError("EXR holds linear light, which this source has not.", advice="Use .tif for full depth.")
+    elif depth.kind == "f":
+        picture_rgb = shown(picture_rgb)
+    if kind == ".jpg" and picture_rgb.dtype == np.uint16:
+        picture_rgb = (picture_rgb >> 8).astype(np.uint8)
+    if kind == ".tif" and picture_rgb.dtype == np.uint8:
+        picture_rgb = picture_rgb.astype(np.uint16) * 257
+    options = {
+        ".jpg": [cv2.IMWRITE_JPEG_QUALITY, _JPEG_QUALITY],
+        ".exr": [cv2.IMWRITE_EXR_TYPE, cv2.IMWRITE_EXR_TYPE_HALF],
+    }
+    done, content = cv2.imencode(kind, np.ascontiguousarray(picture_rgb[..., ::-1]), options.get(kind, []))
+    assert done, "packing a picture in memory cannot fail"
+    return content.tobytes()
+
+
+def write_picture(path: Path, picture_rgb: NDArray[Any]) -> None:
+    """Writes (H, W, 3) whole, packed as the name says. Raises WriteError, InputError."""
+    write_bytes(path, packed(picture_rgb, path.suffix))

@@ -8,6 +8,10 @@ import av
 import av.error
 
 from glintor.errors import InputError
+from glintor.media.spherical import film_coverage
+from glintor.sphere.equirect import WHOLE, Coverage
+
+_FIT = 0.02  # how far a picture's shape may differ from what its metadata says
 
 
 class ClipError(InputError):
@@ -28,16 +32,27 @@ class ClipInfo:
     codec: str
     has_sound: bool
     size_bytes: int
+    bits: int = 8
+    said: Coverage | None = None  # by the file's own metadata
 
     @property
-    def is_sphere(self) -> bool:
-        """A full equirectangular sphere is twice as wide as high (within a pixel, for odd sizes)."""
-        return abs(self.width_px - 2 * self.height_px) <= 1
+    def coverage(self) -> Coverage | None:
+        """What part of the sphere it shows; None where neither its shape nor its metadata makes it one."""
+        return coverage_of((self.width_px, self.height_px), self.said)
 
     @property
     def bit_rate(self) -> float:
         """Average bits per second of the whole file."""
         return self.size_bytes * 8.0 / self.duration_s if self.duration_s > 0 else 0.0
+
+
+def coverage_of(size_px: tuple[int, int], said: Coverage | None) -> Coverage | None:
+    """The part of the sphere that a picture shows: as its metadata says where that fits its shape, a full sphere where
+    it is twice as wide as high (within a pixel, for odd sizes), else None."""
+    width, height = size_px
+    if said is not None and abs(width / height / (said.lon_deg / said.lat_deg) - 1.0) < _FIT:
+        return said
+    return WHOLE if abs(width - 2 * height) <= 1 else None
 
 
 def open_clip(path: Path) -> "av.container.InputContainer":
@@ -91,17 +106,31 @@ def probe(path: Path) -> ClipInfo:
             codec=stream.codec_context.name,
             has_sound=bool(container.streams.audio),
             size_bytes=path.stat().st_size,
+            bits=max((part.bits for part in stream.codec_context.format.components), default=8)
+            if stream.codec_context.format is not None
+            else 8,
+            said=film_coverage(path),
         )
 
 
-def need_sphere(info: ClipInfo, *, as_sphere: bool = False) -> None:
-    """Raises ClipError where the clip is no full sphere and nobody said to treat it as one."""
-    if not info.is_sphere and not as_sphere:
+def need_sphere(name: str, size_px: tuple[int, int], said: Coverage | None, told: Coverage | None = None) -> Coverage:
+    """The part of the sphere that a picture shows; `told` by the person counts before everything else.
+
+    Raises ClipError where it is no sphere and nobody said to treat it as one.
+    """
+    coverage = told or coverage_of(size_px, said)
+    if coverage is None:
         raise ClipError(
-            f"{info.path.name} is {info.width_px}x{info.height_px}: a full sphere is twice as wide as high.",
+            f"{name} is {size_px[0]}x{size_px[1]}: a full sphere is twice as wide as high.",
             unharmed="Nothing was written.",
-            advice="If it is a sphere all the same, say so (--as-sphere); otherwise choose another clip.",
+            advice="If it is a sphere all the same, say so (--as-sphere, or --as-half for one lens's half).",
         )
+    return coverage
+
+
+def sphere_of(info: ClipInfo, told: Coverage | None = None) -> Coverage:
+    """`need_sphere` for a clip."""
+    return need_sphere(info.path.name, (info.width_px, info.height_px), info.said, told)
 
 
 def _plain(error: Exception) -> str:

@@ -2,29 +2,38 @@
 
 import threading
 from collections.abc import Iterator
-from dataclasses import dataclass
+from dataclasses import dataclass, replace
 from fractions import Fraction
 from pathlib import Path
 
 import av
 import av.error
 import numpy as np
+from av.video.reformatter import Colorspace
 
 from glintor.media.probe import ClipError, open_clip
 from glintor.pixels.yuv import ColourTags, Plane, Yuv
 
-_PLANAR_420 = {"yuv420p": False, "yuvj420p": True}
+_PLANAR = {  # pixel formats whose planes are used as they are, with the bits of a sample
+    f"{kind}{chroma}p{depth}": int(depth[:2] or 8)
+    for chroma in ("420", "422", "444")
+    for kind, depth in (("yuv", ""), ("yuvj", ""), ("yuv", "10le"), ("yuv", "12le"))
+}
 _FULL_RANGE = 2  # AVCOL_RANGE_JPEG in libavutil
-_BT601 = {5, 6}  # AVCOL_SPC_BT470BG, AVCOL_SPC_SMPTE170M
-_UNTAGGED = 2
+_MATRIX = {1: "bt709", 5: "bt601", 6: "bt601", 9: "bt2020", 10: "bt2020"}  # ITU-T H.273, table 4
+_SWS_MATRIX = {"bt709": Colorspace.ITU709, "bt601": Colorspace.ITU601, "bt2020": Colorspace.BT2020}
+_HD_FROM = 720  # lines above which an untagged clip is taken for BT.709 (common practice, no source)
+_ROUNDING_S = 1e-3  # some containers round time stamps to a millisecond
+_CHUNK_BYTES = 240e6  # decoded frames kept at once when going backwards
 
 
 @dataclass(frozen=True, slots=True)
 class Decoded:
-    """One frame with its exact time in the clip, counted from the first frame's time stamp."""
+    """One frame with its exact time in the clip, counted from the first frame's time stamp, and when the next begins."""
 
     time: Fraction
     picture: Yuv
+    until: Fraction = Fraction(0)
 
 
 class ClipReader:
@@ -38,7 +47,7 @@ class ClipReader:
         self._base = Fraction(self._stream.time_base or Fraction(1, 90000))
         self._origin = Fraction(self._stream.start_time or 0) * self._base
         self._frame_s = 1 / Fraction(self._stream.average_rate or 25)
-        self.faults = 0
+        self.faults_s: list[float] = []
         self.last: Fraction | None = None
 
     def __enter__(self) -> "ClipReader":
@@ -53,23 +62,54 @@ class ClipReader:
     def frames(self, start_s: float = 0.0, end_s: float = float("inf")) -> Iterator[Decoded]:
         """Frames whose time lies in [start_s, end_s), half a frame's rounding allowed on both ends.
 
-        Packets that cannot be decoded are left out and counted in `faults`. Raises ClipError where nothing decodes.
+        What cannot be decoded is left out and its place noted in `faults_s`. Raises ClipError where nothing decodes.
         """
-        self.faults, self.last = 0, None
         slack = self._frame_s / 2
         target = Fraction(start_s) - slack
         stop = None if end_s == float("inf") else Fraction(end_s) - slack
+        for decoded in self._from(start_s):
+            if stop is not None and decoded.time >= stop:
+                return
+            if decoded.time >= target:
+                yield decoded
+
+    def runs(self, start_s: float, end_s: float, *, backwards: bool = False) -> Iterator[Decoded]:
+        """Frames that are shown at any moment from start_s to end_s, each until the next one begins; last first where
+        backwards. May give one more at either end. Going backwards decodes short parts one by one, so that memory stays small."""
+        if backwards:
+            yield from self._backwards(start_s, end_s)
+            return
+        held: Decoded | None = None
+        for decoded in self._from(start_s):
+            if held is not None and decoded.time > start_s:
+                yield replace(held, until=decoded.time)
+            if decoded.time > end_s + _ROUNDING_S and held is not None:
+                return
+            held = decoded
+        if held is not None:
+            yield held
+
+    def _backwards(self, start_s: float, end_s: float) -> Iterator[Decoded]:
+        size, frame_s = self._stream.codec_context, float(self._frame_s)
+        step = max(_CHUNK_BYTES / max(3 * size.width * size.height, 1), 2.0) * frame_s
+        until = max(end_s, start_s + frame_s)
+        while until > start_s:
+            since = max(until - step, start_s)
+            for decoded in reversed(list(self.runs(since, until))):
+                if float(decoded.until) <= until + frame_s / 2 or until == end_s:
+                    yield decoded
+            until = since
+
+    def _from(self, start_s: float) -> Iterator[Decoded]:
+        """Every whole frame from a key frame at or before a time on."""
+        self.last = None
         self._seek(max(start_s, 0.0))
         for frame in self._decoded():
             if frame.pts is None:
                 continue
-            time = Fraction(frame.pts) * self._base - self._origin
-            self.last = time
-            if time < target:
-                continue
-            if stop is not None and time >= stop:
-                return
-            yield Decoded(time, planes(frame))
+            self.last = time = Fraction(frame.pts) * self._base - self._origin
+            length = frame.duration * self._base if frame.duration else self._frame_s
+            yield Decoded(time, planes(frame), time + length)
         if self.last is None:
             raise ClipError(f"No picture in {self.path.name} could be decoded.", advice="Copy it from the card again.")
 
@@ -99,38 +139,53 @@ class ClipReader:
             except StopIteration:
                 return
             except av.error.FFmpegError:
-                self.faults += 1
+                self._fault()
                 return
             try:
                 decoded = packet.decode()
             except av.error.FFmpegError:
-                self.faults += 1
+                self._fault()
                 continue
-            yield from decoded
+            for frame in decoded:
+                if frame.is_corrupt:
+                    self._fault()
+                else:
+                    yield frame
+
+    def _fault(self) -> None:
+        """Notes a damaged place: just after the last frame that was whole; once for each place."""
+        place = float((self.last if self.last is not None else -self._frame_s) + self._frame_s)
+        if place not in self.faults_s:
+            self.faults_s.append(place)
 
 
-def plane_rows(plane: "av.video.plane.VideoPlane", width_px: int, height_px: int) -> Plane:
+def plane_rows(plane: "av.video.plane.VideoPlane", width_px: int, height_px: int, bits: int = 8) -> Plane:
     """A plane's own memory as (height, width); rows are padded, so the view has a longer stride."""
+    sample = np.uint8 if bits == 8 else np.uint16
     rows = np.frombuffer(memoryview(plane), np.uint8)[: plane.line_size * height_px].reshape(height_px, plane.line_size)
-    return rows[:, :width_px]
+    return rows.view(sample)[:, :width_px]
+
+
+def frame_planes(frame: "av.VideoFrame", tags: ColourTags) -> Yuv:
+    """The memory of a planar frame as planes, not copied."""
+    bits, parts = _PLANAR[frame.format.name], frame.format.components
+    luma, *colour = (
+        plane_rows(plane, part.width, part.height, bits) for plane, part in zip(frame.planes, parts, strict=True)
+    )
+    return Yuv(luma, colour[0], colour[1], tags, bits)
 
 
 def planes(frame: "av.VideoFrame") -> Yuv:
-    """The frame as 8-bit 4:2:0 planes; other pixel formats are converted, 8-bit 4:2:0 is not copied."""
-    full = _PLANAR_420.get(frame.format.name)
-    if full is None:
-        frame = frame.reformat(format="yuv420p")
-        full = False
-    full = full or int(frame.color_range) == _FULL_RANGE
+    """The frame as planes; formats that are not planar Y'CbCr are converted to 4:2:0 at 8 or 10 bits."""
+    full = int(frame.color_range) == _FULL_RANGE or frame.format.name.startswith("yuvj")
     space = int(frame.colorspace)
-    old = space in _BT601 or (space == _UNTAGGED and frame.height < 720)
-    half = ((frame.width + 1) // 2, (frame.height + 1) // 2)
-    return Yuv(
-        plane_rows(frame.planes[0], frame.width, frame.height),
-        plane_rows(frame.planes[1], *half),
-        plane_rows(frame.planes[2], *half),
-        ColourTags("bt601" if old else "bt709", full),
-    )
+    matrix = _MATRIX.get(space, "bt601" if frame.height < _HD_FROM else "bt709")
+    tags = ColourTags(matrix, full, int(frame.color_primaries), int(frame.color_trc))
+    if frame.format.name not in _PLANAR:
+        deep = max(part.bits for part in frame.format.components) > 8
+        frame = frame.reformat(format="yuv420p10le" if deep else "yuv420p", dst_colorspace=_SWS_MATRIX[matrix])
+        tags = replace(tags, full_range=False)
+    return frame_planes(frame, tags)
 
 
 class LatestReader:

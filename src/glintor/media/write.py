@@ -1,4 +1,4 @@
-"""One flat film being written: H.264 pictures and AAC sound in MP4."""
+"""One flat film being written: pictures and sound in MP4, MOV or MKV."""
 
 from collections.abc import Iterator
 from dataclasses import dataclass
@@ -11,22 +11,60 @@ import numpy as np
 from numpy.typing import NDArray
 
 from glintor.errors import InputError
-from glintor.media.read import plane_rows
+from glintor.media.read import frame_planes
 from glintor.media.sound import RATE_HZ
 from glintor.pixels.yuv import ColourTags, Yuv
 
 PRESETS = ("ultrafast", "superfast", "veryfast", "faster", "fast", "medium", "slow", "slower")
+_MATRIX_CODE = {"bt709": 1, "bt601": 6, "bt2020": 9}  # ITU-T H.273, table 4
+
+
+@dataclass(frozen=True, slots=True)
+class Codec:
+    """A way of packing pictures. `deep` is its pixel format for sources of more than 8 bits."""
+
+    id: str
+    words: str
+    encoder: str
+    plain: str
+    deep: str
+    suffix: str
+    by_quality: bool = True  # a quality (crf) or a bit rate can be asked for
+
+    def pixel_format(self, source_bits: int) -> str:
+        return self.deep if source_bits > 8 else self.plain
+
+
+CODECS = {
+    codec.id: codec
+    for codec in (
+        Codec("h264", "H.264, edits and plays everywhere", "libx264", "yuv420p", "yuv420p", ".mp4"),
+        Codec("h265", "H.265, smaller, heavier to edit", "libx265", "yuv420p", "yuv420p", ".mp4"),
+        Codec("h265-10", "H.265, 10 bit, for grading", "libx265", "yuv420p10le", "yuv420p10le", ".mp4"),
+        Codec("prores", "ProRes 422 HQ, for editors", "prores_ks", "yuv422p10le", "yuv422p10le", ".mov", False),
+        Codec("ffv1", "FFV1, lossless, for archives", "ffv1", "yuv420p", "yuv420p10le", ".mkv", False),
+    )
+}
+
+
+def codec_named(name: str) -> Codec:
+    """The codec of that id. Raises InputError."""
+    if name not in CODECS:
+        raise InputError(f"There is no packing {name}.", advice=f"Choose one of {', '.join(CODECS)}.")
+    return CODECS[name]
 
 
 @dataclass(frozen=True, slots=True, kw_only=True)
 class Encoding:
-    """How a film is packed: a bit rate in Mbit/s, or a constant quality where it is None; AAC in kbit/s."""
+    """How a film is packed: a bit rate in Mbit/s, or a constant quality where it is None; AAC in kbit/s, or PCM."""
 
     mbit_s: float | None = None
     crf: int = 19
     preset: str = "veryfast"
     aac_kbit_s: int = 256
     key_every_s: float = 2.0
+    codec: str = "h264"
+    pcm: bool = False
 
     def __post_init__(self) -> None:
         if self.mbit_s is not None and not 0.1 <= self.mbit_s <= 400.0:
@@ -35,67 +73,73 @@ class Encoding:
             raise InputError(f"A quality of {self.crf} is out of range.", advice="Choose 0 (lossless) to 51.")
         if self.preset not in PRESETS:
             raise InputError(f"There is no preset {self.preset}.", advice=f"Choose one of {', '.join(PRESETS)}.")
+        if self.pcm and codec_named(self.codec).suffix == ".mp4":
+            raise InputError("Few players take PCM sound in MP4.", advice="Choose AAC, or ProRes or FFV1 for PCM.")
+
+    @property
+    def suffix(self) -> str:
+        return codec_named(self.codec).suffix
 
 
 class FilmWriter:
     """Encodes planes handed over in order into one file. Sound is interleaved as the pictures advance."""
 
     def __init__(
-        self,
-        path: Path,
-        size_px: tuple[int, int],
-        *,
-        rate: Fraction,
-        time_base: Fraction,
-        encoding: Encoding,
-        tags: ColourTags = ColourTags(),
-        sound: Iterator[NDArray[np.float32]] | None = None,
-    ) -> None:
+        self, path: Path, size_px: tuple[int, int], *, rate: Fraction, time_base: Fraction, encoding: Encoding, tags: ColourTags = ColourTags(),
+        source_bits: int = 8, sound: Iterator[NDArray[np.float32]] | None = None,
+    ) -> None:  # fmt: skip
+        codec = codec_named(encoding.codec)
         if size_px[0] % 2 or size_px[1] % 2:
             raise InputError(
-                f"{size_px[0]}x{size_px[1]} cannot be packed as H.264: both numbers must be even.",
+                f"{size_px[0]}x{size_px[1]} cannot be packed as {codec.id}: both numbers must be even.",
                 advice=f"Use {size_px[0] // 2 * 2}x{size_px[1] // 2 * 2}.",
             )
-        self._size = size_px
-        self._container = av.open(str(path), "w", options={"movflags": "+faststart"})
-        self._video = self._container.add_stream("libx264", rate=rate)
-        self._video.width, self._video.height = size_px
-        self._video.pix_fmt = "yuv420p"
-        self._video.thread_type = "FRAME"  # PyAV asks for slices by default, which x264 codes slower and larger
-        self._video.codec_context.time_base = time_base
-        self._video.time_base = time_base
-        self._video.codec_context.gop_size = max(1, round(float(rate) * encoding.key_every_s))
-        self._video.codec_context.color_range = 2 if tags.full_range else 1
-        for field, value in (
-            ("colorspace", 6 if tags.matrix == "bt601" else 1),
-            ("color_primaries", 1),
-            ("color_trc", 1),
-        ):
-            setattr(self._video.codec_context, field, value)
-        options: dict[str, object] = {"preset": encoding.preset}
-        if encoding.mbit_s is None:
-            options["crf"] = str(encoding.crf)
-        else:
-            self._video.codec_context.bit_rate = round(encoding.mbit_s * 1e6)
-            options |= {"maxrate": str(round(encoding.mbit_s * 1.5e6)), "bufsize": str(round(encoding.mbit_s * 2e6))}
-        self._video.options = options
+        if path.suffix.lower() != codec.suffix:
+            raise InputError(f"{codec.words} is written as {codec.suffix}.", advice=f"End the name in {codec.suffix}.")
+        self._size, self._tags = size_px, tags
+        self._container = av.open(str(path), "w", options={} if codec.suffix == ".mkv" else {"movflags": "+faststart"})
+        video = self._container.add_stream(codec.encoder, rate=rate)
+        assert isinstance(video, av.VideoStream)
+        self._video = video
+        self._format = codec.pixel_format(source_bits)
+        context = self._video.codec_context
+        self._video.width, self._video.height, self._video.pix_fmt = *size_px, self._format
+        if codec.encoder == "libx264":
+            self._video.thread_type = "FRAME"  # PyAV asks for slices by default, which x264 codes slower and larger
+        context.time_base = self._video.time_base = time_base
+        context.gop_size = max(1, round(float(rate) * encoding.key_every_s)) if codec.by_quality else 1
+        context.color_range = 2 if tags.full_range else 1
+        context.colorspace, context.color_primaries = _MATRIX_CODE[tags.matrix], tags.primaries
+        context.color_trc = tags.transfer
+        self._video.options = self._options(codec, encoding)
         self._sound = sound
-        self._audio = None
+        self._audio: av.AudioStream | None = None
         self._samples = 0
         if sound is not None:
-            self._audio = self._container.add_stream("aac", rate=RATE_HZ, layout="stereo")
-            self._audio.codec_context.bit_rate = encoding.aac_kbit_s * 1000
+            audio = self._container.add_stream("pcm_s24le" if encoding.pcm else "aac", rate=RATE_HZ, layout="stereo")
+            assert isinstance(audio, av.AudioStream)
+            if not encoding.pcm:
+                audio.codec_context.bit_rate = encoding.aac_kbit_s * 1000
+            self._audio = audio
+
+    def _options(self, codec: Codec, encoding: Encoding) -> dict[str, object]:
+        if not codec.by_quality:
+            return {"profile": "hq"} if codec.id == "prores" else {"level": "3", "slices": "4"}
+        options: dict[str, object] = {"preset": encoding.preset}
+        if codec.encoder == "libx265":
+            self._video.codec_context.codec_tag = "hvc1"  # the name under which most players look for it
+            # x265 takes the range from its own options only, and would print its banner.
+            options["x265-params"] = f"log-level=none:range={'full' if self._tags.full_range else 'limited'}"
+        if encoding.mbit_s is None:
+            return {**options, "crf": str(encoding.crf)}
+        self._video.codec_context.bit_rate = round(encoding.mbit_s * 1e6)
+        most, buffer = round(encoding.mbit_s * 1.5e6), round(encoding.mbit_s * 2e6)
+        return {**options, "maxrate": str(most), "bufsize": str(buffer)}
 
     def new_frame(self) -> tuple["av.VideoFrame", Yuv]:
         """An empty frame and its planes, to be drawn into and handed to `write`."""
-        width, height = self._size
-        frame = av.VideoFrame(width, height, "yuv420p")
-        half = (width // 2, height // 2)
-        return frame, Yuv(
-            plane_rows(frame.planes[0], width, height),
-            plane_rows(frame.planes[1], *half),
-            plane_rows(frame.planes[2], *half),
-        )
+        frame = av.VideoFrame(*self._size, self._format)
+        return frame, frame_planes(frame, self._tags)
 
     def write(self, frame: "av.VideoFrame", pts: int, time_base: Fraction) -> None:
         """Encodes one frame at pts x time_base, and the sound up to it."""

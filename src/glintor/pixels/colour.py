@@ -7,8 +7,8 @@ from numpy.typing import NDArray
 from glintor.pixels.bands import in_bands
 from glintor.pixels.yuv import ColourTags, Yuv
 
-# Luma weights (red, blue). Source: Rec. ITU-R BT.601-7, 2.5.1 and BT.709-6, 3.2.
-_WEIGHTS = {"bt601": (0.299, 0.114), "bt709": (0.2126, 0.0722)}
+# Luma weights (red, blue). Source: Rec. ITU-R BT.601-7, 2.5.1; BT.709-6, 3.2; BT.2020-2, table 4.
+_WEIGHTS = {"bt601": (0.299, 0.114), "bt709": (0.2126, 0.0722), "bt2020": (0.2627, 0.0593)}
 
 
 def _scales(tags: ColourTags) -> tuple[float, float, float]:
@@ -37,6 +37,18 @@ def rgb32(picture: Yuv) -> NDArray[np.uint32]:
 def rgb(picture: Yuv) -> NDArray[np.uint8]:
     """(H, W, 3) red, green, blue."""
     return np.ascontiguousarray(rgb32(picture).view(np.uint8).reshape(*picture.y.shape, 4)[..., 2::-1])
+
+
+def rgb16(picture: Yuv) -> NDArray[np.uint16]:
+    """(H, W, 3) red, green, blue over the whole of 16 bits, of planes of any depth and colour all the same size."""
+    red, blue = _WEIGHTS[picture.tags.matrix]
+    gain, black, chroma = _scales(picture.tags)
+    unit = (2.0**picture.bits - 1.0) / 255.0 if picture.tags.full_range else 2.0 ** (picture.bits - 8)
+    luma = (picture.y / np.float32(unit) - np.float32(black)) * np.float32(gain)
+    cb, cr = ((p - np.float32(2.0 ** (picture.bits - 1))) / np.float32(unit) for p in (picture.u, picture.v))
+    r, b = luma + cr * np.float32(2 * (1 - red) * chroma), luma + cb * np.float32(2 * (1 - blue) * chroma)
+    g = (luma - np.float32(red) * r - np.float32(blue) * b) / np.float32(1.0 - red - blue)
+    return (np.clip(np.stack([r, g, b], axis=-1), 0.0, 255.0) * 257.0 + 0.5).astype(np.uint16)
 
 
 def yuv(picture_rgb: NDArray[np.uint8], tags: ColourTags = ColourTags()) -> Yuv:

@@ -1,4 +1,7 @@
-"""The compiled conversion to what a window paints. Importing this imports numba (slow): `colour` does so when used."""
+"""Compiled loops over whole pictures: to what a window paints, and means in time.
+
+Importing this imports numba (slow): `colour` and `blend` do so when they are used.
+"""
 
 import numpy as np
 from numba import njit
@@ -19,3 +22,21 @@ def rgb32_of_yuv(first, last, y, u, v, gains, out):  # type: ignore[no-untyped-d
             g = min(max(l - gu * cu - gv * cv, _F(0.0)), _F(255.0))
             b = min(max(l + bu * cu, _F(0.0)), _F(255.0))
             out[j, i] = np.uint32(0xFF000000) | (np.uint32(r) << 16) | (np.uint32(g) << 8) | np.uint32(b)
+
+
+@njit(cache=True, fastmath=True, nogil=True)
+def add_share(first, last, plane, weight, sums):  # type: ignore[no-untyped-def]
+    """sums (h, w) uint32 += plane x weight, for some rows."""
+    for j in range(first, last):
+        for i in range(plane.shape[1]):
+            sums[j, i] += np.uint32(plane[j, i]) * weight
+
+
+@njit(cache=True, fastmath=True, nogil=True)
+def mean_of_shares(first, last, sums, weight, out):  # type: ignore[no-untyped-def]
+    """out (h, w) = sums / weight, rounded, for some rows."""
+    scale = _F(1.0) / _F(weight)
+    kind = out.dtype.type
+    for j in range(first, last):
+        for i in range(sums.shape[1]):
+            out[j, i] = kind(np.int32(_F(sums[j, i]) * scale + _F(0.5)))

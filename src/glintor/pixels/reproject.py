@@ -58,14 +58,14 @@ class _Plan:
 
 
 @lru_cache(maxsize=64)
-def _plan(lens: View, frame: tuple[int, int], turn_px: float, quality: Filter) -> _Plan:
+def _plan(lens: View, frame: tuple[int, int], aspect: float, turn_px: float, quality: Filter) -> _Plan:
     """The plan for a view's field of view and bend; its direction plays no part. turn_px: source width of 360 degrees."""
     from glintor.pixels.sampling import CHUNK
 
     width, height = frame
     left = np.arange(0, width, CHUNK, dtype=np.float32) - width / 2.0
     right = np.minimum(left + CHUNK, width / 2.0)
-    up = np.abs(np.arange(height, dtype=np.float32) + 0.5 - height / 2.0)[:, None]
+    up = aspect * np.abs(np.arange(height, dtype=np.float32) + 0.5 - height / 2.0)[:, None]
     near = np.hypot(np.maximum(np.maximum(left, -right), 0.0)[None, :], up)
     far = np.hypot(np.maximum(np.abs(left), np.abs(right))[None, :], up)
     rim = focal_px(lens, width) * (1.0 + lens.bend) / np.sqrt(max(lens.bend**2 - 1.0, 1e-12))
@@ -100,7 +100,7 @@ def _flat(plane: Plane) -> tuple[Plane, int]:
 
 def _plane_rows(
     sources: Sequence[Pyramid], outs: Sequence[Plane], view: View, *, coverage: Coverage, siting: tuple[float, float],
-    quality: Filter, scale: tuple[float, float, float],
+    quality: Filter, scale: tuple[float, float, float], aspect: float = 1.0,
 ) -> Callable[[int, int], None]:  # fmt: skip
     """What draws some rows of one plane, or of two that lie alike."""
     from glintor.pixels.sampling import draw_planes
@@ -108,7 +108,7 @@ def _plane_rows(
     height, width = outs[0].shape
     turn_px = sources[0].level(0).shape[1] * 360.0 / coverage.lon_deg
     lens = View(fov_deg=view.fov_deg, bend=view.bend)
-    plan = _plan(lens, (width, height), turn_px, quality)
+    plan = _plan(lens, (width, height), aspect, turn_px, quality)
     copies = [[source.level(min(number, plan.top)) for number in range(_TOP_LEVEL + 1)] for source in sources]
     places = np.array([[plane.ctypes.data for plane in levels] for levels in copies], np.int64)
     shapes = np.array([(p.strides[0] // p.itemsize, *p.shape[::-1]) for p in copies[0]], np.int64)
@@ -116,9 +116,13 @@ def _plane_rows(
     arguments = (
         places, shapes, coverage.whole, coverage.radians, *_kernel_lens(view, width), siting,
         (plan.levels, plan.counts, plan.spreads), quality.value, scale, _KINDS[copies[0][0].itemsize],
-        (flats[0][0], flats[-1][0]), (flats[0][1], width, height),
+        (flats[0][0], flats[-1][0]), (flats[0][1], width, height, aspect),
     )  # fmt: skip
-    return lambda first, last: draw_planes(first, last, *arguments)
+
+    def rows(first: int, last: int, _alive: object = (copies, outs)) -> None:
+        draw_planes(first, last, *arguments)  # works on bare addresses: their memory must outlive it
+
+    return rows
 
 
 class Reprojector:
@@ -142,10 +146,14 @@ class Reprojector:
         y, u, v = sphere.planes
         sitings = tuple(0.25 if p.u.shape[1] < p.y.shape[1] else 0.0 for p in (picture, target))
 
+        # At 4:2:2 a colour sample is twice as wide as high.
+        aspect = (target.u.shape[1] / target.y.shape[1]) / (target.u.shape[0] / target.y.shape[0])
+        aspect = 0.5 if aspect < 0.75 else 1.0
+
         def rows(sources: Sequence[Pyramid], outs: Sequence[Plane], siting: tuple[float, ...], around: float):  # type: ignore[no-untyped-def]
             return _plane_rows(
                 sources, outs, view, coverage=self._coverage, siting=(siting[0], siting[1]), quality=self.quality,
-                scale=(gain, top, float(round(around * unit))),
+                scale=(gain, top, float(round(around * unit))), aspect=1.0 if outs[0] is target.y else aspect,
             )  # fmt: skip
 
         luma, colour = rows((y,), (target.y,), (0.0, 0.0), grey), rows((u, v), (target.u, target.v), sitings, 128.0)
@@ -157,6 +165,12 @@ class Reprojector:
 
         in_bands(height, both)
         return target
+
+    def draw_deep(self, source: Yuv, view: View) -> Yuv:
+        """The frame at 16 bits and with colour as fine as brightness: for stills of deep sources."""
+        width, height = self.size_px
+        planes = [np.empty((height, width), np.uint16) for _ in range(3)]
+        return self.draw(source, view, Yuv(planes[0], planes[1], planes[2], source.tags, 16))
 
     def draw_rgb(self, source: NDArray[Any], view: View) -> NDArray[Any]:
         """The same for an interleaved picture (H, W, C) of 8 or 16 bits or of floating-point light."""

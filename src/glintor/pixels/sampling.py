@@ -324,10 +324,11 @@ def draw_planes(  # type: ignore[no-untyped-def]
     filter_   sharpness of the cubic, or 0 for bilinear
     scale     (gain, top, blank): to the frame's depth, its largest value, and what stands where nothing is seen
     kinds     two arrays: of the type of a sample, and of the type that holds four
-    outs      two flat targets (the second is used with two planes); frame (stride, width, height) of both
+    outs      two flat targets (the second is used with two planes)
+    frame     (stride, width, height, aspect) of both; aspect: height of a sample over its width
     """
     levels, counts, spreads = plan
-    stride, width, height = frame
+    stride, width, height, aspect = frame
     gain, top, blank = scale
     centre_lon, centre_lat, lon, lat = coverage
     sample, word = kinds
@@ -351,7 +352,7 @@ def draw_planes(  # type: ignore[no-untyped-def]
             for i in range(2 * CHUNK):
                 sums[i] = _F(0.0)
             for sy in range(n):
-                up = _F(height / 2.0 - 0.5 - j - spread * ((sy + 0.5) / n - 0.5))
+                up = _F(aspect * (height / 2.0 - 0.5 - j - spread * ((sy + 0.5) / n - 0.5)))
                 for sx in range(n):
                     x0 = _F(x + 0.5 - siting[1] - width / 2.0 + spread * ((sx + 0.5) / n - 0.5))
                     _look(lens, turn, grid, x0 - _F(_STEP), _F(_STEP), up, _NODES, node_u, node_v)

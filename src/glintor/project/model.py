@@ -1,7 +1,7 @@
 """The document as one tree of frozen values. Every edit makes a new tree that shares the unchanged parts."""
 
 from collections.abc import Callable
-from typing import Annotated
+from typing import Annotated, Literal
 
 import msgspec
 from msgspec import Meta
@@ -9,6 +9,8 @@ from msgspec import Meta
 from glintor.errors import InputError
 from glintor.exposure.solve import Sensor
 from glintor.reframing.path import Keyframe
+from glintor.reframing.retime import Stretch, Timeline
+from glintor.sphere.equirect import TOLD, Coverage
 
 FORMAT_VERSION = 1
 
@@ -107,10 +109,20 @@ class Take(msgspec.Struct, frozen=True, kw_only=True, forbid_unknown_fields=True
     rating: Annotated[int, Meta(ge=0, le=5)] = 0
     note: str = ""
     marks_s: tuple[float, ...] = ()
+    told: Literal["", "sphere", "half"] = ""
+
+    @property
+    def coverage(self) -> Coverage | None:
+        """What part of the sphere the person says that it shows; None leaves it to the file."""
+        return TOLD.get(self.told)
 
 
 class Cut(msgspec.Struct, frozen=True, kw_only=True, forbid_unknown_fields=True):
-    """One flat film out of a take: in, out and the path."""
+    """One flat film out of a take: in, out, the path, and where its speed changes.
+
+    blur   where it is sped up, a film frame is the mean of what it skips
+    sound  where the speed changes: kept at pitch where mild, muted, or no track
+    """
 
     id: Identity
     name: str
@@ -118,6 +130,14 @@ class Cut(msgspec.Struct, frozen=True, kw_only=True, forbid_unknown_fields=True)
     in_s: NotNegative
     out_s: Positive
     keys: tuple[Keyframe, ...]
+    speeds: tuple[Stretch, ...] = ()
+    blur: bool = True
+    sound: Literal["pitch", "mute", "none"] = "pitch"
+
+    @property
+    def timeline(self) -> Timeline:
+        """The film's time against the clip's."""
+        return Timeline(self.in_s, self.out_s, self.speeds)
 
 
 class Shot(msgspec.Struct, frozen=True, kw_only=True, forbid_unknown_fields=True):

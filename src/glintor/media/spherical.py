@@ -1,0 +1,123 @@
+"""What part of the sphere a file says that it shows.
+
+Films: the boxes `sv3d` / `proj` / `equi` of Spherical Video V2 and the XML of V1 in a `uuid` box; photos: GPano XMP.
+Sources: Google's open documents "Spherical Video V2 RFC", "Spherical Video V1 RFC" and "Photo Sphere XMP Metadata"
+(layout from memory; read here against files written by the published reference code and by exiftool).
+"""
+
+import re
+import struct
+from collections.abc import Iterator
+from pathlib import Path
+from typing import BinaryIO
+
+from glintor.errors import InputError
+from glintor.sphere.equirect import WHOLE, Coverage
+
+_INSIDE = {b"moov", b"trak", b"mdia", b"minf", b"stbl", b"sv3d", b"proj"}
+_V1 = bytes.fromhex("ffcc8263f8554a938814587a02521fdd")
+_MOST_XML = 1 << 20
+_PHOTO_HEAD = 1 << 18
+
+
+class ProjectionError(InputError):
+    """A sphere stored in a way that is not equirectangular."""
+
+
+def film_coverage(path: Path) -> Coverage | None:
+    """What an MP4 or MOV film says; None where it says nothing. Raises ProjectionError for other projections."""
+    with path.open("rb") as file:
+        file.seek(0, 2)
+        try:
+            return _from_boxes(file, 0, file.tell())
+        except (struct.error, ValueError):
+            return None  # no MP4, or cut off: its decoder has better words for that
+
+
+def _boxes(file: BinaryIO, start: int, end: int) -> Iterator[tuple[bytes, int, int]]:
+    """(kind, first byte of the content, end) of the boxes between two places."""
+    while start + 8 <= end:
+        file.seek(start)
+        size, kind = struct.unpack(">I4s", file.read(8))
+        head = 8
+        if size == 1:
+            size, head = struct.unpack(">Q", file.read(8))[0], 16
+        size = size or end - start
+        if size < head or start + size > end:
+            return
+        yield kind, start + head, start + size
+        start += size
+
+
+def _from_boxes(file: BinaryIO, start: int, end: int) -> Coverage | None:
+    for kind, first, last in _boxes(file, start, end):
+        found: Coverage | None = None
+        if kind in _INSIDE:
+            found = _from_boxes(file, first, last)
+        elif kind == b"stsd":
+            for _, entry, entry_end in _boxes(file, first + 8, last):
+                found = found or _from_boxes(file, entry + 78, entry_end)  # after the fields of a picture's entry
+        elif kind == b"equi":
+            file.seek(first + 4)
+            found = _from_bounds(*struct.unpack(">4I", file.read(16)))
+        elif kind in (b"cbmp", b"mshp"):
+            raise ProjectionError(
+                "The film stores its sphere as a cube or a mesh.", advice="Export it as an equirectangular film first."
+            )
+        elif kind == b"uuid":
+            file.seek(first)
+            if file.read(16) == _V1:
+                found = _from_fields(_fields(file.read(min(last - first - 16, _MOST_XML)), b"GSpherical"))
+        if found is not None:
+            return found
+    return None
+
+
+def _from_bounds(top: int, bottom: int, left: int, right: int) -> Coverage:
+    """The four shares cut off at the sides, as fractions of 2^32."""
+    t, b, l, r = (value / 2.0**32 for value in (top, bottom, left, right))
+    return _checked(l, 1.0 - l - r, t, 1.0 - t - b)
+
+
+def _checked(left: float, width: float, top: float, height: float) -> Coverage:
+    if not (left >= 0.0 and 0.0 < width <= 1.0 - left + 1e-6 and top >= 0.0 and 0.0 < height <= 1.0 - top + 1e-6):
+        raise ProjectionError(
+            "The file's note of which part of the sphere it shows makes no sense.",
+            advice="If it is a full sphere, say so (--as-sphere).",
+        )
+    return Coverage(
+        360.0 * width, 180.0 * height, 360.0 * (left + width / 2) - 180.0, 90.0 - 180.0 * (top + height / 2)
+    )
+
+
+def _fields(content: bytes, space: bytes) -> dict[str, str]:
+    """XMP fields of a name space, whether written as attributes or as elements."""
+    pattern = space + rb":(\w+)\s*(?:=\s*[\"']([^\"']*)[\"']|>\s*([^<]*?)\s*<)"
+    return {name.decode(): (a or b).decode("ascii", "replace") for name, a, b in re.findall(pattern, content)}
+
+
+def _from_fields(fields: dict[str, str]) -> Coverage | None:
+    if not fields:
+        return None
+    kind = fields.get("ProjectionType", "equirectangular").lower()
+    if kind != "equirectangular":
+        raise ProjectionError(f"The file says its sphere is stored as {kind}.", advice="Convert it first.")
+    names = (
+        "FullPanoWidthPixels", "FullPanoHeightPixels", "CroppedAreaLeftPixels", "CroppedAreaTopPixels",
+        "CroppedAreaImageWidthPixels", "CroppedAreaImageHeightPixels",
+    )  # fmt: skip
+    if not all(name in fields for name in names):
+        return WHOLE
+    try:
+        full_w, full_h, left, top, width, height = (float(fields[name]) for name in names)
+    except ValueError:
+        return WHOLE
+    if full_w <= 0 or full_h <= 0:
+        return WHOLE
+    return _checked(left / full_w, width / full_w, top / full_h, height / full_h)
+
+
+def photo_coverage(path: Path) -> Coverage | None:
+    """What a photo's XMP says; None where it says nothing. Raises ProjectionError."""
+    with path.open("rb") as file:
+        return _from_fields(_fields(file.read(_PHOTO_HEAD), b"GPano"))
