@@ -187,24 +187,27 @@ def _export(words: list[str]) -> int:
     parser.add_argument("--to", type=Path, required=True, metavar="DIR")
     _encoding_options(parser)
     chosen = parser.parse_args(words)
-    from glintor.export.cut import render_cut, target_file
-    from glintor.export.formats import FORMATS, format_by_name
+    from glintor.export.cut import Wanted, render_cuts, target_file
+    from glintor.export.formats import USUAL, format_by_name
     from glintor.project.store import read_project
 
     project = read_project(chosen.file)
-    shapes = [format_by_name(chosen.format)] if chosen.format else list(FORMATS[:2])
+    shapes = [format_by_name(chosen.format)] if chosen.format else list(USUAL)
     cuts = [(s, c) for s in project.shots for c in s.cuts if chosen.cut in (None, c.name, c.id)]
     if not cuts:
         known = ", ".join(c.name for s in project.shots for c in s.cuts) or "none yet"
         raise InputError(f"There is no cut {chosen.cut or ''} in {chosen.file.name}.", advice=f"Cuts: {known}.")
-    for shot, cut in cuts:
-        packing = _encoding(chosen)
-        wanted = [(shape, target_file(chosen.to, chosen.file, cut, shape, packing.suffix)) for shape in shapes]
-        result = render_cut(chosen.file, shot, cut, wanted, packing, report=_progress)
-        for note in result.notes:
+    packing = _encoding(chosen)
+    for shot in {s.id: s for s, _ in cuts}.values():
+        wanted = [
+            Wanted(cut, shape, target_file(chosen.to, chosen.file, cut, shape, packing.suffix), packing)
+            for s, cut in cuts if s.id == shot.id for shape in shapes
+        ]  # fmt: skip
+        results = render_cuts(chosen.file, shot, wanted, report=_progress)
+        for note in {note: None for result in results.values() for note in result.notes}:
             print(f"glintor: {note}", file=sys.stderr)
-        for _, target in wanted:
-            print(f"{target}: {result.frames} frames, {result.duration_s:.3f} s")
+        for w in wanted:
+            print(f"{w.target}: {results[w.cut.id].frames} frames, {results[w.cut.id].duration_s:.3f} s")
     return 0
 
 

@@ -2,6 +2,7 @@
 
 import contextlib
 import errno
+import glob
 import os
 import uuid
 from collections.abc import Iterator
@@ -45,9 +46,10 @@ def whole_file(target: Path) -> Iterator[Path]:
     Where the block raises, the temporary file is removed and `target` stays as it was. An OSError becomes a
     WriteError in words. The temporary name keeps the suffix, since writers choose the format by it.
     """
-    part = target.with_name(f".{target.stem}.{uuid.uuid4().hex[:8]}.part{target.suffix}")
+    part = target.with_name(f".{target.stem}.{os.getpid()}-{uuid.uuid4().hex[:8]}.part{target.suffix}")
     try:
         target.parent.mkdir(parents=True, exist_ok=True)
+        _sweep(target)
         yield part
         with part.open("rb+") as handle:
             os.fsync(handle.fileno())
@@ -64,6 +66,15 @@ def write_bytes(target: Path, content: bytes) -> None:
     """Writes `content` to `target` whole. Raises WriteError."""
     with whole_file(target) as part:
         part.write_bytes(content)
+
+
+def _sweep(target: Path) -> None:
+    """Removes what a killed program left of its own attempts at this file."""
+    for left in target.parent.glob(f".{glob.escape(target.stem)}.*-*.part{glob.escape(target.suffix)}"):
+        maker = left.name.removesuffix(f".part{target.suffix}").rsplit(".", 1)[-1].split("-")[0]
+        if maker.isdigit() and not Path(f"/proc/{maker}").exists():
+            with contextlib.suppress(OSError):
+                left.unlink()
 
 
 def _sync_folder(folder: Path) -> None:

@@ -107,7 +107,7 @@ def reframing(project: Project, shot: Shot, cut: Cut, track: Track | None) -> li
     angle = shutter_angle_deg(take.exposure.rate_fps, take.exposure.shutter_s)
     limits = Limits(pan_limit_deg_s(1.0, take.rate_fps, angle), take.width_px, seam_band(project.camera, take, track))
     path = ViewPath(cut.keys, (cut.in_s, cut.out_s))
-    return review_path(path, cut.in_s, cut.out_s, limits, track, SUBJECT)
+    return review_path(path, cut.timeline, limits, track, SUBJECT)
 
 
 def offloading(*shots: Shot) -> list[Finding]:

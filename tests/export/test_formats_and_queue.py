@@ -2,7 +2,7 @@ import numpy as np
 import pytest
 
 from glintor.errors import InputError
-from glintor.export.cut import clip_file, render_cut, target_file
+from glintor.export.cut import Wanted, clip_file, render_cuts, target_file
 from glintor.export.formats import FORMATS, forecast, format_by_name, path_for
 from glintor.export.queue import Job, Queue
 from glintor.media.write import Encoding
@@ -46,8 +46,8 @@ def test_forecast_at_a_quality_is_near_what_comes_out(day, roof, tmp_path):
     import msgspec
 
     short = msgspec.structs.replace(cut, in_s=3.0, out_s=4.0)
-    result = render_cut(day, shot, short, wanted, encoding)
-    assert result.frames == 24
+    films = [Wanted(short, shape, target, encoding) for shape, target in wanted]
+    assert render_cuts(day, shot, films)[short.id].frames == 24
     for shape, target in wanted:
         ahead = forecast(short, shape, encoding, source_width_px=1920, rate_fps=24.0)
         assert ahead.about and ahead.size_bytes / 4 < target.stat().st_size < ahead.size_bytes * 4
@@ -85,7 +85,7 @@ def test_the_queue_survives_a_restart(tmp_path):
     queue = Queue(file)
     first = queue.add(job())
     second = queue.add(job(format="9:16", target="/t/b.mp4"))
-    queue.add(job(cut_id="other", target="/t/c.mp4"))
+    queue.add(job(shot_id="other", target="/t/c.mp4"))
     assert {j.id for j in queue.next_batch()} == {first.id, second.id}
     queue.mark({first.id, second.id}, "running")
     again = Queue(file)  # as after a kill: what was running waits again

@@ -7,10 +7,10 @@ import numpy as np
 import pytest
 
 from glintor.errors import Cancelled, GlintorError
-from glintor.export.channel import Channel, ChannelClosed
 from glintor.export.render import Output, RenderError, render
 from glintor.export.still import still
 from glintor.files import WriteError
+from glintor.media.channel import Channel, ChannelClosed
 from glintor.media.probe import ClipError
 from glintor.media.read import ClipReader
 from glintor.media.write import Encoding

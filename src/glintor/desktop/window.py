@@ -45,8 +45,10 @@ from glintor.errors import GlintorError
 from glintor.export.cut import target_file
 from glintor.export.formats import FORMATS
 from glintor.export.queue import Queue
+from glintor.export.still import still
 from glintor.finding import Finding, Level, worst_first
 from glintor.media.probe import probe
+from glintor.media.proxy import make_proxy, proxy_of, wants_proxy
 from glintor.offload.copy import Copied, bring_over
 from glintor.placement.review import clock
 from glintor.project.model import Project, Shot, Take, fresh_id, with_take
@@ -80,6 +82,7 @@ class Window(QMainWindow):
         self._column = Newest("shot cards")
         self._column.finished.connect(self._show_card)
         self._cards: dict[str, object] = {}
+        self._proxied: set[Path] = set()
         self._lay()
         self.actions_by_id = bind(self, self._handlers())
         self._connect()
@@ -137,6 +140,7 @@ class Window(QMainWindow):
         self.strip.finding_clicked.connect(lambda finding: self.desk.show_place(finding))
         self.strip.cure_asked.connect(self._cure)
         self.export.written.connect(self._redraw_cards)
+        self.reframe.clip_opened.connect(self._make_proxy)
         for desk in self.desks:
             desk.findings_changed.connect(self._show_findings)
             desk.said.connect(self.work.say)
@@ -150,6 +154,7 @@ class Window(QMainWindow):
             "shot.up": lambda: self._shift_shot(-1), "shot.down": lambda: self._shift_shot(1), "shot.delete": self._delete_shot,
             "key.set": r.set_key, "key.delete": r.delete_key, "key.copy": r.copy_key, "key.paste": r.paste_key,
             "key.before": lambda: r.step_key(-1), "key.after": lambda: r.step_key(1), "cut.in": r.set_in, "cut.out": r.set_out,
+            "part.in": r.begin_part, "part.out": r.end_part, "part.hold": r.hold, "path.still": self._ask_still,
             "cut.new": r.new_cut, "play.toggle": r.toggle_play, "play.back": lambda: r.step(-1), "play.ahead": lambda: r.step(1),
             "take.mark": r.mark, "take.record": self.record.start, "take.bring": self.offload.start, "export.render": self.export.render_ticked,
             "view.findings": self.strip.fold, "view.dusk": self._dusk, "help.find": self._find, "help.keys": lambda: keys_page(self).show(),
@@ -329,6 +334,37 @@ class Window(QMainWindow):
         self.jobs.start(
             f"Bringing {file.name} over", lambda report, stop: bring_over(file, folder, report=report, stop=stop), done
         )
+
+    def _make_proxy(self, file: Path) -> None:
+        """Makes the stand-in of a large clip in the background, once."""
+        if file in self._proxied or proxy_of(file) is not None or not wants_proxy(probe(file)):
+            return
+        self._proxied.add(file)
+        self.jobs.start(
+            f"Making {file.name} light to scrub", lambda report, stop: make_proxy(file, report=report, stop=stop),
+            lambda _made: self.reframe.refresh(), cancelled=lambda: self._proxied.discard(file),
+        )  # fmt: skip
+
+    def _ask_still(self) -> None:
+        wanted = self.reframe.still_wanted()
+        if wanted is None:
+            self.work.say("There is no frame to save yet")
+            return
+        name, _ = QFileDialog.getSaveFileName(
+            self, "Save this frame as a picture", str(self.export.folder / f"{self.document.shot.id}.png"),
+            "Pictures (*.png *.jpg *.tif)",
+        )  # fmt: skip
+        if name:
+            self.save_still(Path(name))
+
+    def save_still(self, target: Path) -> None:
+        """Writes the frame in sight from the original, at the full size of its shape."""
+        wanted = self.reframe.still_wanted()
+        if wanted is not None:
+            source, view, size, at_s, told = wanted
+            self.jobs.start(
+                f"Saving {target.name}", lambda _report, _stop: still(source, view, size, target, at_s=at_s, told=told)
+            )
 
     def _ask_sphere(self, file: Path, width: int, height: int) -> None:
         box = QMessageBox(self)

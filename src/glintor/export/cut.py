@@ -1,7 +1,8 @@
-"""Rendering one cut in several formats from one decode."""
+"""Rendering the cuts of a shot in several formats, those of one take from one decode."""
 
 import threading
 from collections.abc import Callable, Sequence
+from dataclasses import dataclass
 from pathlib import Path
 
 from glintor.errors import InputError
@@ -28,27 +29,42 @@ def target_file(folder: Path, project_file: Path, cut: Cut, shape: Format, suffi
     return folder / f"{project_file.stem}-{cut.id}-{shape.in_file_names}{suffix}"
 
 
-def render_cut(
-    project_file: Path,
-    shot: Shot,
-    cut: Cut,
-    wanted: Sequence[tuple[Format, Path]],
-    encoding: Encoding,
-    *,
-    report: Callable[[float], None] = lambda _share: None,
+@dataclass(frozen=True, slots=True)
+class Wanted:
+    """One film of a cut: its shape, where it goes and how it is packed."""
+
+    cut: Cut
+    shape: Format
+    target: Path
+    encoding: Encoding
+
+
+def render_cuts(
+    project_file: Path, shot: Shot, wanted: Sequence[Wanted], *, report: Callable[[float], None] = lambda _share: None,
     stop: threading.Event | None = None,
-) -> RenderResult:
-    """Renders the cut into each wanted (format, target) in one decoding pass. Raises as `render` does."""
-    take = take_of(shot, cut.take_id)
-    source = clip_file(project_file, take)
-    return render_films(source, [film_of(cut, wanted, encoding)], told=take.coverage, report=report, stop=stop)[0]
+) -> dict[str, RenderResult]:  # fmt: skip
+    """Renders films of a shot, those of one take from one decode; results by the cut's id. Raises as `render` does."""
+    cuts = {w.cut.id: w.cut for w in wanted}
+    takes = list(dict.fromkeys(cut.take_id for cut in cuts.values()))
+    results: dict[str, RenderResult] = {}
+    for number, take_id in enumerate(takes):
+        take = take_of(shot, take_id)
+        mine = [cut for cut in cuts.values() if cut.take_id == take_id]
+        films = [_film(cut, [w for w in wanted if w.cut.id == cut.id]) for cut in mine]
+
+        def share(of_take: float, number: int = number) -> None:
+            report((number + of_take) / len(takes))
+
+        done = render_films(clip_file(project_file, take), films, told=take.coverage, report=share, stop=stop)
+        results |= {cut.id: result for cut, result in zip(mine, done, strict=True)}
+    return results
 
 
-def film_of(cut: Cut, wanted: Sequence[tuple[Format, Path]], encoding: Encoding) -> Film:
+def _film(cut: Cut, wanted: Sequence[Wanted]) -> Film:
     """What the engine needs to know of a cut."""
     outputs = tuple(
-        Output(target=target, size_px=shape.size_px, path=path_for(cut, shape), encoding=encoding)
-        for shape, target in wanted
+        Output(target=w.target, size_px=w.shape.size_px, path=path_for(cut, w.shape), encoding=w.encoding)
+        for w in wanted
     )
     return Film(
         outputs=outputs, start_s=cut.in_s, end_s=cut.out_s, stretches=cut.speeds, average=cut.blur, sound=cut.sound

@@ -22,7 +22,11 @@ class Format:
         return self.name.replace(":", "x")
 
 
-FORMATS = (Format("16:9", (1920, 1080), "wide, for screens"), Format("9:16", (1080, 1920), "upright, for phones"))
+FORMATS = (
+    Format("16:9", (1920, 1080), "wide, for screens"), Format("9:16", (1080, 1920), "upright, for phones"),
+    Format("1:1", (1080, 1080), "square"), Format("4:3", (1440, 1080), "nearly square"), Format("12:5", (1920, 800), "very wide"),
+)  # fmt: skip
+USUAL = FORMATS[:2]
 
 
 def format_by_name(name: str) -> Format:
@@ -54,10 +58,11 @@ _BITS_PER_PIXEL_CRF19 = 0.11  # measured on the demo cuts with veryfast; halves 
 
 def forecast(cut: Cut, shape: Format, encoding: Encoding, *, source_width_px: int, rate_fps: float) -> Forecast:
     """True width (least and most along the path), length and expected size of one film."""
-    duration = cut.out_s - cut.in_s
-    frames = round(duration * rate_fps)
+    timeline = cut.timeline
+    frames = timeline.frames(rate_fps)
+    duration = timeline.duration_s if timeline.plain else frames / rate_fps
     path = path_for(cut, shape)
-    step = max(duration / 24.0, 1e-3)
+    step = max((cut.out_s - cut.in_s) / 24.0, 1e-3)
     widths = [true_width_px(path.at(cut.in_s + step * n), shape.size_px, source_width_px) for n in range(25)]
     if encoding.mbit_s is not None:
         video = encoding.mbit_s * 1e6 * duration

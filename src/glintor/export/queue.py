@@ -26,12 +26,14 @@ class Job(msgspec.Struct, frozen=True, kw_only=True):
     mbit_s: float | None = None
     crf: int = 19
     preset: str = "veryfast"
+    codec: str = "h264"
+    pcm: bool = False
     state: State = "waiting"
     words: str = ""
 
     @property
     def encoding(self) -> Encoding:
-        return Encoding(mbit_s=self.mbit_s, crf=self.crf, preset=self.preset)
+        return Encoding(mbit_s=self.mbit_s, crf=self.crf, preset=self.preset, codec=self.codec, pcm=self.pcm)
 
 
 def default_queue_file() -> Path:
@@ -66,11 +68,11 @@ class Queue:
         self._keep(tuple(j for j in self.jobs if not wanted(j)))
 
     def next_batch(self) -> tuple[Job, ...]:
-        """The first waiting job with every other waiting one of the same cut and packing: one decode serves them."""
+        """The first waiting job with every other waiting one of the same shot: one decode serves those of a take."""
         first = next((j for j in self.jobs if j.state == "waiting"), None)
         if first is None:
             return ()
-        alike = ("project_file", "shot_id", "cut_id", "mbit_s", "crf", "preset", "state")
+        alike = ("project_file", "shot_id", "state")
         return tuple(j for j in self.jobs if all(getattr(j, name) == getattr(first, name) for name in alike))
 
     def _keep(self, jobs: tuple[Job, ...]) -> None:

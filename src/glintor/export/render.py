@@ -18,10 +18,10 @@ import av.error
 import numpy as np
 
 from glintor.errors import Cancelled, GlintorError
-from glintor.export.channel import Channel, ChannelClosed
 from glintor.export.sound import film_sound
 from glintor.export.weave import Part, Run, merged, parts_of
 from glintor.files import whole_file, write_error
+from glintor.media.channel import Channel, ChannelClosed
 from glintor.media.probe import ClipInfo, probe, sphere_of
 from glintor.media.read import ClipReader, Decoded
 from glintor.media.sound import sound_cut

@@ -18,11 +18,14 @@ Block = NDArray[np.float32]
 _STEPS_PER_S = 20  # how often the tempo of a ramp is set anew
 
 
-def film_sound(path: Path, timeline: Timeline, *, muted: bool = False) -> Iterator[Block]:
-    """Blocks (2, n) at 48 kHz that last exactly as long as the film."""
-    done = 0
+def film_sound(path: Path, timeline: Timeline, *, muted: bool = False, from_s: float = 0.0) -> Iterator[Block]:
+    """Blocks (2, n) at 48 kHz that last exactly as long as the film, or as what is left of it from a moment on."""
+    done = round(from_s * RATE_HZ)
     for piece in timeline.pieces:
         end = round((piece.film_s + piece.length_s) * RATE_HZ)
+        if end <= done:
+            continue
+        piece = piece.from_film(done / RATE_HZ)
         heard = not muted and piece.way == 1 and all(PITCH_KEPT[0] <= s <= PITCH_KEPT[1] for s in piece.speeds)
         for block in _piece(path, piece) if heard else ():
             block = block[:, : end - done]

@@ -1,7 +1,7 @@
 """Frames of a clip in order, as planes, from one moment to another; faults in the middle are skipped and counted."""
 
 import threading
-from collections.abc import Iterator
+from collections.abc import Callable, Iterator
 from dataclasses import dataclass, replace
 from fractions import Fraction
 from pathlib import Path
@@ -12,7 +12,8 @@ import numpy as np
 from av.video.reformatter import Colorspace
 
 from glintor.media.probe import ClipError, open_clip
-from glintor.pixels.yuv import ColourTags, Plane, Yuv
+from glintor.pixels.blend import Blend
+from glintor.pixels.yuv import ColourTags, Plane, Sphere, Yuv
 
 _PLANAR = {  # pixel formats whose planes are used as they are, with the bits of a sample
     f"{kind}{chroma}p{depth}": int(depth[:2] or 8)
@@ -24,6 +25,8 @@ _MATRIX = {1: "bt709", 5: "bt601", 6: "bt601", 9: "bt2020", 10: "bt2020"}  # ITU
 _SWS_MATRIX = {"bt709": Colorspace.ITU709, "bt601": Colorspace.ITU601, "bt2020": Colorspace.BT2020}
 _HD_FROM = 720  # lines above which an untagged clip is taken for BT.709 (common practice, no source)
 _ROUNDING_S = 1e-3  # some containers round time stamps to a millisecond
+_SMEARED_S = 5.0
+_DECODE_ON = 12  # frames ahead up to which decoding on is quicker than seeking
 _CHUNK_BYTES = 240e6  # decoded frames kept at once when going backwards
 
 
@@ -46,7 +49,7 @@ class ClipReader:
         self._stream.thread_type = "AUTO"
         self._base = Fraction(self._stream.time_base or Fraction(1, 90000))
         self._origin = Fraction(self._stream.start_time or 0) * self._base
-        self._frame_s = 1 / Fraction(self._stream.average_rate or 25)
+        self.frame_s = 1 / Fraction(self._stream.average_rate or 25)
         self.faults_s: list[float] = []
         self.last: Fraction | None = None
 
@@ -64,10 +67,10 @@ class ClipReader:
 
         What cannot be decoded is left out and its place noted in `faults_s`. Raises ClipError where nothing decodes.
         """
-        slack = self._frame_s / 2
+        slack = self.frame_s / 2
         target = Fraction(start_s) - slack
         stop = None if end_s == float("inf") else Fraction(end_s) - slack
-        for decoded in self._from(start_s):
+        for decoded in self.every_from(start_s):
             if stop is not None and decoded.time >= stop:
                 return
             if decoded.time >= target:
@@ -80,7 +83,7 @@ class ClipReader:
             yield from self._backwards(start_s, end_s)
             return
         held: Decoded | None = None
-        for decoded in self._from(start_s):
+        for decoded in self.every_from(start_s):
             if held is not None and decoded.time > start_s:
                 yield replace(held, until=decoded.time)
             if decoded.time > end_s + _ROUNDING_S and held is not None:
@@ -90,7 +93,7 @@ class ClipReader:
             yield held
 
     def _backwards(self, start_s: float, end_s: float) -> Iterator[Decoded]:
-        size, frame_s = self._stream.codec_context, float(self._frame_s)
+        size, frame_s = self._stream.codec_context, float(self.frame_s)
         step = max(_CHUNK_BYTES / max(3 * size.width * size.height, 1), 2.0) * frame_s
         until = max(end_s, start_s + frame_s)
         while until > start_s:
@@ -100,7 +103,7 @@ class ClipReader:
                     yield decoded
             until = since
 
-    def _from(self, start_s: float) -> Iterator[Decoded]:
+    def every_from(self, start_s: float) -> Iterator[Decoded]:
         """Every whole frame from a key frame at or before a time on."""
         self.last = None
         self._seek(max(start_s, 0.0))
@@ -108,7 +111,7 @@ class ClipReader:
             if frame.pts is None:
                 continue
             self.last = time = Fraction(frame.pts) * self._base - self._origin
-            length = frame.duration * self._base if frame.duration else self._frame_s
+            length = frame.duration * self._base if frame.duration else self.frame_s
             yield Decoded(time, planes(frame), time + length)
         if self.last is None:
             raise ClipError(f"No picture in {self.path.name} could be decoded.", advice="Copy it from the card again.")
@@ -132,7 +135,11 @@ class ClipReader:
             self._container.seek(0)
 
     def _decoded(self) -> Iterator["av.VideoFrame"]:
+        """Whole frames. After a damaged place what is built on it is smeared: it is left out up to the next key frame,
+        for at most `_SMEARED_S`."""
         packets = self._container.demux(self._stream)
+        damaged: int | None = None  # time stamp of the damaged packet
+        smeared = round(_SMEARED_S / self._base)
         while True:
             try:
                 packet = next(packets)
@@ -145,16 +152,20 @@ class ClipReader:
                 decoded = packet.decode()
             except av.error.FFmpegError:
                 self._fault()
+                damaged = packet.pts if damaged is None else damaged
                 continue
             for frame in decoded:
+                pts = frame.pts if frame.pts is not None else 0
+                if damaged is not None and pts > damaged and (frame.key_frame or pts - damaged > smeared):
+                    damaged = None
                 if frame.is_corrupt:
                     self._fault()
-                else:
+                elif damaged is None or pts < damaged:
                     yield frame
 
     def _fault(self) -> None:
         """Notes a damaged place: just after the last frame that was whole; once for each place."""
-        place = float((self.last if self.last is not None else -self._frame_s) + self._frame_s)
+        place = float((self.last if self.last is not None else -self.frame_s) + self.frame_s)
         if place not in self.faults_s:
             self.faults_s.append(place)
 
@@ -189,7 +200,10 @@ def planes(frame: "av.VideoFrame") -> Yuv:
 
 
 class LatestReader:
-    """A reader for scrubbing: keeps its place, so stepping forward decodes on instead of seeking again."""
+    """A reader for scrubbing: keeps its place, so stepping forward decodes on instead of seeking again.
+
+    `stale` says, while frames are decoded, that nobody waits for the answer any more; then it is None.
+    """
 
     def __init__(self, path: Path) -> None:
         self._reader = ClipReader(path)
@@ -202,23 +216,39 @@ class LatestReader:
             self._run = None
             self._reader.close()
 
-    def at(self, time_s: float) -> Decoded:
+    def at(self, time_s: float, stale: Callable[[], bool] = lambda: False) -> Decoded | None:
         """The frame shown at a time; the newest frame not after it (half a frame's rounding allowed)."""
         with self._lock:
-            step = float(self._reader._frame_s)
-            if self._now is not None and self._run is not None:
-                ahead = time_s - float(self._now.time)
-                if abs(ahead) < step / 2:
-                    return self._now
-                if 0 < ahead < 12 * step:
-                    for decoded in self._run:
-                        self._now = decoded
-                        if float(decoded.time) >= time_s - step / 2:
-                            return decoded
-                    self._run = None
-            self._run = self._reader.frames(time_s)
-            self._now = next(self._run, None)
-            if self._now is None:
-                self._run = None
-                self._now = self._reader.at(time_s)
+            return self._at(time_s, stale)
+
+    def _at(self, time_s: float, stale: Callable[[], bool]) -> Decoded | None:
+        step = float(self._reader.frame_s)
+        ahead = time_s - float(self._now.time) if self._now is not None else -1.0
+        if self._now is not None and abs(ahead) < step / 2:
             return self._now
+        if self._run is None or not 0 < ahead < _DECODE_ON * step:
+            self._run, self._now = self._reader.every_from(time_s), None
+        for decoded in self._run:
+            self._now = decoded
+            if float(decoded.time) >= time_s - step / 2:
+                return decoded
+            if stale():
+                return None
+        self._run = None
+        self._now = self._reader.at(time_s)
+        return self._now
+
+    def mean(
+        self, start_s: float, end_s: float, most: int, stale: Callable[[], bool] = lambda: False
+    ) -> Decoded | None:
+        """The mean of the frames shown from start_s to end_s; of `most` of them, evenly spaced, where there are more."""
+        with self._lock:
+            count = min(max(round((end_s - start_s) / float(self._reader.frame_s)), 1), most)
+            blend, first = Blend(), None
+            for number in range(count):
+                decoded = self._at(start_s + (end_s - start_s) * number / count, stale)
+                if decoded is None:
+                    return None
+                first = first or decoded
+                blend.add(Sphere(decoded.picture), 1.0 / count)
+            return None if first is None else replace(first, picture=blend.take().picture)

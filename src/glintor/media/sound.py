@@ -12,12 +12,13 @@ from numpy.typing import NDArray
 from glintor.media.probe import open_clip
 
 RATE_HZ = 48000
+_GAP_S = 0.05  # a leap of the time stamps that is no rounding: packets were lost
 
 
 def sound_cut(
     path: Path, start_s: float, end_s: float, *, origin_s: float | None = None
 ) -> Iterator[NDArray[np.float32]]:
-    """Blocks (2, n) of float sound at 48 kHz from start_s to end_s; silence where the track has a gap at its start.
+    """Blocks (2, n) of float sound at 48 kHz from start_s to end_s; silence where the track has a gap.
 
     Times are counted from the picture's first frame, so sound and picture stay in step. A fault ends the sound early.
     """
@@ -33,11 +34,13 @@ def sound_cut(
         position: int | None = None
         sent = first
         for block, time_s in _decoded(container, stream, resampler):
-            if position is None:
-                position = round((time_s - origin) * RATE_HZ)
-                if position > first:
-                    yield np.zeros((2, position - first), np.float32)
-                    sent = position
+            stamp = round((time_s - origin) * RATE_HZ)
+            if position is None or stamp - position > _GAP_S * RATE_HZ:
+                position = stamp
+                until = position if last is None else min(position, last)
+                if until > sent:
+                    yield np.zeros((2, until - sent), np.float32)
+                    sent = until
             low, high = max(sent - position, 0), block.shape[1]
             if last is not None:
                 high = min(high, last - position)

@@ -30,7 +30,7 @@ def film_coverage(path: Path) -> Coverage | None:
         file.seek(0, 2)
         try:
             return _from_boxes(file, 0, file.tell())
-        except (struct.error, ValueError):
+        except struct.error:
             return None  # no MP4, or cut off: its decoder has better words for that
 
 
@@ -92,7 +92,7 @@ def _checked(left: float, width: float, top: float, height: float) -> Coverage:
 
 def _fields(content: bytes, space: bytes) -> dict[str, str]:
     """XMP fields of a name space, whether written as attributes or as elements."""
-    pattern = space + rb":(\w+)\s*(?:=\s*[\"']([^\"']*)[\"']|>\s*([^<]*?)\s*<)"
+    pattern = rb"(?<!/)" + space + rb":(\w+)\s*(?:=\s*[\"']([^\"']*)[\"']|>\s*([^<]*?)\s*<)"
     return {name.decode(): (a or b).decode("ascii", "replace") for name, a, b in re.findall(pattern, content)}
 
 

@@ -65,6 +65,7 @@ class Encoding:
     key_every_s: float = 2.0
     codec: str = "h264"
     pcm: bool = False
+    draft: bool = False  # as quick as H.264 can be packed: for proxies
 
     def __post_init__(self) -> None:
         if self.mbit_s is not None and not 0.1 <= self.mbit_s <= 400.0:
@@ -130,6 +131,8 @@ class FilmWriter:
             self._video.codec_context.codec_tag = "hvc1"  # the name under which most players look for it
             # x265 takes the range from its own options only, and would print its banner.
             options["x265-params"] = f"log-level=none:range={'full' if self._tags.full_range else 'limited'}"
+        if encoding.draft:
+            options["x264-params"] = "me=dia:merange=4:subme=0:rc-lookahead=0:no-deblock=1"
         if encoding.mbit_s is None:
             return {**options, "crf": str(encoding.crf)}
         self._video.codec_context.bit_rate = round(encoding.mbit_s * 1e6)

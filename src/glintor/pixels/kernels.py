@@ -40,3 +40,26 @@ def mean_of_shares(first, last, sums, weight, out):  # type: ignore[no-untyped-d
     for j in range(first, last):
         for i in range(sums.shape[1]):
             out[j, i] = kind(np.int32(_F(sums[j, i]) * scale + _F(0.5)))
+
+
+@njit(cache=True, fastmath=True, nogil=True)
+def box_mean(first, last, plane, factor, shift, out):  # type: ignore[no-untyped-def]
+    """out (h, w): means of factor x factor samples of plane, brought down by `shift` bits, for some rows of out."""
+    width = out.shape[1] * factor
+    sums = np.empty(width, np.int32)
+    scale = _F(1.0 / (factor * factor * (1 << shift)))
+    for j in range(first, last):
+        for i in range(width):
+            sums[i] = np.int32(plane[j * factor, i])
+        for k in range(1, factor):
+            for i in range(width):
+                sums[i] += np.int32(plane[j * factor + k, i])
+        if factor == 3:
+            for i in range(out.shape[1]):
+                out[j, i] = np.uint8(_F(sums[3 * i] + sums[3 * i + 1] + sums[3 * i + 2]) * scale + _F(0.5))
+        else:
+            for i in range(out.shape[1]):
+                total = np.int32(0)
+                for k in range(factor):
+                    total += sums[i * factor + k]
+                out[j, i] = np.uint8(_F(total) * scale + _F(0.5))

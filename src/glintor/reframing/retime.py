@@ -130,6 +130,15 @@ class Piece:
         gain = (self.speeds[1] - self.speeds[0]) / (2.0 * self.length_s) if self.length_s > 0 else 0.0
         return np.asarray(self.first_s + self.way * (self.speeds[0] * into + gain * into**2))
 
+    def from_film(self, film_s: float) -> "Piece":
+        """What is left of it from a moment of the film on."""
+        into = min(max(film_s - self.film_s, 0.0), self.length_s)
+        if into == 0.0:
+            return self
+        first, last = self.speeds
+        speeds = (first + (last - first) * into / self.length_s, last)
+        return Piece(float(self.clip_time(film_s)), self.last_s, speeds, film_s, self.length_s - into)
+
     def film_time(self, clip_s: float) -> float:
         gone, (first, last) = abs(clip_s - self.first_s), self.speeds
         if first == last:
@@ -208,6 +217,17 @@ class Timeline:
             if min(p.first_s, p.last_s) - _SAME_S <= clip_s <= max(p.first_s, p.last_s) + _SAME_S:
                 return p.film_time(clip_s)
         return self.duration_s
+
+    def speed(self, clip_s: ArrayLike) -> Array:
+        """How fast the clip runs in the film at moments of the clip, (n,); 1 outside in and out, 0 is never given."""
+        clip = np.atleast_1d(np.asarray(clip_s, np.float64))
+        out = np.ones(len(clip))
+        for p in self.pieces:
+            low, high = min(p.first_s, p.last_s), max(p.first_s, p.last_s)
+            mine = (clip >= low) & (clip < high)
+            gone = np.abs(clip[mine] - p.first_s) / max(high - low, _SAME_S)
+            out[mine] = np.sqrt(p.speeds[0] ** 2 + (p.speeds[1] ** 2 - p.speeds[0] ** 2) * gone)
+        return out
 
     def schedule(self, rate: float) -> Schedule:
         """What each frame shows: an equal share of its piece, ending where the next frame's begins."""

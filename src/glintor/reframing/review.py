@@ -7,6 +7,7 @@ from numpy.typing import NDArray
 
 from glintor.finding import Cure, Finding, Level
 from glintor.reframing.path import ViewPath
+from glintor.reframing.retime import Timeline
 from glintor.reframing.track import Track
 from glintor.sphere import lens
 from glintor.sphere.equirect import direction
@@ -48,21 +49,22 @@ def runs(flags: NDArray[np.bool_], times_s: Array, shortest_s: float = SHORTEST_
 
 
 def review_path(
-    path: ViewPath, in_s: float, out_s: float, limits: Limits, track: Track | None, subject: str = "Subject"
+    path: ViewPath, timeline: Timeline, limits: Limits, track: Track | None, subject: str = "Subject"
 ) -> list[Finding]:
-    """The findings of a path between in and out, in order of time."""
-    times = np.arange(in_s, out_s, 1.0 / SAMPLES_HZ)
+    """The findings of a path between a cut's in and out, in order of the clip's time; pans as fast as the film shows
+    them."""
+    times = np.arange(timeline.in_s, timeline.out_s, 1.0 / SAMPLES_HZ)
     if len(times) < 2:
         return []
     values = path.values(times)
-    out = _pans(path, times, values, limits) + _softness(times, values, limits)
+    out = _pans(path, timeline, times, values, limits) + _softness(times, values, limits)
     if track is not None and len(track.time_s):
         out += _subject(times, values, limits, track.at(times), subject)
     return sorted(out, key=lambda finding: finding.start_s)
 
 
-def _pans(path: ViewPath, times: Array, values: Array, limits: Limits) -> list[Finding]:
-    speed = speed_deg_s(path, times)
+def _pans(path: ViewPath, timeline: Timeline, times: Array, values: Array, limits: Limits) -> list[Finding]:
+    speed = speed_deg_s(path, times) * timeline.speed(times)
     limit = np.minimum(values[:, 3], 170.0) * limits.pan_share_s
     out = []
     for start, end in runs(speed > limit, times, QUICK_TURN_S):

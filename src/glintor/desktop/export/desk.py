@@ -12,6 +12,7 @@ from PyQt6.QtWidgets import (
     QFrame,
     QGridLayout,
     QHBoxLayout,
+    QLabel,
     QListWidget,
     QScrollArea,
     QVBoxLayout,
@@ -25,21 +26,29 @@ from glintor.desktop.desk import Desk
 from glintor.desktop.document import Document
 from glintor.desktop.jobs import Job, Jobs, Newest
 from glintor.errors import GlintorError
-from glintor.export.cut import clip_file, render_cut, target_file
-from glintor.export.formats import FORMATS, Forecast, Format, forecast, format_by_name, path_for
+from glintor.export.cut import Wanted, clip_file, render_cuts, target_file
+from glintor.export.formats import FORMATS, USUAL, Forecast, Format, forecast, format_by_name, path_for
 from glintor.export.queue import Job as QueueJob
 from glintor.export.queue import Queue
 from glintor.export.render import RenderResult
 from glintor.finding import Finding, Level
+from glintor.media.probe import probe, sphere_of
 from glintor.media.read import ClipReader
-from glintor.media.write import Encoding
+from glintor.media.write import CODECS, Encoding
 from glintor.pixels import colour
 from glintor.pixels.reproject import Filter, Reprojector
 from glintor.project.model import Cut, Shot, take_of
 from glintor.project.store import read_project
 
-_SMALL = {"16:9": (256, 144), "9:16": (108, 192)}
+_SMALL_PX = 256 * 144
 _PRESETS = ("veryfast", "fast", "medium", "slow")
+
+
+def _small(shape: Format) -> tuple[int, int]:
+    """A small picture's size in pixels: all shapes have about the same area."""
+    width, height = shape.size_px
+    scale = (_SMALL_PX / (width * height)) ** 0.5
+    return round(width * scale / 2) * 2, round(height * scale / 2) * 2
 
 
 class _Thumb(QWidget):
@@ -48,7 +57,8 @@ class _Thumb(QWidget):
     def __init__(self, name: str) -> None:
         super().__init__()
         self.setAccessibleName(name)
-        self.setFixedSize(206, 122)
+        self.setFixedHeight(104)
+        self.setMinimumWidth(120)
         self._image: QImage | None = None
 
     def show_picture(self, picture: QImage) -> None:
@@ -74,29 +84,22 @@ class _Cell(QFrame):
         super().__init__()
         self.setObjectName("sheet")
         self.thumb = _Thumb(f"{cut.name} {shape.name}")
-        self.tick = QCheckBox(f"{shape.name}, {shape.size_px[0]}x{shape.size_px[1]}")
+        self.tick = QCheckBox(f"{shape.name}  {shape.size_px[0]}x{shape.size_px[1]}")
         self.tick.setAccessibleName(f"Render {cut.name} as {shape.name}")
-        self.tick.setChecked(True)
+        self.tick.setChecked(shape in USUAL)
         self.true, self.size_words, self.state = label("", "soft"), label("", "soft"), label("")
-        line = QHBoxLayout(self)
-        line.setContentsMargins(8, 8, 8, 8)
-        line.setSpacing(10)
-        line.addWidget(self.thumb)
-        words = QVBoxLayout()
-        words.setSpacing(3)
-        for thing in (self.tick, self.true, self.size_words, self.state):
-            words.addWidget(thing)
-        words.addStretch(1)
-        line.addLayout(words, 1)
+        column = QVBoxLayout(self)
+        column.setContentsMargins(8, 8, 8, 8)
+        column.setSpacing(3)
+        for thing in (self.tick, self.thumb, self.true, self.size_words, self.state):
+            column.addWidget(thing)
 
-    def show_forecast(self, ahead: Forecast, shape: Format) -> None:
+    def show_forecast(self, ahead: Forecast) -> None:
         low, high = ahead.true_width_px
         true = f"{low}" if low == high else f"{low} to {high}"
-        self.true.setText(f"true width {true} px\nof {shape.size_px[0]}")
+        self.true.setText(f"true width {true} px")
         about = "about " if ahead.about else ""
-        self.size_words.setText(
-            f"{about}{ahead.size_bytes / 1e6:.0f} MB\n{ahead.duration_s:.1f} s, {ahead.frames} frames"
-        )
+        self.size_words.setText(f"{about}{ahead.size_bytes / 1e6:.0f} MB")
 
 
 class ExportDesk(Desk):
@@ -115,6 +118,12 @@ class ExportDesk(Desk):
         self.preset = QComboBox()
         self.preset.setAccessibleName("Effort of the encoder")
         self.preset.addItems(_PRESETS)
+        self.codec = QComboBox()
+        self.codec.setAccessibleName("Packing of the film")
+        for codec in CODECS.values():
+            self.codec.addItem(codec.words, codec.id)
+        self.pcm = QCheckBox("PCM sound")
+        self.pcm.setToolTip("Uncompressed sound; in ProRes and FFV1 films")
         self.crf.show_value(19)
         self.mbit.show_value(50)
         self._by = "crf"
@@ -134,6 +143,7 @@ class ExportDesk(Desk):
         self._area.setWidgetResizable(True)
         self._area.setAccessibleName("Cuts and formats")
         self._cells: dict[tuple[str, str, str], _Cell] = {}
+        self._titles: dict[tuple[str, str], QLabel] = {}
         self._rows: list[tuple[Shot, Cut]] = []
         self._worker = Newest("small pictures")
         self._worker.finished.connect(self._show_thumbs)
@@ -144,6 +154,7 @@ class ExportDesk(Desk):
         self.rate.chosen.connect(self._pack_by)
         for number in (self.crf, self.mbit):
             number.edited.connect(lambda _v: self._forecast())
+        self.codec.activated.connect(lambda _at: self.refresh())
         jobs.changed.connect(self._show_queue)
 
     def _lay(self) -> None:
@@ -153,19 +164,24 @@ class ExportDesk(Desk):
         page.addWidget(self._area, 5)
         effort = label("Effort", "soft")
         effort.setBuddy(self.preset)
+        self._effort = effort
         page.addLayout(
-            row(self.rate, self.crf, self.mbit, effort, self.preset, None, self.go, stretch=False, spacing=9)
+            row(self.codec, self.rate, self.crf, self.mbit, effort, self.preset, self.pcm, stretch=True, spacing=9)
         )
         line = QHBoxLayout()
         line.addWidget(self.where, 1)
         line.addWidget(self.choose)
+        line.addWidget(self.go)
         page.addLayout(line)
         page.addLayout(row(label("Queue", "head"), None, self.drop, self.clear, stretch=False, spacing=8))
         page.addWidget(self.list, 2)
 
     def encoding(self) -> Encoding:
-        mbit = self.mbit.box.value() if self._by == "mbit" else None
-        return Encoding(mbit_s=mbit, crf=int(self.crf.box.value()), preset=self.preset.currentText())
+        codec = CODECS[self.codec.currentData()]
+        mbit = self.mbit.box.value() if self._by == "mbit" and codec.by_quality else None
+        pcm = self.pcm.isChecked() and codec.suffix != ".mp4"
+        crf = int(self.crf.box.value())
+        return Encoding(mbit_s=mbit, crf=crf, preset=self.preset.currentText(), codec=codec.id, pcm=pcm)
 
     # Gestures
     def _pack_by(self, way: object) -> None:
@@ -185,11 +201,11 @@ class ExportDesk(Desk):
             if not cell.tick.isChecked():
                 continue
             cut = next(c for s, c in self._rows if s.id == shot_id and c.id == cut_id)
-            target = target_file(self.folder, self.document.file, cut, format_by_name(shape_name))
+            target = target_file(self.folder, self.document.file, cut, format_by_name(shape_name), encoding.suffix)
             self.queue.add(
                 QueueJob(
                     id="", project_file=str(self.document.file), shot_id=shot_id, cut_id=cut_id, format=shape_name,
-                    target=str(target), mbit_s=encoding.mbit_s, crf=encoding.crf, preset=encoding.preset,
+                    target=str(target), mbit_s=encoding.mbit_s, crf=encoding.crf, preset=encoding.preset, codec=encoding.codec, pcm=encoding.pcm,
                 )
             )  # fmt: skip
             added += 1
@@ -215,28 +231,31 @@ class ExportDesk(Desk):
         def work(report, stop):  # type: ignore[no-untyped-def]
             project = self.document.project if file == self.document.file else read_project(file)
             shot = project.shot(first.shot_id)
-            cut = next((c for c in shot.cuts if c.id == first.cut_id), None)
-            if cut is None:
-                raise GlintorError(
-                    f"The cut {first.cut_id} is no longer in {file.name}.", advice="Take it out of the queue."
-                )
-            wanted = [(format_by_name(job.format), Path(job.target)) for job in batch]
-            return render_cut(file, shot, cut, wanted, first.encoding, report=report, stop=stop)
+            cuts = {cut.id: cut for cut in shot.cuts}
+            gone = next((job.cut_id for job in batch if job.cut_id not in cuts), None)
+            if gone is not None:
+                raise GlintorError(f"The cut {gone} is no longer in {file.name}.", advice="Take it out of the queue.")
+            wanted = [
+                Wanted(cuts[job.cut_id], format_by_name(job.format), Path(job.target), job.encoding) for job in batch
+            ]
+            return render_cuts(file, shot, wanted, report=report, stop=stop)
 
-        names = " and ".join(job.format for job in batch)
+        names = ", ".join(dict.fromkeys(job.format for job in batch))
+        cut_of = {job.id: job.cut_id for job in batch}
         self._job = self.jobs.start(
-            f"Rendering {first.cut_id} {names}",
+            f"Rendering {first.shot_id} {names}",
             work,
-            lambda result: self._ended(ids, result),
+            lambda results: self._ended(cut_of, results),
             failed=lambda error: self._failed(ids, error),
             cancelled=lambda: self._stopped(ids),
         )
         self._show_queue()
 
-    def _ended(self, ids: set[str], result: RenderResult) -> None:
-        self.queue.mark(
-            ids, "done", f"{result.frames} frames, {result.duration_s:.2f} s. {' '.join(result.notes)}".strip()
-        )
+    def _ended(self, cut_of: dict[str, str], results: dict[str, RenderResult]) -> None:
+        for job_id, cut_id in cut_of.items():
+            result = results[cut_id]
+            words = f"{result.frames} frames, {result.duration_s:.2f} s. {' '.join(result.notes)}".strip()
+            self.queue.mark({job_id}, "done", words)
         self.written.emit()
         self._next()
 
@@ -280,8 +299,13 @@ class ExportDesk(Desk):
             self._build(rows)
         self._rows = rows
         self.rate.show_value(self._by)
-        self.crf.setVisible(self._by == "crf")
-        self.mbit.setVisible(self._by == "mbit")
+        by_quality = CODECS[self.codec.currentData()].by_quality
+        self.rate.setVisible(by_quality)
+        self.crf.setVisible(by_quality and self._by == "crf")
+        self.mbit.setVisible(by_quality and self._by == "mbit")
+        self._effort.setVisible(by_quality)
+        self.preset.setVisible(by_quality)
+        self.pcm.setVisible(self.encoding().suffix != ".mp4")
         self.where.show_words(f"Films go to {self.folder}")
         self._forecast()
         self._show_queue()
@@ -296,19 +320,18 @@ class ExportDesk(Desk):
         grid = QGridLayout(page)
         grid.setContentsMargins(0, 0, 0, 0)
         grid.setSpacing(8)
-        self._cells = {}
+        self._cells, self._titles = {}, {}
         for at, (shot, cut) in enumerate(rows):
-            name = label(f"{cut.name}\n{shot.name}", "head")
-            name.setWordWrap(True)
-            name.setMinimumWidth(110)
-            grid.addWidget(name, at, 0)
+            self._titles[shot.id, cut.id] = title = label("", "head")
+            grid.addWidget(title, 2 * at, 0, 1, len(FORMATS))
             for column, shape in enumerate(FORMATS):
                 cell = _Cell(cut, shape)
                 self._cells[shot.id, cut.id, shape.name] = cell
-                grid.addWidget(cell, at, column + 1)
+                grid.addWidget(cell, 2 * at + 1, column)
+                grid.setColumnStretch(column, 1)
         if not rows:
             grid.addWidget(label("No cut to render yet: begin one on desk 5.", "soft"), 0, 0)
-        grid.setRowStretch(len(rows), 1)
+        grid.setRowStretch(2 * len(rows), 1)
         self._area.setWidget(page)
 
     def _forecast(self) -> None:
@@ -317,23 +340,28 @@ class ExportDesk(Desk):
             take = take_of(shot, cut.take_id)
             for shape in FORMATS:
                 cell = self._cells[shot.id, cut.id, shape.name]
-                cell.show_forecast(
-                    forecast(cut, shape, self.encoding(), source_width_px=take.width_px, rate_fps=take.rate_fps), shape
-                )
-                target = target_file(self.folder, self.document.file, cut, shape)
+                packing = self.encoding()
+                ahead = forecast(cut, shape, packing, source_width_px=take.width_px, rate_fps=take.rate_fps)
+                cell.show_forecast(ahead)
+                target = target_file(self.folder, self.document.file, cut, shape, packing.suffix)
                 there = f"written, {target.stat().st_size / 1e6:.1f} MB" if target.exists() else "not rendered yet"
                 state = states.get(target)
                 cell.state.setText(state if state in ("running", "waiting", "failed") else there)
+            length = f"{ahead.duration_s:.1f} s, {ahead.frames} frames"
+            self._titles[shot.id, cut.id].setText(f"{cut.name}  ·  {shot.name}  ·  {length}")
 
     def _thumbs(self, rows: list[tuple[Shot, Cut]]) -> dict[tuple[str, str, str], object]:
         out: dict[tuple[str, str, str], object] = {}
         for shot, cut in rows:
             middle = (cut.in_s + cut.out_s) / 2
             try:
-                with ClipReader(clip_file(self.document.file, take_of(shot, cut.take_id))) as reader:
+                take = take_of(shot, cut.take_id)
+                file = clip_file(self.document.file, take)
+                coverage = sphere_of(probe(file), take.coverage)
+                with ClipReader(file) as reader:
                     picture = reader.at(middle).picture
                     for shape in FORMATS:
-                        drawer = Reprojector(_SMALL[shape.name], Filter.FAST)
+                        drawer = Reprojector(_small(shape), Filter.FAST, coverage=coverage)
                         out[shot.id, cut.id, shape.name] = colour.rgb32(
                             drawer.draw(picture, path_for(cut, shape).at(middle))
                         )

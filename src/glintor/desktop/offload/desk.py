@@ -15,7 +15,7 @@ from glintor.desktop.desk import Desk
 from glintor.desktop.document import Document
 from glintor.desktop.jobs import Jobs
 from glintor.desktop.pictures import FrameView
-from glintor.desktop.reframe.screen import Screen
+from glintor.desktop.reframe.screen import Request, Screen
 from glintor.errors import GlintorError
 from glintor.export.cut import clip_file
 from glintor.exposure.values import nd_text, shutter_text
@@ -162,7 +162,7 @@ class OffloadDesk(Desk):
         if take != self._looking:
             self._looking = take
             try:
-                self.projector.open_clip(clip_file(self.document.file, take))
+                self.projector.open_clip(clip_file(self.document.file, take), take.coverage)
             except GlintorError as error:
                 self.projector.close_clip()
                 self.frame.show_empty(str(error))
@@ -176,7 +176,7 @@ class OffloadDesk(Desk):
     def _look(self) -> None:
         if self._looking is not None:
             time_s = self.time.value() / 1000 * max(self._looking.duration_s - 1 / self._looking.rate_fps, 0)
-            self.projector.ask(time_s, self._view, (800, 450))
+            self.projector.ask(Request(time_s, self._view, (800, 450)))
 
     def _caption(self, time_s: float) -> str:
         take = self._looking

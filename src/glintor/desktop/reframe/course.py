@@ -20,7 +20,7 @@ from glintor.reframing.path import ViewPath
 from glintor.reframing.review import speed_deg_s
 from glintor.reframing.track import Track
 
-_LEFT, _RIGHT, _TOP = 88, 14, 26
+_LEFT, _RIGHT, _TOP, _LANE = 88, 14, 26, 22
 _BEARINGS = ((180, "180 rear"), (90, "090 right"), (0, "000 front"), (-90, "270 left"), (-180, "180 rear"))
 _SAMPLES = 480
 
@@ -34,6 +34,7 @@ class Course(Sheet):
     in_dragged = pyqtSignal(float)
     out_dragged = pyqtSignal(float)
     drag_ended = pyqtSignal()
+    part_marked = pyqtSignal(object)  # (start, end) of the clip, or None
 
     def __init__(self) -> None:
         super().__init__("Course: where the frame looks over time", (400, 190))
@@ -47,8 +48,13 @@ class Course(Sheet):
         self._findings: Sequence[Finding] = ()
         self._chosen = -1
         self._grip: tuple[str, int] | None = None
+        self._part: tuple[float, float] | None = None
+        self._anchor_s = 0.0
         self._curves: tuple[NDArray[np.float64], NDArray[np.float64], NDArray[np.float64]] | None = None
-        self.setToolTip("Click to go there; drag a pennant to move its keyframe, the ends to set in and out")
+        self.setToolTip(
+            "Click to go there; drag a pennant to move its keyframe, the ends to set in and out; "
+            "Shift+drag marks a part for another speed"
+        )
 
     def show_course(
         self, cut: Cut, length_s: float, *, track: Track | None, sun_yaw: float | None, seam_deg: float, pan_share: float,
@@ -60,6 +66,11 @@ class Course(Sheet):
         self._findings, self._chosen = findings, chosen
         times = np.linspace(0.0, self._length_s, _SAMPLES)
         self._curves = (times, self._path.values(times), speed_deg_s(self._path, times))
+        self.update()
+
+    def show_part(self, part: tuple[float, float] | None) -> None:
+        """The part of the clip that is marked for another speed."""
+        self._part = part
         self.update()
 
     def show_nothing(self) -> None:
@@ -75,7 +86,7 @@ class Course(Sheet):
         return Scale(0.0, self._length_s, _LEFT, self.width() - _RIGHT)
 
     def _strips(self) -> tuple[QRectF, QRectF, QRectF]:
-        width, room = self.width() - _LEFT - _RIGHT, self.height() - _TOP - 42
+        width, room = self.width() - _LEFT - _RIGHT, self.height() - _TOP - 42 - _LANE
         main, small = room * 0.68, room * 0.14
         gap = (room - main - 2 * small) / 2
         return (
@@ -108,13 +119,14 @@ class Course(Sheet):
         self._lines(p, main, time)
         self._height(p, height, time)
         self._speed(p, speed, time)
+        self._pace(p, main, speed, time)
         self._ends(p, main, speed, time)
         self._pennants(p, main, time)
         self._axis(p, speed, time)
         self._brackets(p, time)
         x = time.px(self._now_s)
         p.setPen(marks.pen("ink", 1.6))
-        p.drawLine(QPointF(x, _TOP - 8), QPointF(x, speed.bottom()))
+        p.drawLine(QPointF(x, _TOP - 8), QPointF(x, self._lane(speed).bottom()))
         p.setBrush(theme.colours()["ink"])
         p.drawPolygon(QPointF(x - 6, _TOP - 15), QPointF(x + 6, _TOP - 15), QPointF(x, _TOP - 6))
         marks.text(p, 10, 12, "Course", bold=True, size=10)
@@ -222,6 +234,37 @@ class Course(Sheet):
             halo=True,
         )
 
+    def _lane(self, speed: QRectF) -> QRectF:
+        return QRectF(speed.left(), speed.bottom() + 4, speed.width(), _LANE - 6)
+
+    def _pace(self, p: QPainter, main: QRectF, speed: QRectF, time: Scale) -> None:
+        """The lane in which changed speeds stand as blocks, and the part marked for another."""
+        assert self._cut is not None
+        lane = self._lane(speed)
+        p.setBrush(Qt.BrushStyle.NoBrush)
+        p.setPen(marks.pen("line"))
+        p.drawRect(lane)
+        marks.text(p, lane.left() - 8, lane.center().y(), "speed", size=8.5, colour="soft", align="right")
+        for stretch in self._cut.speeds:
+            left, right = time.px(stretch.start_s), time.px(stretch.end_s)
+            box = QRectF(left, lane.top(), max(right - left, 3.0), lane.height())
+            fill = theme.colours()["course"]
+            fill.setAlpha(255 if stretch.freeze_s else 70)
+            p.fillRect(box, fill)
+            words, room = stretch.words, lane.right() - box.right()
+            p.setFont(theme.font(8.5))
+            wide = p.fontMetrics().horizontalAdvance(words)
+            if wide + 6 < box.width():
+                marks.text(p, box.center().x(), box.center().y(), words, size=8.5, align="middle")
+            elif wide + 8 < room:
+                marks.text(p, box.right() + 4, box.center().y(), words, size=8.5, halo=True)
+        if self._part is not None:
+            a, b = (time.px(t) for t in self._part)
+            p.fillRect(QRectF(a, lane.top(), b - a, lane.height()), marks.hatch(theme.colours()["ink"]))
+            p.setPen(marks.pen("ink", 1.0, Qt.PenStyle.DashLine))
+            for x in (a, b):
+                p.drawLine(QPointF(x, main.top()), QPointF(x, lane.bottom()))
+
     def _ends(self, p: QPainter, main: QRectF, speed: QRectF, time: Scale) -> None:
         assert self._cut is not None
         shade = theme.colours()["paper"]
@@ -246,11 +289,12 @@ class Course(Sheet):
         return time.px(key.time_s), max(y, main.top() + 18)
 
     def _axis(self, p: QPainter, strip: QRectF, time: Scale) -> None:
+        bottom = self._lane(strip).bottom()
         for tick in time.ticks(64):
             x = time.px(tick)
             p.setPen(marks.pen("ink"))
-            p.drawLine(QPointF(x, strip.bottom()), QPointF(x, strip.bottom() + 4))
-            marks.text(p, x, strip.bottom() + 12, f"{tick:g} s", size=8.5, colour="soft", align="middle")
+            p.drawLine(QPointF(x, bottom), QPointF(x, bottom + 4))
+            marks.text(p, x, bottom + 12, f"{tick:g} s", size=8.5, colour="soft", align="middle")
 
     def _brackets(self, p: QPainter, time: Scale) -> None:
         taken = -1e9
@@ -273,7 +317,15 @@ class Course(Sheet):
         assert event is not None
         if self._cut is None:
             return
-        at, (main, _, _), time = event.position(), self._strips(), self._time()
+        at, (main, _, speed), time = event.position(), self._strips(), self._time()
+        if event.modifiers() & Qt.KeyboardModifier.ShiftModifier:
+            self._grip, self._anchor_s = ("part", 0), self._when(at.x())
+            self.part_marked.emit(None)
+            return
+        if self._lane(speed).contains(at):
+            here = self._when(at.x())
+            hit = next((s for s in self._cut.speeds if s.start_s <= here <= s.end_s), None)
+            self.part_marked.emit((hit.start_s, hit.end_s) if hit is not None else None)
         for number in range(len(self._cut.keys)):
             x, y = self._foot(number, main, time)
             if QRectF(x - 5, y - 20, 19, 26).contains(at):
@@ -293,8 +345,11 @@ class Course(Sheet):
         if self._grip is None:
             return
         name, number = self._grip
-        when = float(np.clip(self._time().value(event.position().x()), 0.0, self._length_s))
-        if name == "key":
+        when = self._when(event.position().x())
+        if name == "part":
+            low, high = sorted((self._anchor_s, when))
+            self.part_marked.emit((low, high) if high - low > 0.05 else None)
+        elif name == "key":
             self.key_dragged.emit(number, when)
         elif name == "time":
             self._go(event.position().x())
@@ -306,4 +361,7 @@ class Course(Sheet):
         self.drag_ended.emit()
 
     def _go(self, x: float) -> None:
-        self.time_chosen.emit(float(np.clip(self._time().value(x), 0.0, self._length_s)))
+        self.time_chosen.emit(self._when(x))
+
+    def _when(self, x: float) -> float:
+        return float(np.clip(self._time().value(x), 0.0, self._length_s))

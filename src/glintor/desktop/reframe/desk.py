@@ -1,9 +1,11 @@
 """Reframe: where the flat frame looks, and how it gets there."""
 
 from collections.abc import Sequence
+from pathlib import Path
 
 import msgspec
 import numpy as np
+from PyQt6.QtCore import pyqtSignal
 from PyQt6.QtWidgets import QComboBox, QGridLayout, QVBoxLayout
 
 from glintor.desktop.charts import marks
@@ -13,8 +15,9 @@ from glintor.desktop.document import Document
 from glintor.desktop.jobs import Jobs
 from glintor.desktop.pictures import FrameView, SphereMarks, SphereView
 from glintor.desktop.reframe.course import Course
+from glintor.desktop.reframe.pace_bar import HOLD_S, PaceBar
 from glintor.desktop.reframe.player import Player
-from glintor.desktop.reframe.screen import Drawn, Screen
+from glintor.desktop.reframe.screen import Drawn, Request, Screen
 from glintor.errors import GlintorError
 from glintor.export.cut import clip_file
 from glintor.export.formats import FORMATS, Format, path_for
@@ -23,20 +26,23 @@ from glintor.finding import Cure, Finding
 from glintor.project.model import Cut, Take, fresh_id, with_cut, with_take
 from glintor.reframing.looks import LOOKS, Look, nearest_look
 from glintor.reframing.path import Keyframe, ViewPath, focal_scale, key_index, moved_key, with_key, without_key
+from glintor.reframing.retime import Stretch, Timeline, with_stretch
 from glintor.reframing.review import spread
 from glintor.reframing.track import Track
 from glintor.review import layout_of, reframing, seam_band, track_of_take
 from glintor.sphere import lens
 from glintor.sphere.angle import nearest_turn_deg
+from glintor.sphere.equirect import Coverage
 from glintor.sphere.view import View, true_width_px, within_limits
 
-_SIZES = {"16:9": (960, 540), "9:16": (540, 960)}
+_PREVIEW_PX = 960 * 540
 
 
 class ReframeDesk(Desk):
     """Flat frame, sphere unrolled and course of one cut."""
 
     name = "Reframe"
+    clip_opened = pyqtSignal(object)  # its file
 
     def __init__(self, document: Document, jobs: Jobs) -> None:
         super().__init__(document, jobs)
@@ -50,11 +56,13 @@ class ReframeDesk(Desk):
         self.cuts.setAccessibleName("Cut")
         self.play_button = button("Play", self.toggle_play, main=True, tip="Space")
         self.begin = button("New cut", self.new_cut)
+        self.pace = PaceBar()
         self.projector, self.player = Screen(), Player()
         self._shape: Format = FORMATS[0]
         self._now_s = 0.0
         self._look: View | None = None  # a view that is only looked at, not set
         self._chosen = -1
+        self._part: tuple[float, float] | None = None  # of the clip, marked for another speed
         self._copied: View | None = None
         self._track: Track | None = None
         self._findings: list[Finding] = []
@@ -77,6 +85,7 @@ class ReframeDesk(Desk):
         side.addLayout(row(self.play_button, self.shapes, None, name, self.cuts, self.begin, spacing=8, stretch=False))
         grid.addLayout(side, 0, 1)
         grid.addWidget(self.course, 1, 0, 1, 2)
+        grid.addWidget(self.pace, 2, 0, 1, 2)
         grid.setColumnStretch(0, 11)
         grid.setColumnStretch(1, 9)
         grid.setRowStretch(0, 10)
@@ -97,9 +106,16 @@ class ReframeDesk(Desk):
         self.course.in_dragged.connect(lambda t: self._set_ends("Begin the cut", in_s=t))
         self.course.out_dragged.connect(lambda t: self._set_ends("End the cut", out_s=t))
         self.course.drag_ended.connect(self.document.end_gesture)
+        self.course.part_marked.connect(self._mark_part)
+        self.pace.speed_chosen.connect(lambda speed: self._set_pace(speed=speed, end_speed=0.0))
+        self.pace.ramp_chosen.connect(lambda speed: self._set_pace(end_speed=speed))
+        self.pace.back_wanted.connect(lambda back: self._set_pace(backwards=back))
+        self.pace.hold_asked.connect(self.hold)
+        self.pace.blur_wanted.connect(lambda blur: self._set_film("Blur of speed-ups", blur=blur))
+        self.pace.sound_chosen.connect(lambda sound: self._set_film("Sound of changed speeds", sound=sound))
         self.projector.drawn.connect(self._show_drawn)
         self.projector.failed.connect(lambda error: self.frame.show_empty(str(error)))
-        self.player.moved.connect(lambda t: self.go_to(t, playing=True))
+        self.player.moved.connect(lambda _film, clip: self.go_to(clip, playing=True))
         self.player.stopped.connect(self._stopped)
 
     # The document as this desk sees it
@@ -217,6 +233,61 @@ class ReframeDesk(Desk):
         self._set_ends("End the cut here", out_s=self._now_s + self._step_s())
         self.document.end_gesture()
 
+    # Speed
+    def _mark_part(self, part: tuple[float, float] | None) -> None:
+        """Marks a part of the clip on whole frames; its speed is shown and can be changed."""
+        step = self._step_s()
+        if part is not None:
+            part = (round(part[0] / step) * step, round(part[1] / step) * step)
+        self._part = part
+        self.course.show_part(part)
+        self.pace.show_cut(self._cut, self._stretch())
+
+    def begin_part(self) -> None:
+        end = self._part[1] if self._part is not None else (self._cut.out_s if self._cut is not None else 0.0)
+        self._mark_part((self._now_s, end) if end - self._now_s > self._step_s() else None)
+
+    def end_part(self) -> None:
+        start = self._part[0] if self._part is not None else (self._cut.in_s if self._cut is not None else 0.0)
+        end = self._now_s + self._step_s()
+        self._mark_part((start, end) if end - start > self._step_s() else None)
+
+    def _stretch(self) -> Stretch | None:
+        """The change of speed at the middle of the marked part, or at the present moment."""
+        cut = self._cut
+        at = sum(self._part) / 2 if self._part is not None else self._now_s
+        here = (s for s in cut.speeds if not s.freeze_s and s.start_s <= at < s.end_s) if cut is not None else iter(())
+        return next(here, None)
+
+    def _set_pace(self, **changes: object) -> None:
+        """Lays a speed over the marked part; without one over the change of speed at hand, else over the whole cut."""
+        cut, at_hand = self._cut, self._stretch()
+        if cut is None:
+            return
+        part = self._part or ((at_hand.start_s, at_hand.end_s) if at_hand is not None else (cut.in_s, cut.out_s))
+        base = at_hand or Stretch(start_s=part[0], end_s=part[1])
+        new = msgspec.structs.replace(base, start_s=part[0], end_s=part[1], **changes)
+        speeds = with_stretch(cut.speeds, new)
+        self._edit_cut(f"Speed {new.words}", msgspec.structs.replace(cut, speeds=speeds))
+        self.said.emit(f"{new.words}: the film lasts {Timeline(cut.in_s, cut.out_s, speeds).duration_s:.1f} s")
+
+    def hold(self) -> None:
+        """Freezes the picture at the present moment, or takes the freeze there away."""
+        cut = self._cut
+        if cut is None:
+            return
+        there = [s for s in cut.speeds if s.freeze_s and abs(s.start_s - self._now_s) < self._step_s() / 2]
+        if there:
+            kept = tuple(s for s in cut.speeds if s not in there)
+            self._edit_cut("Take the freeze away", msgspec.structs.replace(cut, speeds=kept))
+            return
+        freeze = Stretch(start_s=self._now_s, end_s=self._now_s, freeze_s=HOLD_S)
+        self._edit_cut("Hold the picture", msgspec.structs.replace(cut, speeds=with_stretch(cut.speeds, freeze)))
+
+    def _set_film(self, words: str, **changes: object) -> None:
+        if self._cut is not None:
+            self._edit_cut(words, msgspec.structs.replace(self._cut, **changes))
+
     def new_cut(self) -> None:
         """A new cut of the take at hand, looking at the subject."""
         shot, take = self.document.shot, self._take
@@ -286,6 +357,8 @@ class ReframeDesk(Desk):
         if near is not None:
             self._chosen = near
         self.course.show_time(self._now_s)
+        if not playing:
+            self.pace.show_cut(cut, self._stretch())
         self._show_figures()
         self._draw()
 
@@ -298,7 +371,7 @@ class ReframeDesk(Desk):
             self.player.stop()
         elif cut is not None and file is not None:
             start = self._now_s if cut.in_s <= self._now_s < cut.out_s - 2 * self._step_s() else cut.in_s
-            self.player.play(file, start, cut.out_s)
+            self.player.play(file, cut.timeline, start, muted=cut.sound != "pitch")
             self.play_button.setText("Stop")
             if self.player.sound_words:
                 self.said.emit(f"Playing, {self.player.sound_words}")
@@ -320,6 +393,7 @@ class ReframeDesk(Desk):
             self.course.show_nothing()
         else:
             self._show_course(cut, take)
+        self.pace.show_cut(cut, self._stretch())
         self._show_figures()
         self._draw()
         self.findings_changed.emit()
@@ -330,7 +404,9 @@ class ReframeDesk(Desk):
                 raise GlintorError(
                     "Nothing recorded in this shot yet.", advice="Record a take on desk 3, then begin a cut here."
                 )
-            self.projector.open_clip(clip_file(self.document.file, take))
+            file = clip_file(self.document.file, take)
+            self.projector.open_clip(file, take.coverage)
+            self.clip_opened.emit(file)
         except GlintorError as error:
             self.projector.close_clip()
             self.frame.show_empty(str(error))
@@ -369,6 +445,7 @@ class ReframeDesk(Desk):
             pan_share=pan_limit_deg_s(1.0, take.rate_fps, angle), findings=self._findings, chosen=self._chosen,
         )  # fmt: skip
         self.course.show_time(self._now_s)
+        self.course.show_part(self._part)
 
     def _show_figures(self) -> None:
         view = self._look or self.path_view()
@@ -395,17 +472,46 @@ class ReframeDesk(Desk):
             over.subject = (float(now.yaw_deg[0]), float(now.pitch_deg[0]))
         return over
 
+    @property
+    def _preview_px(self) -> tuple[int, int]:
+        """The frame's shape at about the pixels of 960x540, whatever its own size."""
+        width, height = self._shape.size_px
+        scale = (_PREVIEW_PX / (width * height)) ** 0.5
+        return round(width * scale / 2) * 2, round(height * scale / 2) * 2
+
     def _draw(self) -> None:
         shown = self._shown_view()
         self.frame.show_view(shown)
-        self.projector.ask(self._now_s, shown, _SIZES[self._shape.name], sphere=True)
+        self.projector.ask(
+            Request(
+                self._now_s, shown, self._preview_px, until_s=self._blur_until(), sphere=True, playing=self.player.playing
+            )
+        )  # fmt: skip
+
+    def _blur_until(self) -> float | None:
+        """The end of the clip's time that the film frame here averages; None where it shows one frame."""
+        cut = self._cut
+        if cut is None or not cut.blur:
+            return None
+        ahead = float(cut.timeline.speed(self._now_s)[0]) * self._step_s()
+        return self._now_s + ahead if ahead > 1.5 * self._step_s() else None
+
+    def still_wanted(self) -> tuple[Path, View, tuple[int, int], float, Coverage | None] | None:
+        """Clip, view, size, moment and what the clip shows, for a picture of the frame in sight."""
+        file, take = self.projector.file, self._take
+        if file is None or take is None:
+            return None
+        return file, self._shown_view(), self._shape.size_px, self._now_s, take.coverage
 
     def _show_drawn(self, drawn: Drawn) -> None:
-        if drawn.size_px != _SIZES[self._shape.name]:
+        if drawn.size_px != self._preview_px:
             return
         take = self._take
         true = true_width_px(drawn.view, self._shape.size_px, take.width_px if take is not None else 1)
-        words = f"{self._shape.name} · {drawn.time_s:.2f} s · true width {true} px of {self._shape.size_px[0]}"
+        stand_in = "" if drawn.exact else " · proxy"
+        words = (
+            f"{self._shape.name} · {drawn.time_s:.2f} s · true width {true} px of {self._shape.size_px[0]}{stand_in}"
+        )
         self.frame.show_frame(marks.image(drawn.frame), words)
         if drawn.sphere is not None:
             self.sphere.show_picture(marks.image(drawn.sphere))

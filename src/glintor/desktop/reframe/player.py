@@ -1,39 +1,103 @@
 """Playing: a clock that sound drives where the machine has an output, and frames that follow it."""
 
+import threading
+from collections import deque
+from collections.abc import Iterator
 from pathlib import Path
 
 import numpy as np
-from PyQt6.QtCore import QBuffer, QByteArray, QElapsedTimer, QIODevice, QObject, QTimer, pyqtSignal
+from numpy.typing import NDArray
+from PyQt6.QtCore import QElapsedTimer, QIODevice, QObject, QTimer, pyqtSignal
 
-from glintor.media.sound import RATE_HZ, whole_sound
+from glintor.export.sound import film_sound
+from glintor.media.sound import RATE_HZ
+from glintor.reframing.retime import Timeline
+
+_AHEAD_S = 3.0  # how much sound is decoded ahead
+_BYTES_PER_S = 4 * RATE_HZ  # two channels of 16 bits
+
+
+class SoundStream(QIODevice):
+    """Sound being decoded on its own thread while it is heard; 16-bit stereo."""
+
+    def __init__(self, blocks: Iterator[NDArray[np.float32]]) -> None:
+        super().__init__()
+        self._ready: deque[bytes] = deque()
+        self._held = 0
+        self._changed = threading.Condition()
+        self._ended = self._closing = False
+        self._thread = threading.Thread(target=self._fill, args=(blocks,), name="sound")
+        self._thread.start()
+        self.open(QIODevice.OpenModeFlag.ReadOnly)
+
+    def _fill(self, blocks: Iterator[NDArray[np.float32]]) -> None:
+        for block in blocks:
+            samples = (np.clip(block.T, -1, 1) * 32767).astype("<i2").tobytes()
+            with self._changed:
+                self._changed.wait_for(lambda: self._closing or self._held < _AHEAD_S * _BYTES_PER_S)
+                if self._closing:
+                    return
+                self._ready.append(samples)
+                self._held += len(samples)
+                self._changed.notify_all()
+        with self._changed:
+            self._ended = True
+            self._changed.notify_all()
+
+    def readData(self, most: int) -> bytes:
+        with self._changed:
+            self._changed.wait_for(lambda: self._held > 0 or self._ended or self._closing, timeout=0.2)
+            if not self._ready:
+                return b""
+            first = self._ready.popleft()
+            if len(first) > most:
+                self._ready.appendleft(first[most:])
+                first = first[:most]
+            self._held -= len(first)
+            self._changed.notify_all()
+            return first
+
+    def writeData(self, _data: object) -> int:
+        return -1
+
+    def isSequential(self) -> bool:
+        return True
+
+    def end(self) -> None:
+        with self._changed:
+            self._closing = True
+            self._changed.notify_all()
+        self._thread.join()
+        self.close()
 
 
 class Player(QObject):
-    """`moved` says the present moment while playing; `stopped` when it ends by itself or by hand."""
+    """`moved` says the present moment (the film's and the clip's) while playing; `stopped` when it ends."""
 
-    moved = pyqtSignal(float)
+    moved = pyqtSignal(float, float)
     stopped = pyqtSignal()
 
     def __init__(self) -> None:
         super().__init__()
         self._timer = QTimer(self)
-        self._timer.setInterval(16)
+        self._timer.setInterval(8)
         self._timer.timeout.connect(self._tick)
         self._clock = QElapsedTimer()
-        self._from_s = self._end_s = 0.0
+        self._timeline = Timeline(0.0, 0.0)
+        self._from_s = 0.0
         self._sink: object | None = None
-        self._sound: dict[Path, QByteArray] = {}
+        self._stream: SoundStream | None = None
         self.sound_words = ""
 
     @property
     def playing(self) -> bool:
         return self._timer.isActive()
 
-    def play(self, file: Path, from_s: float, end_s: float) -> None:
-        """Plays from a moment to another."""
+    def play(self, file: Path, timeline: Timeline, from_clip_s: float, *, muted: bool = False) -> None:
+        """Plays the film from the moment that shows a moment of the clip to its end."""
         self.stop()
-        self._from_s, self._end_s = from_s, end_s
-        self._start_sound(file, from_s, end_s)
+        self._timeline, self._from_s = timeline, timeline.film_time(from_clip_s)
+        self._start_sound(file, muted)
         self._clock.start()
         self._timer.start()
 
@@ -41,11 +105,14 @@ class Player(QObject):
         if self._sink is not None:
             self._sink.stop()  # type: ignore[attr-defined]
             self._sink = None
+        if self._stream is not None:
+            self._stream.end()
+            self._stream = None
         if self._timer.isActive():
             self._timer.stop()
             self.stopped.emit()
 
-    def _start_sound(self, file: Path, from_s: float, end_s: float) -> None:
+    def _start_sound(self, file: Path, muted: bool) -> None:
         try:
             from PyQt6.QtMultimedia import QAudioFormat, QAudioSink, QMediaDevices
         except ImportError:
@@ -55,34 +122,22 @@ class Player(QObject):
         if device.isNull():
             self.sound_words = "no sound output on this machine"
             return
-        if file not in self._sound:
-            sound = whole_sound(file)
-            self._sound = {file: QByteArray((np.clip(sound.T, -1, 1) * 32767).astype("<i2").tobytes())}
-        samples = self._sound[file]
-        first, last = (int(round(t * RATE_HZ)) * 4 for t in (from_s, end_s))
-        part = samples.mid(first, last - first)
-        if part.isEmpty():
-            self.sound_words = "this clip has no sound"
-            return
         form = QAudioFormat()
         form.setSampleRate(RATE_HZ)
         form.setChannelCount(2)
         form.setSampleFormat(QAudioFormat.SampleFormat.Int16)
-        self._buffer = QBuffer(self)
-        self._buffer.setData(part)
-        self._buffer.open(QIODevice.OpenModeFlag.ReadOnly)
+        self._stream = SoundStream(film_sound(file, self._timeline, muted=muted, from_s=self._from_s))
         self._sink = QAudioSink(device, form, self)
-        self._sink.start(self._buffer)
+        self._sink.start(self._stream)
         self.sound_words = ""
 
     def _tick(self) -> None:
         passed = self._clock.elapsed() / 1000.0
         if self._sink is not None:
-            heard = self._sink.processedUSecs() / 1e6  # type: ignore[attr-defined]
-            passed = heard if heard > 0 else 0.0
-        now = self._from_s + passed
-        if now >= self._end_s:
-            self.moved.emit(self._end_s)
+            passed = self._sink.processedUSecs() / 1e6  # type: ignore[attr-defined]
+        film_s = self._from_s + passed
+        if film_s >= self._timeline.duration_s:
+            self.moved.emit(self._timeline.duration_s, self._timeline.out_s)
             self.stop()
             return
-        self.moved.emit(now)
+        self.moved.emit(film_s, float(self._timeline.clip_time(film_s)))

@@ -1,48 +1,76 @@
-"""Decoding and reprojecting for the window: newest request wins, turning the view never decodes."""
+"""Decoding and reprojecting for the window: newest request wins, turning the view never decodes.
+
+Large clips are shown from their proxy at once and, when the hand rests, from the original.
+"""
 
 from dataclasses import dataclass
 from pathlib import Path
 
-import cv2
 import numpy as np
 from numpy.typing import NDArray
-from PyQt6.QtCore import QObject, pyqtSignal
+from PyQt6.QtCore import QObject, QTimer, pyqtSignal
 
 from glintor.desktop.jobs import Newest
+from glintor.media.probe import probe, sphere_of
+from glintor.media.proxy import proxy_of
 from glintor.media.read import LatestReader
 from glintor.pixels import colour
-from glintor.pixels.reproject import Filter, Reprojector
-from glintor.pixels.yuv import Yuv
+from glintor.pixels.reproject import Filter, Reprojector, unrolled
+from glintor.pixels.yuv import Sphere
+from glintor.sphere.equirect import WHOLE, Coverage
 from glintor.sphere.view import View
 
 SPHERE_PX = (800, 400)
+_REST_MS = 150
+MOST_AT_REST, MOST_PLAYING = 64, 4  # frames averaged for the blur of a speed-up
+
+
+@dataclass(frozen=True, slots=True)
+class Request:
+    """What is to be drawn. until_s: the end of the clip's time that one film frame averages, where it does."""
+
+    time_s: float
+    view: View
+    size_px: tuple[int, int]
+    until_s: float | None = None
+    sphere: bool = False
+    playing: bool = False
 
 
 @dataclass(frozen=True, slots=True)
 class Drawn:
-    """A frame for the window: 0xFFRRGGBB pixels, the view and moment it shows; the sphere where the moment is new."""
+    """A frame for the window: 0xFFRRGGBB pixels; the unrolled sphere where the moment is new; whether it is exact."""
 
     frame: NDArray[np.uint32]
     sphere: NDArray[np.uint32] | None
     view: View
     time_s: float
     size_px: tuple[int, int]
+    exact: bool
 
 
 class Screen(QObject):
-    """One open clip and the worker that draws it."""
+    """One open clip and the workers that draw it."""
 
     drawn = pyqtSignal(object)
     failed = pyqtSignal(object)
 
     def __init__(self) -> None:
         super().__init__()
-        self._worker = Newest("screen")
-        self._worker.finished.connect(lambda _key, drawn: self.drawn.emit(drawn))
-        self._worker.failed.connect(self.failed)
+        self._worker, self._exact_worker = Newest("screen"), Newest("exact")
+        self._worker.finished.connect(self._show)
+        self._exact_worker.finished.connect(self._show_exact)
+        for worker in (self._worker, self._exact_worker):
+            worker.failed.connect(self.failed)
+        self._rest = QTimer(self)
+        self._rest.setSingleShot(True)
+        self._rest.setInterval(_REST_MS)
+        self._rest.timeout.connect(self._ask_exact)
         self._reader: LatestReader | None = None
+        self._original: LatestReader | None = None  # only where a proxy stands in
         self._file: Path | None = None
-        self._drawers: dict[tuple[int, int], Reprojector] = {}
+        self._coverage = WHOLE
+        self._last: Request | None = None
         self._sphere_of: tuple[int, float] | None = None
 
     @property
@@ -50,45 +78,74 @@ class Screen(QObject):
         return self._file
 
     @property
-    def idle(self) -> bool:
-        return self._worker.idle
+    def by_proxy(self) -> bool:
+        return self._original is not None
 
-    def open_clip(self, file: Path) -> None:
+    @property
+    def idle(self) -> bool:
+        return self._worker.idle and self._exact_worker.idle and not self._rest.isActive()
+
+    def open_clip(self, file: Path, told: Coverage | None = None) -> None:
         """Raises ClipError."""
-        if file != self._file or self._reader is None:
-            reader = LatestReader(file)
-            self.close_clip()
-            self._file, self._reader = file, reader
+        small = proxy_of(file) if file.exists() else None
+        if file == self._file and self.by_proxy == (small is not None):
+            return
+        coverage = sphere_of(probe(file), told)
+        reader = LatestReader(small or file)
+        original = LatestReader(file) if small is not None else None
+        self.close_clip()
+        self._file, self._reader, self._original, self._coverage = file, reader, original, coverage
 
     def close_clip(self) -> None:
-        self._file, self._reader, self._sphere_of = None, None, None
+        """Lets go of the clip; a request under way ends by itself and its readers with it."""
+        self._rest.stop()
+        self._file = self._reader = self._original = self._last = self._sphere_of = None
 
-    def ask(self, time_s: float, view: View, size_px: tuple[int, int], *, sphere: bool = False) -> None:
+    def ask(self, request: Request) -> None:
         """Asks for the frame of a moment; a request still waiting is dropped."""
-        reader = self._reader
-        if reader is not None:
-            self._worker.ask((time_s, view), lambda: self._draw(reader, time_s, view, size_px, sphere))
+        reader, self._last = self._reader, request
+        if reader is None:
+            return
+        self._worker.ask(request, lambda: self._draw(reader, request, exact=self._original is None))
+        if self._original is not None and not request.playing:
+            self._rest.start()
+        else:
+            self._rest.stop()
 
-    def _draw(self, reader: LatestReader, time_s: float, view: View, size_px: tuple[int, int], sphere: bool) -> Drawn:
-        decoded = reader.at(time_s)
-        drawer = self._drawers.setdefault(size_px, Reprojector(size_px, Filter.FAST))
-        frame = colour.rgb32(drawer.draw(decoded.picture, view))
-        unrolled, key = None, (id(reader), float(decoded.time))
-        if sphere and key != self._sphere_of:
+    def _ask_exact(self) -> None:
+        reader, request = self._original, self._last
+        if reader is not None and request is not None:
+            stale = lambda: self._last is not request  # noqa: E731
+            self._exact_worker.ask(request, lambda: self._draw(reader, request, exact=True, stale=stale))
+
+    def _draw(self, reader: LatestReader, request: Request, *, exact: bool, stale=lambda: False) -> Drawn | None:  # type: ignore[no-untyped-def]
+        if request.until_s is None:
+            decoded = reader.at(request.time_s, stale)
+        else:
+            most = MOST_PLAYING if request.playing else MOST_AT_REST
+            decoded = reader.mean(request.time_s, request.until_s, most, stale)
+        if decoded is None:
+            return None
+        drawer = Reprojector(request.size_px, Filter.FAST, coverage=self._coverage)
+        frame = colour.rgb32(drawer.draw(Sphere(decoded.picture), request.view))
+        flat, key = None, (id(reader), float(decoded.time))
+        if request.sphere and key != self._sphere_of:
             self._sphere_of = key
-            unrolled = colour.rgb32(_smaller(decoded.picture, SPHERE_PX))
-        return Drawn(frame, unrolled, view, float(decoded.time), size_px)
+            flat = colour.rgb32(unrolled(decoded.picture, SPHERE_PX, self._coverage))
+        return Drawn(frame, flat, request.view, float(decoded.time), request.size_px, exact)
+
+    def _show(self, _request: object, drawn: object) -> None:
+        self.drawn.emit(drawn)
+
+    def _show_exact(self, request: object, drawn: object) -> None:
+        if drawn is not None and request is self._last:
+            self.drawn.emit(drawn)
 
     def close(self) -> None:
-        self._worker.close()
-        if self._reader is not None:
-            self._reader.close()
-
-
-def _smaller(picture: Yuv, size_px: tuple[int, int]) -> Yuv:
-    half = (size_px[0] // 2, size_px[1] // 2)
-    y, u, v = (
-        np.asarray(cv2.resize(plane, size, interpolation=cv2.INTER_AREA), np.uint8)
-        for plane, size in ((picture.y, size_px), (picture.u, half), (picture.v, half))
-    )
-    return Yuv(y, u, v, picture.tags)
+        self._rest.stop()
+        self._last = None
+        for worker in (self._worker, self._exact_worker):
+            worker.close()
+        for reader in (self._reader, self._original):
+            if reader is not None:
+                reader.close()

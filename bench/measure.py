@@ -1,0 +1,55 @@
+"""Times of alternating candidates, and tables of them."""
+
+import statistics
+import subprocess
+import time
+from collections.abc import Callable, Mapping, Sequence
+from dataclasses import dataclass
+
+
+@dataclass(frozen=True)
+class Times:
+    """Seconds of each run."""
+
+    seconds: tuple[float, ...]
+
+    @property
+    def median(self) -> float:
+        return statistics.median(self.seconds)
+
+    def quantile(self, share: float) -> float:
+        ordered = sorted(self.seconds)
+        return ordered[min(int(share * len(ordered)), len(ordered) - 1)]
+
+    def words(self, unit: float = 1.0) -> str:
+        return f"{self.median * unit:.2f} | {min(self.seconds) * unit:.2f} | {max(self.seconds) * unit:.2f}"
+
+
+def seconds_of(work: Callable[[], object] | Sequence[str]) -> float:
+    began = time.perf_counter()
+    if callable(work):
+        work()
+    else:
+        subprocess.run(work, check=True, stdout=subprocess.DEVNULL, stderr=subprocess.DEVNULL)
+    return time.perf_counter() - began
+
+
+def alternate(candidates: Mapping[str, Callable[[], object] | Sequence[str]], runs: int) -> dict[str, Times]:
+    """Every candidate once to warm up, then `runs` times in turn."""
+    spent: dict[str, list[float]] = {name: [] for name in candidates}
+    for number in range(runs + 1):
+        for name, work in candidates.items():
+            seconds = seconds_of(work)
+            if number:
+                spent[name].append(seconds)
+            print(f"  {number or 'warm-up'} {name}: {seconds:.3f} s", flush=True)
+    return {name: Times(tuple(seconds)) for name, seconds in spent.items()}
+
+
+def ratio_table(times: Mapping[str, Times], over: str) -> list[str]:
+    """Rows of what was measured with its ratio to one of them: of the medians, and the median of each run's own."""
+    lines = ["| what | median s | least | most | ratio |", "|---|---|---|---|---|"]
+    for name, spent in times.items():
+        each = statistics.median(a / b for a, b in zip(spent.seconds, times[over].seconds, strict=True))
+        lines.append(f"| {name} | {spent.words()} | {spent.median / times[over].median:.2f} ({each:.2f} run by run) |")
+    return lines

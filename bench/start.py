@@ -1,0 +1,53 @@
+"""From the command to a window that can be used, against the least that any such program must do."""
+
+import os
+import subprocess
+import sys
+import tempfile
+from pathlib import Path
+
+from bench.measure import alternate, ratio_table
+
+_BARE = """
+import numpy, cv2
+from PyQt6.QtWidgets import QApplication, QMainWindow
+app = QApplication([])
+window = QMainWindow()
+window.resize(1280, 800)
+window.show()
+app.processEvents()
+"""
+_OURS = """
+import sys
+from glintor.desktop.app import application, build_window
+app = application()
+window = build_window(sys.argv[1])
+window.show()
+app.processEvents()
+import os
+os._exit(0)
+"""
+
+
+def report(_source: Path, runs: int) -> list[str]:
+    with tempfile.TemporaryDirectory() as folder:
+        environment = {
+            **os.environ,
+            "QT_QPA_PLATFORM": "offscreen",
+            "XDG_STATE_HOME": folder,
+            "XDG_CONFIG_HOME": folder,
+        }
+        subprocess.run([sys.executable, "-m", "glintor.cli", "demo", folder], check=True, stdout=subprocess.DEVNULL)
+        day = f"{folder}/hollin-cut.glintor"
+
+        def run(code: str) -> None:
+            subprocess.run([sys.executable, "-c", code, day], check=True, env=environment, stderr=subprocess.DEVNULL)
+
+        times = alternate(
+            {
+                "PyQt6, numpy and cv2, an empty window": lambda: run(_BARE),
+                "Glintor with the demo day": lambda: run(_OURS),
+            },
+            max(runs, 5),
+        )
+    return ["## Start", "", *ratio_table(times, "PyQt6, numpy and cv2, an empty window")]

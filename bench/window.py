@@ -1,0 +1,134 @@
+"""The window while it is used: dragging the view, playing, seeking; offscreen, from the gesture to the painted frame."""
+
+import os
+import shutil
+import tempfile
+import time
+from pathlib import Path
+
+import numpy as np
+
+from bench.measure import Times
+
+
+def report(source: Path, runs: int) -> list[str]:
+    os.environ["QT_QPA_PLATFORM"] = "offscreen"
+    from PyQt6.QtWidgets import QApplication
+
+    from glintor.demo.day import write_demo_day
+    from glintor.desktop.app import application
+    from glintor.desktop.document import Document
+    from glintor.desktop.window import Window
+    from glintor.export.queue import Queue
+    from glintor.media.proxy import make_proxy
+    from glintor.media.read import LatestReader
+
+    app = application()
+    assert isinstance(app, QApplication)
+    lines = ["## The window, offscreen", "", "| what | median ms | 95 of 100 within | worst |", "|---|---|---|---|"]
+    with tempfile.TemporaryDirectory() as name:
+        folder = Path(name)
+        day = write_demo_day(folder / "day")
+        clip = Path(shutil.copy(source, folder / "large.mp4"))
+        make_proxy(clip)
+        window = Window(Document(day), queue=Queue(folder / "queue.json"))
+        window.resize(1280, 800)
+        window.show()
+        window.document.choose_shot("roof-cobdale")
+        window.show_desk(4)
+        reframe = window.reframe
+        until(app, lambda: window.settled)
+
+        def row(words: str, times: Times) -> None:
+            lines.append(
+                f"| {words} | {times.median * 1e3:.1f} | {times.quantile(0.95) * 1e3:.1f} | {max(times.seconds) * 1e3:.1f} |"
+            )
+            print(lines[-1], flush=True)
+
+        painted: list[float] = []
+        inner = reframe.frame.draw
+        reframe.frame.draw = lambda p: (inner(p), painted.append(time.perf_counter()))[0]  # type: ignore[method-assign]
+        row("view dragged, 960x540, from the demo clip", dragged(app, reframe, painted))
+        window.show_desk(4)
+        reframe.projector.open_clip(clip)
+        reframe.projector._reader, reframe.projector._original = (
+            reframe.projector._original,
+            None,
+        )  # the 5.7K frame itself
+        row("view dragged, 960x540, from a 5.7K frame", dragged(app, reframe, painted))
+        reframe.refresh()
+        until(app, lambda: window.settled)
+
+        # Playing: each frame of the clip should be painted once; late is one whose picture came after the next was due.
+        shown: list[tuple[float, float]] = []
+        reframe.projector.drawn.connect(lambda drawn: shown.append((drawn.time_s, time.perf_counter())))
+        cut = reframe._cut
+        assert cut is not None
+        reframe.go_to(cut.in_s)
+        until(app, lambda: window.settled)
+        shown.clear()
+        began = time.perf_counter()
+        reframe.toggle_play()
+        start = time.perf_counter()
+        until(app, lambda: not reframe.player.playing)
+        rate = reframe._take.rate_fps  # type: ignore[union-attr]
+        due = {round(t * rate): start + t - cut.in_s for t, _ in shown}
+        first = {}
+        for t, when in shown:
+            first.setdefault(round(t * rate), when)
+        frames = round((cut.out_s - cut.in_s) * rate)
+        late = sum(first[n] - due[n] > 1.5 / rate for n in first)
+        missed = frames - len(first)
+        lines.append("")
+        lines.append(
+            f"Playing the cut of {cut.out_s - cut.in_s:.0f} s at {rate:g} fps in the whole window: {len(first)} of {frames} frames shown in "
+            f"{time.perf_counter() - began:.1f} s, {missed} left out, {late} later than half a frame after their time."
+        )
+        print(lines[-1], flush=True)
+        window.close()
+
+        rng = np.random.default_rng(3)
+        lines += ["", "| seek to a random time | median ms | 95 of 100 within | worst |", "|---|---|---|---|"]
+        proxy = make_proxy(clip)
+        for words, file, count in (("proxy", proxy, 60), ("original", clip, 12)):
+            reader = LatestReader(file)
+            spent = []
+            for moment in rng.uniform(0, 2.9, count):
+                began = time.perf_counter()
+                reader.at(float(moment))
+                spent.append(time.perf_counter() - began)
+            reader.close()
+            row(words, Times(tuple(spent[1:])))
+    return lines
+
+
+def until(app, reached) -> None:  # type: ignore[no-untyped-def]
+    end = time.monotonic() + 120
+    while not reached() and time.monotonic() < end:
+        app.processEvents()
+        time.sleep(0.0005)
+
+
+def dragged(app, reframe, painted: list[float], moves: int = 120) -> Times:  # type: ignore[no-untyped-def]
+    """Moves the mouse over the frame, each time waiting for the picture that the move asked for."""
+    from PyQt6.QtCore import QPoint, Qt
+    from PyQt6.QtTest import QTest
+
+    frame = reframe.frame
+    middle = frame.frame_box.center().toPoint()
+    QTest.mousePress(frame, Qt.MouseButton.LeftButton, Qt.KeyboardModifier.ControlModifier, middle)
+    spent = []
+    drawn: list[object] = []
+    reframe.projector.drawn.connect(drawn.append)
+    for n in range(moves):
+        place = middle + QPoint(int(60 * np.sin(n / 9)) + n % 3, int(30 * np.cos(n / 7)))
+        drawn.clear()
+        began = time.perf_counter()
+        QTest.mouseMove(frame, place)
+        until(app, lambda: bool(drawn))
+        painted.clear()
+        until(app, lambda: bool(painted))
+        spent.append((painted[0] if painted else time.perf_counter()) - began)
+    QTest.mouseRelease(frame, Qt.MouseButton.LeftButton, Qt.KeyboardModifier.ControlModifier, middle)
+    reframe.projector.drawn.disconnect(drawn.append)
+    return Times(tuple(spent[5:]))
