@@ -23,7 +23,7 @@ demo: setup
 	sh tools/demo.sh
 
 test: setup
-	QT_QPA_PLATFORM=offscreen $(PY) -m pytest
+	QT_QPA_PLATFORM=offscreen $(PY) -m pytest -n 2
 
 check: setup
 	$(VENV)/bin/ruff check src tests bench tools

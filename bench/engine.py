@@ -44,7 +44,7 @@ def _ffmpeg(source: Path, filters: str, target: Path) -> list[str]:
     return ["ffmpeg", "-v", "error", "-y", "-i", str(source), "-vf", filters, *ENCODE, str(target)]
 
 
-def _moving(folder: Path, name: str, frames: int = 72) -> str:
+def _moving(folder: Path, name: str, frames: int = 30) -> str:
     """v360 told a new yaw and pitch at every frame."""
     file = folder / f"moves-{name.replace(':', 'x')}.cmd"
     path = ViewPath(KEYS, (0.0, 3.0))
@@ -85,7 +85,7 @@ def report(source: Path, runs: int) -> list[str]:
                 "engine, cubic, moving": lambda: render(source, _outputs(folder, ["16:9"], Filter.FINE)),
                 "v360, cubic, moved each frame": _ffmpeg(source, _moving(folder, "16:9"), out),
             },
-            max(runs // 2, 1),
+            runs,
         )
         four = alternate(
             {
@@ -101,7 +101,7 @@ def report(source: Path, runs: int) -> list[str]:
                 "engine, four outputs in one pass, moving": lambda: render(source, _outputs(folder, list(SHAPES), Filter.FINE)),
                 "four v360 runs, moved each frame": lambda: [_run(_ffmpeg(source, _moving(folder, n), out)) for n in SHAPES],
             },
-            1,
+            max(runs // 3, 1),  # minutes each, and far from its limit
         )  # fmt: skip
         proxy = alternate(
             {"decoding alone": lambda: _decode(source), "making the proxy": lambda: _proxy(source)}, max(runs, 5)

@@ -32,7 +32,7 @@ os._exit(0)
 def report(_source: Path, runs: int) -> list[str]:
     with tempfile.TemporaryDirectory() as folder:
         environment = {
-            **os.environ,
+            **{name: value for name, value in os.environ.items() if name != "PYTHONDONTWRITEBYTECODE"},
             "QT_QPA_PLATFORM": "offscreen",
             "XDG_STATE_HOME": folder,
             "XDG_CONFIG_HOME": folder,

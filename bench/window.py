@@ -20,6 +20,7 @@ def report(source: Path, runs: int) -> list[str]:
     from glintor.desktop.document import Document
     from glintor.desktop.window import Window
     from glintor.export.queue import Queue
+    from glintor.media.probe import probe
     from glintor.media.proxy import make_proxy
     from glintor.media.read import LatestReader
 
@@ -48,6 +49,8 @@ def report(source: Path, runs: int) -> list[str]:
         painted: list[float] = []
         inner = reframe.frame.draw
         reframe.frame.draw = lambda p: (inner(p), painted.append(time.perf_counter()))[0]  # type: ignore[method-assign]
+        dragged(app, reframe, painted, 20)  # what is compiled and loaded at the first time
+        until(app, lambda: window.settled)
         row("view dragged, 960x540, from the demo clip", dragged(app, reframe, painted))
         window.show_desk(4)
         reframe.projector.open_clip(clip)
@@ -89,11 +92,11 @@ def report(source: Path, runs: int) -> list[str]:
 
         rng = np.random.default_rng(3)
         lines += ["", "| seek to a random time | median ms | 95 of 100 within | worst |", "|---|---|---|---|"]
-        proxy = make_proxy(clip)
+        proxy, length_s = make_proxy(clip), probe(clip).duration_s - 0.05
         for words, file, count in (("proxy", proxy, 60), ("original", clip, 12)):
             reader = LatestReader(file)
             spent = []
-            for moment in rng.uniform(0, 2.9, count):
+            for moment in rng.uniform(0, length_s, count):
                 began = time.perf_counter()
                 reader.at(float(moment))
                 spent.append(time.perf_counter() - began)
@@ -118,17 +121,19 @@ def dragged(app, reframe, painted: list[float], moves: int = 120) -> Times:  # t
     middle = frame.frame_box.center().toPoint()
     QTest.mousePress(frame, Qt.MouseButton.LeftButton, Qt.KeyboardModifier.ControlModifier, middle)
     spent = []
-    drawn: list[object] = []
-    reframe.projector.drawn.connect(drawn.append)
+    drawn: list[float] = []
+
+    def note(_drawn: object) -> None:
+        drawn.append(time.perf_counter())
+
+    reframe.projector.drawn.connect(note)
     for n in range(moves):
         place = middle + QPoint(int(60 * np.sin(n / 9)) + n % 3, int(30 * np.cos(n / 7)))
         drawn.clear()
         began = time.perf_counter()
         QTest.mouseMove(frame, place)
-        until(app, lambda: bool(drawn))
-        painted.clear()
-        until(app, lambda: bool(painted))
-        spent.append((painted[0] if painted else time.perf_counter()) - began)
+        until(app, lambda: bool(drawn) and bool(painted) and painted[-1] > drawn[-1])
+        spent.append(painted[-1] - began)
     QTest.mouseRelease(frame, Qt.MouseButton.LeftButton, Qt.KeyboardModifier.ControlModifier, middle)
-    reframe.projector.drawn.disconnect(drawn.append)
+    reframe.projector.drawn.disconnect(note)
     return Times(tuple(spent[5:]))

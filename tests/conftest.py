@@ -9,6 +9,7 @@ from pathlib import Path
 
 import numpy as np
 import pytest
+from hypothesis import settings
 from numpy.typing import NDArray
 
 os.environ.setdefault("QT_QPA_PLATFORM", "offscreen")
@@ -17,6 +18,10 @@ from glintor.demo.day import write_demo_day
 from glintor.media.write import Encoding, FilmWriter
 from glintor.pixels import colour
 from glintor.sphere.equirect import direction, lonlat_of_pixel
+
+# A machine that is busy with something else must not fail a property.
+settings.register_profile("patient", deadline=None)
+settings.load_profile("patient")
 
 DATA = Path(__file__).parent / "data"
 

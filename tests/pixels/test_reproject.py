@@ -135,3 +135,15 @@ def test_a_real_sphere_goes_through():
     up = Reprojector(SIZE).draw_rgb(sphere, View(pitch_deg=80, fov_deg=90, bend=0))
     down = Reprojector(SIZE).draw_rgb(sphere, View(pitch_deg=-80, fov_deg=90, bend=0))
     assert up.mean() > down.mean() + 40
+
+
+@pytest.mark.parametrize("angles", [(0, 0, 0), (60, 30, 0), (-100, -40, 20)])
+def test_whole_pictures_match_py360convert(angles):
+    """Reference: py360convert's perspective view, sampled bilinearly. Reached: 58.7 to 59.7 dB."""
+    import py360convert
+
+    sphere, (yaw, pitch, roll) = smooth_sphere(2048), angles
+    view = View(yaw_deg=yaw, pitch_deg=pitch, roll_deg=roll, fov_deg=90, bend=0)
+    v_fov = float(np.degrees(2 * np.arctan(SIZE[1] / SIZE[0])))
+    theirs = py360convert.e2p(sphere, (90, v_fov), yaw, pitch, SIZE[::-1], in_rot_deg=roll)
+    assert psnr(Reprojector(SIZE).draw_rgb(sphere, view), theirs) > 38.0

@@ -136,3 +136,15 @@ def test_looks_are_values_on_one_lens_family():
         assert nearest_look(view) is look and view.yaw_deg == 33.0
     assert LOOKS[0].on(View(pitch_deg=20)).pitch_deg == -90.0
     assert nearest_look(View(fov_deg=77)) is None
+
+
+@given(st.lists(st.floats(-1e4, 1e4), min_size=3, max_size=7), st.lists(st.floats(0.01, 9), min_size=7, max_size=7))
+def test_the_curve_is_scipys(yaws, gaps):
+    """Reference: scipy's PchipInterpolator, the same published method."""
+    from scipy.interpolate import PchipInterpolator
+
+    times = np.cumsum(gaps)[: len(yaws)]
+    keys = [Keyframe(time_s=float(t), yaw_deg=y) for t, y in zip(times, yaws, strict=True)]
+    at = np.linspace(times[0], times[-1], 40)
+    theirs = PchipInterpolator(times, yaws)(at)
+    assert ViewPath(keys, (float(times[0]), float(times[-1]))).values(at)[:, 0] == pytest.approx(theirs, abs=1e-6)

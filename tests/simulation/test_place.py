@@ -8,8 +8,9 @@ from glintor.errors import InputError
 from glintor.exposure.values import ev_of_luminance
 from glintor.placement import seam
 from glintor.placement.sun import Sun
-from glintor.simulation import raytrace as rt
+from glintor.simulation import table as rt
 from glintor.simulation.place import LOCK_FILL_S, Light, Rig, build, carrier_s, render_sphere
+from glintor.simulation.raytrace import render
 from glintor.simulation.rig import light_of, rig_of, sun_of
 from glintor.simulation.sound import RATE_HZ, place_sound
 from glintor.sphere.equirect import direction, lonlat_deg, lonlat_of_pixel, pixel
@@ -25,7 +26,7 @@ def kinds(rig: Rig, light: Light = LIGHT, time_s: float = 0.0, width: int = WIDT
     scene = build(rig, light, time_s)
     out = np.empty((width // 2, width, 3), np.float32)
     depth, kind = np.empty(out.shape[:2], np.float32), np.empty(out.shape[:2], np.int16)
-    rt.render(out, depth, kind, 0, width // 2, scene.eye, scene.ahead_rad, scene.world)
+    render(out, depth, kind, 0, width // 2, scene.eye, scene.ahead_rad, scene.world)
     return kind, out, depth, scene
 
 

@@ -17,6 +17,7 @@ _JOURNAL_MS, _SAVE_MS = 150, 1500
 class Document(QObject):
     """One open project. `changed` comes after every edit, `shot_chosen` when another shot is worked on."""
 
+    gesture_ended = pyqtSignal()
     changed = pyqtSignal()
     shot_chosen = pyqtSignal()
     trouble = pyqtSignal(object)  # a GlintorError
@@ -104,8 +105,14 @@ class Document(QObject):
         replace = msgspec.structs.replace
         self.edit_shot(label, lambda s: replace(s, **{part: replace(getattr(s, part), **values)}), gesture)
 
+    @property
+    def in_gesture(self) -> bool:
+        """Whether the last edit belongs to a gesture that goes on."""
+        return self._history.in_gesture
+
     def end_gesture(self) -> None:
         self._history.end_gesture()
+        self.gesture_ended.emit()
 
     @property
     def undo_label(self) -> str:

@@ -1,5 +1,6 @@
 """The main window: day strip, shot column, six desks, findings strip and work line."""
 
+import threading
 from collections.abc import Callable
 from functools import partial
 from pathlib import Path
@@ -55,6 +56,8 @@ from glintor.project.model import Project, Shot, Take, fresh_id, with_take
 from glintor.review import findings
 from glintor.simulation.camera import foresight
 
+_PAUSE_MS = 90  # a hand that rests so long has time to look at the charts
+
 
 class Window(QMainWindow):
     """Holds the document and passes what happens between its parts."""
@@ -81,6 +84,10 @@ class Window(QMainWindow):
         self._title = Elided("")
         self._column = Newest("shot cards")
         self._column.finished.connect(self._show_card)
+        self._later = QTimer(self)
+        self._later.setSingleShot(True)
+        self._later.setInterval(_PAUSE_MS)
+        self._later.timeout.connect(self._show_all)
         self._cards: dict[str, object] = {}
         self._proxied: set[Path] = set()
         self._lay()
@@ -88,6 +95,7 @@ class Window(QMainWindow):
         self._connect()
         self._show_all()
         QTimer.singleShot(0, self.export.resume)
+        QTimer.singleShot(0, _warm)
         if document.was_recovered:
             self.work.say("Unsaved changes of the last session were recovered")
 
@@ -128,7 +136,8 @@ class Window(QMainWindow):
 
     def _connect(self) -> None:
         self._names.idClicked.connect(self.show_desk)
-        self.document.changed.connect(self._show_all)
+        self.document.changed.connect(self._changed)
+        self.document.gesture_ended.connect(self._catch_up)
         self.document.shot_chosen.connect(self._show_all)
         self.document.trouble.connect(self.tell)
         self.document.saved.connect(lambda: self.work.say("Saved"))
@@ -181,6 +190,7 @@ class Window(QMainWindow):
         self._show_findings()
 
     def _show_all(self) -> None:
+        self._later.stop()
         project, shot = self.document.project, self.document.shot
         self.day.show_day(project, shot.id)
         self.shots.show_shots(project, shot.id)
@@ -191,6 +201,17 @@ class Window(QMainWindow):
             self.actions_by_id[name].setEnabled(bool(what))
         self.show_desk(self._stack.currentIndex())
         self._next_card()
+
+    def _changed(self) -> None:
+        """Draws a change; while a hand turns the view only what it looks at, the rest when it pauses."""
+        if self.document.in_gesture and self.desk.draws_gestures:
+            self._later.start()
+        else:
+            self._show_all()
+
+    def _catch_up(self) -> None:
+        if self._later.isActive():
+            self._show_all()
 
     def _show_findings(self) -> None:
         self.strip.show_findings(worst_first(list(self.desk.findings())))
@@ -220,7 +241,8 @@ class Window(QMainWindow):
     @property
     def settled(self) -> bool:
         """Whether everything in sight is drawn and no work runs."""
-        return getattr(self.desk, "settled", True) and self._column.idle and not self.jobs.running
+        drawn = getattr(self.desk, "settled", True) and not self._later.isActive()
+        return drawn and self._column.idle and not self.jobs.running
 
     def tell(self, error: GlintorError) -> None:
         """Shows what happened, what is unharmed and what to do."""
@@ -337,9 +359,11 @@ class Window(QMainWindow):
 
     def _make_proxy(self, file: Path) -> None:
         """Makes the stand-in of a large clip in the background, once."""
-        if file in self._proxied or proxy_of(file) is not None or not wants_proxy(probe(file)):
+        if file in self._proxied:
             return
         self._proxied.add(file)
+        if proxy_of(file) is not None or not wants_proxy(probe(file)):
+            return
         self.jobs.start(
             f"Making {file.name} light to scrub", lambda report, stop: make_proxy(file, report=report, stop=stop),
             lambda _made: self.reframe.refresh(), cancelled=lambda: self._proxied.discard(file),
@@ -427,3 +451,17 @@ def _card(project: Project, shot: Shot, file: Path, films: Path) -> tuple[QImage
     wanted = [target_file(films, file, cut, shape) for cut in shot.cuts for shape in FORMATS]
     exported = sum(target.exists() for target in wanted) / max(len(wanted), 1)
     return marks.image(pixels[22:90, 60:180].copy()), worst, exported
+
+
+def _warm() -> None:
+    """Loads in the background what the first clip and the first frame need, once the window is there."""
+
+    def load() -> None:
+        import av
+        import scipy.signal  # noqa: F401
+
+        from glintor.pixels import kernels, sampling
+
+        assert av and kernels and sampling
+
+    threading.Thread(target=load, name="warm", daemon=True).start()

@@ -12,9 +12,8 @@ from contextlib import ExitStack
 from dataclasses import dataclass
 from fractions import Fraction
 from pathlib import Path
-from typing import Literal
+from typing import TYPE_CHECKING, Literal
 
-import av.error
 import numpy as np
 
 from glintor.errors import Cancelled, GlintorError
@@ -31,6 +30,9 @@ from glintor.pixels.yuv import Sphere
 from glintor.reframing.path import ViewPath
 from glintor.reframing.retime import Stretch, Timeline
 from glintor.sphere.equirect import Coverage
+
+if TYPE_CHECKING:
+    import av
 
 _PLACES_SAID = 5
 Report = Callable[[float], None]
@@ -327,6 +329,8 @@ class _Lane:
 
 
 def _raise_in_words(error: BaseException, target: Path) -> None:
+    import av.error
+
     if isinstance(error, GlintorError):
         raise error
     if isinstance(error, OSError):

@@ -4,15 +4,16 @@ from collections.abc import Iterator
 from fractions import Fraction
 from itertools import pairwise
 from pathlib import Path
+from typing import TYPE_CHECKING
 
-import av
-import av.error
 import numpy as np
-from av.filter import Graph
 from numpy.typing import NDArray
 
 from glintor.media.sound import RATE_HZ, sound_cut
 from glintor.reframing.retime import PITCH_KEPT, Piece, Timeline
+
+if TYPE_CHECKING:
+    import av.filter.context
 
 Block = NDArray[np.float32]
 _STEPS_PER_S = 20  # how often the tempo of a ramp is set anew
@@ -45,6 +46,9 @@ def _piece(path: Path, piece: Piece) -> Iterator[Block]:
 
 def _at_tempo(blocks: Iterator[Block], piece: Piece) -> Iterator[Block]:
     """Through libavfilter's atempo (overlapping waveforms, so pitch stays), its tempo following the piece's speed."""
+    import av
+    from av.filter import Graph
+
     graph = Graph()
     source = graph.add_abuffer(sample_rate=RATE_HZ, format="fltp", layout="stereo", time_base=Fraction(1, RATE_HZ))
     command = graph.add("asendcmd", f"c='{_tempos(piece)}'")
@@ -74,6 +78,8 @@ def _tempos(piece: Piece) -> str:
 
 
 def _ready(sink: "av.filter.context.FilterContext") -> Iterator[Block]:
+    import av.error
+
     while True:
         try:
             frame = sink.pull()

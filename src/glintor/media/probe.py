@@ -3,13 +3,14 @@
 from dataclasses import dataclass
 from fractions import Fraction
 from pathlib import Path
-
-import av
-import av.error
+from typing import TYPE_CHECKING
 
 from glintor.errors import InputError
 from glintor.media.spherical import film_coverage
 from glintor.sphere.equirect import WHOLE, Coverage
+
+if TYPE_CHECKING:
+    import av
 
 _FIT = 0.02  # how far a picture's shape may differ from what its metadata says
 
@@ -57,6 +58,8 @@ def coverage_of(size_px: tuple[int, int], said: Coverage | None) -> Coverage | N
 
 def open_clip(path: Path) -> "av.container.InputContainer":
     """An open container with at least one picture track. Raises ClipError with what is wrong and what to do."""
+    import av.error  # slow to import: see docs/architecture.md, "Start"
+
     if not path.exists():
         raise ClipError(f"There is no file {path}.", advice="Check the name, or put the card or disk back.")
     if path.is_dir():
@@ -92,7 +95,7 @@ def probe(path: Path) -> ClipInfo:
         if stream.duration:
             duration = float(stream.duration * time_base)
         elif container.duration:
-            duration = container.duration / av.time_base
+            duration = container.duration / 1e6
         else:
             duration = 0.0
         return ClipInfo(

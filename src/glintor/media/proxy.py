@@ -19,7 +19,7 @@ from glintor.pixels.yuv import Yuv
 
 WIDTH_PX = 1920
 FROM_WIDTH_PX = 2560  # narrower clips play as they are
-_KEY_FRAMES = 10
+_KEY_FRAMES = 6
 
 
 def proxy_folder() -> Path:
@@ -47,7 +47,7 @@ def wants_proxy(info: ClipInfo) -> bool:
 def make_proxy(
     clip: Path, *, report: Callable[[float], None] = lambda _share: None, stop: threading.Event | None = None
 ) -> Path:
-    """Writes the clip's proxy, about 1920 wide with a key frame every 10 frames, and returns it. It has the clip's time
+    """Writes the clip's proxy, about 1920 wide with a key frame every 6 frames, and returns it. It has the clip's time
     stamps and no sound. Raises ClipError, WriteError, Cancelled."""
     info, target = probe(clip), proxy_file(clip)
     stop = stop or threading.Event()

@@ -5,15 +5,16 @@ from collections.abc import Callable, Iterator
 from dataclasses import dataclass, replace
 from fractions import Fraction
 from pathlib import Path
+from typing import TYPE_CHECKING
 
-import av
-import av.error
 import numpy as np
-from av.video.reformatter import Colorspace
 
 from glintor.media.probe import ClipError, open_clip
 from glintor.pixels.blend import Blend
 from glintor.pixels.yuv import ColourTags, Plane, Sphere, Yuv
+
+if TYPE_CHECKING:
+    import av
 
 _PLANAR = {  # pixel formats whose planes are used as they are, with the bits of a sample
     f"{kind}{chroma}p{depth}": int(depth[:2] or 8)
@@ -22,10 +23,11 @@ _PLANAR = {  # pixel formats whose planes are used as they are, with the bits of
 }
 _FULL_RANGE = 2  # AVCOL_RANGE_JPEG in libavutil
 _MATRIX = {1: "bt709", 5: "bt601", 6: "bt601", 9: "bt2020", 10: "bt2020"}  # ITU-T H.273, table 4
-_SWS_MATRIX = {"bt709": Colorspace.ITU709, "bt601": Colorspace.ITU601, "bt2020": Colorspace.BT2020}
+_SWS_MATRIX = {"bt709": "ITU709", "bt601": "ITU601", "bt2020": "BT2020"}
 _HD_FROM = 720  # lines above which an untagged clip is taken for BT.709 (common practice, no source)
 _ROUNDING_S = 1e-3  # some containers round time stamps to a millisecond
 _SMEARED_S = 5.0
+_SMALL_PX = 2048
 _DECODE_ON = 12  # frames ahead up to which decoding on is quicker than seeking
 _CHUNK_BYTES = 240e6  # decoded frames kept at once when going backwards
 
@@ -61,6 +63,11 @@ class ClipReader:
 
     def close(self) -> None:
         self._container.close()
+
+    def answer_at_once(self) -> None:
+        """For single frames of small clips: threads that work on frames ahead would delay each answer by a frame."""
+        if self._stream.codec_context.width <= _SMALL_PX:
+            self._stream.thread_type = "SLICE"
 
     def frames(self, start_s: float = 0.0, end_s: float = float("inf")) -> Iterator[Decoded]:
         """Frames whose time lies in [start_s, end_s), half a frame's rounding allowed on both ends.
@@ -128,6 +135,8 @@ class ClipReader:
         return kept
 
     def _seek(self, start_s: float) -> None:
+        import av.error
+
         offset = int((Fraction(start_s) + self._origin) / self._base)
         try:
             self._container.seek(offset, stream=self._stream, backward=True)
@@ -137,6 +146,8 @@ class ClipReader:
     def _decoded(self) -> Iterator["av.VideoFrame"]:
         """Whole frames. After a damaged place what is built on it is smeared: it is left out up to the next key frame,
         for at most `_SMEARED_S`."""
+        import av.error
+
         packets = self._container.demux(self._stream)
         damaged: int | None = None  # time stamp of the damaged packet
         smeared = round(_SMEARED_S / self._base)
@@ -207,6 +218,7 @@ class LatestReader:
 
     def __init__(self, path: Path) -> None:
         self._reader = ClipReader(path)
+        self._reader.answer_at_once()
         self._lock = threading.Lock()
         self._run: Iterator[Decoded] | None = None
         self._now: Decoded | None = None

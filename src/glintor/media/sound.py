@@ -3,13 +3,15 @@
 from collections.abc import Iterator
 from fractions import Fraction
 from pathlib import Path
+from typing import TYPE_CHECKING
 
-import av
-import av.error
 import numpy as np
 from numpy.typing import NDArray
 
 from glintor.media.probe import open_clip
+
+if TYPE_CHECKING:
+    import av
 
 RATE_HZ = 48000
 _GAP_S = 0.05  # a leap of the time stamps that is no rounding: packets were lost
@@ -22,6 +24,8 @@ def sound_cut(
 
     Times are counted from the picture's first frame, so sound and picture stay in step. A fault ends the sound early.
     """
+    import av
+
     first, last = round(start_s * RATE_HZ), round(end_s * RATE_HZ) if end_s != float("inf") else None
     with open_clip(path) as container:
         if not container.streams.audio:
@@ -55,6 +59,8 @@ def sound_cut(
 def _decoded(
     container: "av.container.InputContainer", stream: "av.AudioStream", resampler: "av.AudioResampler"
 ) -> Iterator[tuple[NDArray[np.float32], float]]:
+    import av.error
+
     time_s = 0.0
     try:
         for frame in container.decode(stream):

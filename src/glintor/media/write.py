@@ -4,9 +4,8 @@ from collections.abc import Iterator
 from dataclasses import dataclass
 from fractions import Fraction
 from pathlib import Path
+from typing import TYPE_CHECKING
 
-import av
-import av.error
 import numpy as np
 from numpy.typing import NDArray
 
@@ -14,6 +13,9 @@ from glintor.errors import InputError
 from glintor.media.read import frame_planes
 from glintor.media.sound import RATE_HZ
 from glintor.pixels.yuv import ColourTags, Yuv
+
+if TYPE_CHECKING:
+    import av
 
 PRESETS = ("ultrafast", "superfast", "veryfast", "faster", "fast", "medium", "slow", "slower")
 _MATRIX_CODE = {"bt709": 1, "bt601": 6, "bt2020": 9}  # ITU-T H.273, table 4
@@ -89,6 +91,8 @@ class FilmWriter:
         self, path: Path, size_px: tuple[int, int], *, rate: Fraction, time_base: Fraction, encoding: Encoding, tags: ColourTags = ColourTags(),
         source_bits: int = 8, sound: Iterator[NDArray[np.float32]] | None = None,
     ) -> None:  # fmt: skip
+        import av
+
         codec = codec_named(encoding.codec)
         if size_px[0] % 2 or size_px[1] % 2:
             raise InputError(
@@ -141,6 +145,8 @@ class FilmWriter:
 
     def new_frame(self) -> tuple["av.VideoFrame", Yuv]:
         """An empty frame and its planes, to be drawn into and handed to `write`."""
+        import av
+
         frame = av.VideoFrame(*self._size, self._format)
         return frame, frame_planes(frame, self._tags)
 
@@ -160,12 +166,16 @@ class FilmWriter:
 
     def abandon(self) -> None:
         """Closes the file as it is; what was written is of no use."""
+        import av.error
+
         try:
             self._container.close()
         except (av.error.FFmpegError, OSError):
             return
 
     def _write_sound(self, until_s: float) -> None:
+        import av
+
         if self._sound is None or self._audio is None:
             return
         while self._samples < until_s * RATE_HZ:

@@ -4,9 +4,6 @@ import io
 from contextlib import redirect_stdout
 from pathlib import Path
 
-from ascmhl import commands
-from ascmhl.errors import CompletenessCheckFailedException, VerificationFailedException
-
 from glintor.errors import GlintorError
 
 
@@ -19,6 +16,9 @@ def write_manifest(folder: Path) -> Path:
 
     Files of earlier generations are checked again. Raises ManifestError where one changed or is missing.
     """
+    from ascmhl import commands  # slow to import
+    from ascmhl.errors import CompletenessCheckFailedException, VerificationFailedException
+
     said = io.StringIO()
     try:
         with redirect_stdout(said):

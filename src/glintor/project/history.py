@@ -26,6 +26,10 @@ class History:
     def redo_label(self) -> str:
         return self._steps[self._at + 1][0] if self._at + 1 < len(self._steps) else ""
 
+    @property
+    def in_gesture(self) -> bool:
+        return self._gesture is not None
+
     def push(self, label: str, project: Project, gesture: object = None) -> None:
         """Adds a state; with the same gesture as the last one it takes its place."""
         merge = gesture is not None and gesture == self._gesture and self._at > 0

@@ -6,7 +6,6 @@ from collections.abc import Iterable, Sequence
 import msgspec
 import numpy as np
 from numpy.typing import ArrayLike, NDArray
-from scipy.interpolate import PchipInterpolator
 
 from glintor.errors import InputError
 from glintor.sphere import lens
@@ -46,7 +45,7 @@ class ViewPath:
     """The view at every moment: shape-preserving cubics through the keyframes, so nothing overshoots.
 
     Yaw, pitch, roll, bend and the logarithm of the focal length are interpolated, each by Fritsch & Butland's monotone
-    piecewise cubic (SIAM J. Sci. Stat. Comput. 5, 1984, as in scipy): log f keeps the apparent speed of a zoom
+    piecewise cubic (SIAM J. Sci. Stat. Comput. 5, 1984): log f keeps the apparent speed of a zoom
     constant. Before the first and after the last keyframe the view rests; where that rest is part of the film
     (`span`), the move starts and ends gently, otherwise it enters and leaves in full motion.
 
@@ -73,22 +72,57 @@ class ViewPath:
         if times[-1] < span[1] - 2 * SAME_TIME_S:
             times, values = np.concatenate([times, [times[-1] + _REST_S]]), np.concatenate([values, values[-1:]])
         self._range = (times[0], times[-1])
-        with np.errstate(over="ignore"):  # differences near the smallest number there is: their slope is taken as 0
-            self._curve = PchipInterpolator(times, values, axis=0) if len(times) > 1 else None
-        self._only = values[0]
+        self._times, self._values = times, values
+        self._slopes = _slopes(times, values)
 
     def values(self, times_s: ArrayLike) -> NDArray[np.float64]:
         """(n, 5) of yaw, pitch, roll, field of view (degrees) and bend at each time."""
         times = np.clip(np.atleast_1d(np.asarray(times_s, dtype=np.float64)), *self._range)
-        out = np.tile(self._only, (len(times), 1)) if self._curve is None else self._curve(times)
+        out = self._between(times)
         bend = np.clip(out[:, 4], 0.0, lens.BEND_MAX)
         fov = lens.fov_of_focal(np.exp(out[:, 3]) * self._focal_scale, bend)
         return np.column_stack([out[:, 0], np.clip(out[:, 1], -90, 90), out[:, 2], fov, bend])
+
+    def _between(self, times: NDArray[np.float64]) -> NDArray[np.float64]:
+        """Hermite's cubic of values and slopes."""
+        if len(self._times) == 1:
+            return np.tile(self._values[0], (len(times), 1))
+        k = np.clip(np.searchsorted(self._times, times, side="right") - 1, 0, len(self._times) - 2)
+        step = (self._times[k + 1] - self._times[k])[:, None]
+        x = (times - self._times[k])[:, None] / step
+        low, high = self._values[k], self._values[k + 1]
+        rise = (self._slopes[k] * (1 - x) - self._slopes[k + 1] * x) * step
+        return low + (high - low) * x * x * (3 - 2 * x) + rise * x * (1 - x)
 
     def at(self, time_s: float) -> View:
         """The view at one moment, held inside the lens's limits."""
         yaw, pitch, roll, fov, bend = (float(value) for value in self.values(time_s)[0])
         return within_limits(View(yaw_deg=yaw, roll_deg=roll), pitch_deg=pitch, fov_deg=fov, bend=bend)
+
+
+def _slopes(times: NDArray[np.float64], values: NDArray[np.float64]) -> NDArray[np.float64]:
+    """Slopes (n, m) at the keys that let nothing overshoot: weighted harmonic means of the slopes on both sides, 0 where
+    those differ in sign; at the ends three-point slopes, held back. As scipy's PchipInterpolator, which is slow to load."""
+    if len(times) < 2:
+        return np.zeros_like(values)
+    step = np.diff(times)[:, None]
+    rate = np.diff(values, axis=0) / step
+    if len(times) == 2:
+        return np.vstack([rate, rate])
+    a, b = 2 * step[1:] + step[:-1], step[1:] + 2 * step[:-1]
+    level = np.sign(rate[:-1]) * np.sign(rate[1:]) <= 0
+    with np.errstate(divide="ignore", invalid="ignore", over="ignore"):
+        inner = np.where(level, 0.0, (a + b) / (a / rate[:-1] + b / rate[1:]))
+    ends = [_end_slope(step[0], step[1], rate[0], rate[1]), _end_slope(step[-1], step[-2], rate[-1], rate[-2])]
+    return np.vstack([ends[0], inner, ends[1]])
+
+
+def _end_slope(
+    near: NDArray[np.float64], far: NDArray[np.float64], rate: NDArray[np.float64], next_: NDArray[np.float64]
+) -> NDArray[np.float64]:
+    slope = ((2 * near + far) * rate - near * next_) / (near + far)
+    slope = np.where(np.sign(slope) != np.sign(rate), 0.0, slope)
+    return np.where((np.sign(rate) != np.sign(next_)) & (np.abs(slope) > 3 * np.abs(rate)), 3 * rate, slope)
 
 
 def focal_scale(size_px: tuple[int, int], reference: tuple[int, int] = (16, 9)) -> float:

@@ -11,7 +11,7 @@ from glintor.reframing.retime import Timeline
 from glintor.reframing.track import Track
 from glintor.sphere import lens
 from glintor.sphere.equirect import direction
-from glintor.sphere.view import View, in_frame
+from glintor.sphere.view import in_frames
 
 Array = NDArray[np.float64]
 SAMPLES_HZ = 12.0
@@ -107,7 +107,7 @@ def _softness(times: Array, values: Array, limits: Limits) -> list[Finding]:
 
 def _subject(times: Array, values: Array, limits: Limits, track: Track, subject: str) -> list[Finding]:
     where = direction(track.yaw_deg, track.pitch_deg)
-    seen = np.array([_in_view(row, limits.size_px, vector) for row, vector in zip(values, where, strict=True)])
+    seen = in_frames(values, limits.size_px, where)
     off = np.degrees(np.arcsin(np.abs(where[:, 0])))
     out = []
     for start, end in runs(seen & (off < limits.seam_band_deg), times):
@@ -127,13 +127,6 @@ def _subject(times: Array, values: Array, limits: Limits, track: Track, subject:
             )
         )  # fmt: skip
     return out
-
-
-def _in_view(row: Array, size_px: tuple[int, int], vector: Array) -> bool:
-    yaw, pitch, roll, fov, bend = (float(v) for v in row)
-    fov = float(np.clip(fov, lens.FOV_MIN_DEG, lens.fov_limit_deg(bend)))
-    view = View(yaw_deg=yaw, pitch_deg=pitch, roll_deg=roll, fov_deg=fov, bend=bend)
-    return bool(in_frame(view, size_px, vector))
 
 
 def spread(keys_times_s: list[float], start_s: float, end_s: float, needed_s: float) -> list[float]:

@@ -5,7 +5,7 @@ import math
 import numpy as np
 
 from glintor.placement.carriers import CARRIERS
-from glintor.simulation import raytrace as rt
+from glintor.simulation import table as rt
 from glintor.simulation.people import Parts
 
 LENGTH_M, HALF_BEAM_M = 15.0, 1.05

@@ -6,7 +6,7 @@ from dataclasses import dataclass, field
 import numpy as np
 from numpy.typing import NDArray
 
-from glintor.simulation import raytrace as rt
+from glintor.simulation import table as rt
 
 HEIGHT_M = 1.70
 

@@ -12,7 +12,7 @@ from glintor.placement import seam
 from glintor.placement.carriers import BANK_M
 from glintor.placement.sun import Sun
 from glintor.simulation import boat, people
-from glintor.simulation import raytrace as rt
+from glintor.simulation import table as rt
 from glintor.simulation.people import Parts, Point
 
 Array = NDArray[np.float64]
@@ -358,12 +358,14 @@ def _truth(eye: Array, head: Point, ahead_rad: float, light: Light) -> Truth:
 
 def render_sphere(scene: Scene, width_px: int, *, smooth: bool = True) -> NDArray[np.float32]:
     """Luminance (H, W, 3) in cd/m2, W = 2 H, of the sphere round the camera; `smooth` averages rays at edges."""
+    from glintor.simulation.raytrace import refine, render
+
     height = width_px // 2
     out = np.empty((height, width_px, 3), np.float32)
     depth, kind = np.empty((height, width_px), np.float32), np.empty((height, width_px), np.int16)
     arguments = (scene.eye, scene.ahead_rad, scene.world)
-    in_bands(height, lambda first, last: rt.render(out, depth, kind, first, last, *arguments))
+    in_bands(height, lambda first, last: render(out, depth, kind, first, last, *arguments))
     if smooth:
         limit, source = float(scene.light.sky_numbers()[0]) * 6.0, out.copy()
-        in_bands(height, lambda first, last: rt.refine(out, source, depth, kind, limit, first, last, *arguments))
+        in_bands(height, lambda first, last: refine(out, source, depth, kind, limit, first, last, *arguments))
     return out

@@ -99,6 +99,20 @@ def in_frame(view: View, size_px: tuple[int, int], vector: ArrayLike) -> NDArray
         return (x >= -0.5) & (x <= size_px[0] - 0.5) & (y >= -0.5) & (y <= size_px[1] - 0.5)
 
 
+def in_frames(values: Array, size_px: tuple[int, int], vectors: Array) -> NDArray[np.bool_]:
+    """Whether each direction (n, 3) falls inside its own frame, (n,); values (n, 5): yaw, pitch, roll, field of view in
+    degrees, and bend."""
+    width, height = size_px
+    bend = values[:, 4]
+    focal = lens.focal_per_width(values[:, 3], bend) * width
+    local = np.einsum("nij,ni->nj", view_matrix(values[:, 0], values[:, 1], values[:, 2]), vectors)
+    along, side = local[:, 0], np.hypot(local[:, 1], local[:, 2])
+    past = along <= -np.where(bend <= 1.0, bend, 1.0 / np.maximum(bend, 1.0)) + 1e-9
+    scale = focal * (1.0 + bend) / np.where(past, 1.0, bend + along)
+    inside = (np.abs(local[:, 1]) * scale <= width / 2.0) & (np.abs(local[:, 2]) * scale <= height / 2.0)
+    return inside & ~past & (side >= 0.0)
+
+
 def vertical_fov_deg(view: View, size_px: tuple[int, int]) -> float:
     """Full vertical angle in degrees through the frame's centre; the ball's rim where it fits inside."""
     half = lens.angle_deg(size_px[1] / 2.0 / focal_px(view, size_px[0]), view.bend)

@@ -173,8 +173,10 @@ class ExportDesk(Desk):
         line.addWidget(self.choose)
         line.addWidget(self.go)
         page.addLayout(line)
-        page.addLayout(row(label("Queue", "head"), None, self.drop, self.clear, stretch=False, spacing=8))
-        page.addWidget(self.list, 2)
+        self._queue_words = label("", "head")
+        page.addLayout(row(self._queue_words, None, self.drop, self.clear, stretch=False, spacing=8))
+        self.list.setFixedHeight(78)
+        page.addWidget(self.list)
 
     def encoding(self) -> Encoding:
         codec = CODECS[self.codec.currentData()]
@@ -384,6 +386,7 @@ class ExportDesk(Desk):
             self.list.clear()
             self.list.addItems(lines)
             self.list.setCurrentRow(min(at, len(lines) - 1))
+        self._queue_words.setText("Queue" if lines else "Queue: nothing waits")
         self.drop.setEnabled(bool(lines))
         self.clear.setEnabled(any(job.state in ("done", "failed") for job in self.queue.jobs))
 

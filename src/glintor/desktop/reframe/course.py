@@ -8,7 +8,7 @@ from collections.abc import Sequence
 import numpy as np
 from numpy.typing import NDArray
 from PyQt6.QtCore import QPointF, QRectF, Qt, pyqtSignal
-from PyQt6.QtGui import QMouseEvent, QPainter, QPainterPath
+from PyQt6.QtGui import QMouseEvent, QPainter, QPainterPath, QPixmap
 
 from glintor.desktop import theme
 from glintor.desktop.charts import marks
@@ -22,7 +22,7 @@ from glintor.reframing.track import Track
 
 _LEFT, _RIGHT, _TOP, _LANE = 88, 14, 26, 22
 _BEARINGS = ((180, "180 rear"), (90, "090 right"), (0, "000 front"), (-90, "270 left"), (-180, "180 rear"))
-_SAMPLES = 480
+_SAMPLES = 320
 
 
 class Course(Sheet):
@@ -49,6 +49,8 @@ class Course(Sheet):
         self._chosen = -1
         self._grip: tuple[str, int] | None = None
         self._part: tuple[float, float] | None = None
+        self._chart: QPixmap | None = None
+        self._chart_key: object = None
         self._anchor_s = 0.0
         self._curves: tuple[NDArray[np.float64], NDArray[np.float64], NDArray[np.float64]] | None = None
         self.setToolTip(
@@ -66,20 +68,24 @@ class Course(Sheet):
         self._findings, self._chosen = findings, chosen
         times = np.linspace(0.0, self._length_s, _SAMPLES)
         self._curves = (times, self._path.values(times), speed_deg_s(self._path, times))
+        self._chart = None
         self.update()
 
     def show_part(self, part: tuple[float, float] | None) -> None:
         """The part of the clip that is marked for another speed."""
-        self._part = part
-        self.update()
+        if part != self._part:
+            self._part, self._chart = part, None
+            self.update()
 
     def show_nothing(self) -> None:
         self._cut = None
         self.update()
 
     def show_time(self, now_s: float) -> None:
+        """Moves the playhead; the chart under it is not drawn again."""
+        for moment in (self._now_s, now_s):
+            self.update(QRectF(self._time().px(moment) - 9, 0, 18, self.height()).toAlignedRect())
         self._now_s = now_s
-        self.update()
 
     # Where things are
     def _time(self) -> Scale:
@@ -111,6 +117,25 @@ class Course(Sheet):
                 align="middle",
             )
             return
+        key = (self.size(), self.devicePixelRatioF(), theme.colours()["sheet"].name())
+        if self._chart is None or self._chart_key != key:
+            self._chart, self._chart_key = self._drawn_chart(), key
+        p.drawPixmap(0, 0, self._chart)
+        time, speed = self._time(), self._strips()[2]
+        x = time.px(self._now_s)
+        p.setPen(marks.pen("ink", 1.6))
+        p.drawLine(QPointF(x, _TOP - 8), QPointF(x, self._lane(speed).bottom()))
+        p.setBrush(theme.colours()["ink"])
+        p.drawPolygon(QPointF(x - 6, _TOP - 15), QPointF(x + 6, _TOP - 15), QPointF(x, _TOP - 6))
+
+    def _drawn_chart(self) -> QPixmap:
+        """Everything but the playhead."""
+        ratio = self.devicePixelRatioF()
+        chart = QPixmap(round(self.width() * ratio), round(self.height() * ratio))
+        chart.setDevicePixelRatio(ratio)
+        chart.fill(theme.colours()["sheet"])
+        p = QPainter(chart)
+        p.setRenderHint(QPainter.RenderHint.Antialiasing)
         main, height, speed = self._strips()
         time = self._time()
         self._frames(p, main, height, speed)
@@ -124,12 +149,9 @@ class Course(Sheet):
         self._pennants(p, main, time)
         self._axis(p, speed, time)
         self._brackets(p, time)
-        x = time.px(self._now_s)
-        p.setPen(marks.pen("ink", 1.6))
-        p.drawLine(QPointF(x, _TOP - 8), QPointF(x, self._lane(speed).bottom()))
-        p.setBrush(theme.colours()["ink"])
-        p.drawPolygon(QPointF(x - 6, _TOP - 15), QPointF(x + 6, _TOP - 15), QPointF(x, _TOP - 6))
         marks.text(p, 10, 12, "Course", bold=True, size=10)
+        p.end()
+        return chart
 
     def _frames(self, p: QPainter, main: QRectF, height: QRectF, speed: QRectF) -> None:
         p.setBrush(Qt.BrushStyle.NoBrush)

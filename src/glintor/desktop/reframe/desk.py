@@ -5,11 +5,11 @@ from pathlib import Path
 
 import msgspec
 import numpy as np
-from PyQt6.QtCore import pyqtSignal
+from PyQt6.QtCore import QElapsedTimer, pyqtSignal
 from PyQt6.QtWidgets import QComboBox, QGridLayout, QVBoxLayout
 
 from glintor.desktop.charts import marks
-from glintor.desktop.controls import Chips, Figures, button, label, row
+from glintor.desktop.controls import Chips, Figures, button, row
 from glintor.desktop.desk import Desk
 from glintor.desktop.document import Document
 from glintor.desktop.jobs import Jobs
@@ -36,12 +36,14 @@ from glintor.sphere.equirect import Coverage
 from glintor.sphere.view import View, true_width_px, within_limits
 
 _PREVIEW_PX = 960 * 540
+_GLANCE_MS = 200
 
 
 class ReframeDesk(Desk):
     """Flat frame, sphere unrolled and course of one cut."""
 
     name = "Reframe"
+    draws_gestures = True
     clip_opened = pyqtSignal(object)  # its file
 
     def __init__(self, document: Document, jobs: Jobs) -> None:
@@ -62,6 +64,8 @@ class ReframeDesk(Desk):
         self._now_s = 0.0
         self._look: View | None = None  # a view that is only looked at, not set
         self._chosen = -1
+        self._glanced = QElapsedTimer()  # since the sphere and the figures were last drawn
+        self._glanced.start()
         self._part: tuple[float, float] | None = None  # of the clip, marked for another speed
         self._copied: View | None = None
         self._track: Track | None = None
@@ -80,16 +84,14 @@ class ReframeDesk(Desk):
         side.addWidget(self.sphere, 1)
         side.addWidget(self.figures)
         side.addWidget(self.looks)
-        name = label("Cut", "soft")
-        name.setBuddy(self.cuts)
-        side.addLayout(row(self.play_button, self.shapes, None, name, self.cuts, self.begin, spacing=8, stretch=False))
+        side.addLayout(row(self.play_button, self.shapes, None, self.cuts, self.begin, spacing=8, stretch=False))
         grid.addLayout(side, 0, 1)
         grid.addWidget(self.course, 1, 0, 1, 2)
         grid.addWidget(self.pace, 2, 0, 1, 2)
         grid.setColumnStretch(0, 11)
         grid.setColumnStretch(1, 9)
         grid.setRowStretch(0, 10)
-        grid.setRowStretch(1, 9)
+        grid.setRowStretch(1, 10)
 
     def _connect(self) -> None:
         self.frame.view_turned.connect(self._turned)
@@ -241,7 +243,7 @@ class ReframeDesk(Desk):
             part = (round(part[0] / step) * step, round(part[1] / step) * step)
         self._part = part
         self.course.show_part(part)
-        self.pace.show_cut(self._cut, self._stretch())
+        self.pace.show_cut(self._cut, self._stretch(), self._part)
 
     def begin_part(self) -> None:
         end = self._part[1] if self._part is not None else (self._cut.out_s if self._cut is not None else 0.0)
@@ -318,12 +320,14 @@ class ReframeDesk(Desk):
     # Hands on the frame
     def _turned(self, shown: View, only_look: bool) -> None:
         self.player.stop()
+        self._ask(shown)  # first of all: the picture is drawn while the document is changed
         view = self._as_set(shown)
         if only_look or self._cut is None:
             self._look = view
-            self._draw()
+            self.sphere.show_marks(self._marks(view, shown))
         else:
             self.set_view(view, "Turn the view", ("view", round(self._now_s, 3)))
+        self._show_angles(view, shown)
 
     def _turn_ended(self) -> None:
         self.document.end_gesture()
@@ -350,6 +354,8 @@ class ReframeDesk(Desk):
             return
         if not playing:
             self.player.stop()
+        elif self._shown_lately(time_s):
+            return
         self._now_s = min(max(time_s, 0.0), max(take.duration_s - self._step_s(), 0.0))
         self._look = None
         cut = self._cut
@@ -358,9 +364,14 @@ class ReframeDesk(Desk):
             self._chosen = near
         self.course.show_time(self._now_s)
         if not playing:
-            self.pace.show_cut(cut, self._stretch())
-        self._show_figures()
+            self.pace.show_cut(cut, self._stretch(), self._part)
+        if not playing or self._glanced.elapsed() > _GLANCE_MS:
+            self._show_figures()
         self._draw()
+
+    def _shown_lately(self, time_s: float) -> bool:
+        """Whether the frame of a moment is the one asked for last: the clock ticks more often than frames change."""
+        return int(time_s / self._step_s() + 0.02) == int(self._now_s / self._step_s() + 0.02)
 
     def step(self, frames: int) -> None:
         self.go_to(self._now_s + frames * self._step_s())
@@ -393,7 +404,7 @@ class ReframeDesk(Desk):
             self.course.show_nothing()
         else:
             self._show_course(cut, take)
-        self.pace.show_cut(cut, self._stretch())
+        self.pace.show_cut(cut, self._stretch(), self._part)
         self._show_figures()
         self._draw()
         self.findings_changed.emit()
@@ -448,8 +459,11 @@ class ReframeDesk(Desk):
         self.course.show_part(self._part)
 
     def _show_figures(self) -> None:
-        view = self._look or self.path_view()
-        shown = self._shown_view()
+        view, shown = self._look or self.path_view(), self._shown_view()
+        self._show_angles(view, shown)
+        self.sphere.show_marks(self._marks(view, shown))
+
+    def _show_angles(self, view: View, shown: View) -> None:
         bearing = round((view.yaw_deg + 180) % 360 - 180, 1)
         for name, words in (
             ("bearing", f"{bearing:+.1f}°"), ("height", f"{view.pitch_deg:+.1f}°"), ("roll", f"{view.roll_deg:+.1f}°"),
@@ -457,7 +471,6 @@ class ReframeDesk(Desk):
         ):  # fmt: skip
             self.figures.show_value(name, words)
         self.looks.show_value(nearest_look(view))
-        self.sphere.show_marks(self._marks(view, shown))
 
     def _marks(self, view: View, shown: View) -> SphereMarks:
         over = SphereMarks(outlines=[(shown, self._shape.size_px, "")])
@@ -482,9 +495,16 @@ class ReframeDesk(Desk):
     def _draw(self) -> None:
         shown = self._shown_view()
         self.frame.show_view(shown)
+        self._ask(shown)
+
+    def _ask(self, shown: View) -> None:
+        """Asks for the picture; while playing the unrolled sphere follows a few times a second."""
+        sphere = not self.player.playing or self._glanced.elapsed() > _GLANCE_MS
+        if sphere:
+            self._glanced.restart()
         self.projector.ask(
             Request(
-                self._now_s, shown, self._preview_px, until_s=self._blur_until(), sphere=True, playing=self.player.playing
+                self._now_s, shown, self._preview_px, until_s=self._blur_until(), sphere=sphere, playing=self.player.playing
             )
         )  # fmt: skip
 

@@ -3,7 +3,7 @@
 from PyQt6.QtCore import pyqtSignal
 from PyQt6.QtWidgets import QCheckBox, QComboBox, QHBoxLayout, QWidget
 
-from glintor.desktop.controls import Chips, button, label
+from glintor.desktop.controls import Chips, Elided, button
 from glintor.project.model import Cut
 from glintor.reframing.retime import Stretch
 
@@ -40,25 +40,24 @@ class PaceBar(QWidget):
         self.sound.setAccessibleName("Sound where the speed changes")
         for way, words in _SOUNDS:
             self.sound.addItem(words, way)
-        self.length = label("", "soft")
+        self.length = Elided("", "soft")
         line = QHBoxLayout(self)
         line.setContentsMargins(0, 0, 0, 0)
         line.setSpacing(7)
         for thing in (self.speeds, self.ramp, self.back, self.hold, self.blur, self.sound):
             line.addWidget(thing)
-        line.addStretch(1)
-        line.addWidget(self.length)
+        line.addWidget(self.length, 1)
         self.speeds.chosen.connect(lambda value: self.speed_chosen.emit(float(value)))
         self.ramp.activated.connect(lambda at: self.ramp_chosen.emit(float(self.ramp.itemData(at))))
         self.back.clicked.connect(self.back_wanted)
         self.blur.clicked.connect(self.blur_wanted)
         self.sound.activated.connect(lambda at: self.sound_chosen.emit(str(self.sound.itemData(at))))
 
-    def show_cut(self, cut: Cut | None, stretch: Stretch | None) -> None:
+    def show_cut(self, cut: Cut | None, stretch: Stretch | None, part: tuple[float, float] | None) -> None:
         """The cut's settings, and the speed of its marked part where it has one of its own."""
         self.setEnabled(cut is not None)
         if cut is None:
-            self.length.setText("")
+            self.length.show_words("")
             return
         now = stretch or Stretch(start_s=0.0, end_s=1.0)
         self.speeds.show_value(now.speed)
@@ -66,4 +65,5 @@ class PaceBar(QWidget):
         self.back.setChecked(now.backwards)
         self.blur.setChecked(cut.blur)
         self.sound.setCurrentIndex(self.sound.findData(cut.sound))
-        self.length.setText(f"film {cut.timeline.duration_s:.1f} s")
+        what = f"{part[0]:.1f} to {part[1]:.1f} s" if part is not None else "this part" if stretch else "whole cut"
+        self.length.show_words(f"film {cut.timeline.duration_s:.1f} s, setting {what}")
