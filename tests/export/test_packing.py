@@ -142,3 +142,32 @@ def test_a_photo_of_12000_by_6000_goes_through(tmp_path):
     cv2.imwrite(str(tmp_path / "large.jpg"), np.tile(np.linspace(0, 255, 12000, dtype=np.uint8), (6000, 1)))
     still(tmp_path / "large.jpg", View(fov_deg=60, bend=0), (320, 180), tmp_path / "a.png")
     assert cv2.imread(str(tmp_path / "a.png"))[90, 160, 0] == pytest.approx(127, abs=2)
+
+
+@pytest.mark.parametrize(
+    ("encoder", "pixels", "suffix"),
+    [
+        ("libx264", "yuv420p10le", "mp4"), ("libx265", "yuv420p10le", "mp4"), ("libx264", "yuv444p", "mp4"),
+        ("prores_ks", "yuv422p10le", "mov"), ("libvpx-vp9", "yuv420p", "webm"), ("libsvtav1", "yuv420p", "mp4"),
+    ],
+)  # fmt: skip
+def test_sources_of_every_usual_kind_give_the_same_frame(tmp_path, encoder, pixels, suffix):
+    """A picture that is dark on the left and bright on the right, packed by each encoder, then reframed."""
+    import av
+
+    source = tmp_path / f"in.{suffix}"
+    slope = np.tile(np.linspace(40, 200, 320, dtype=np.uint8), (160, 1))
+    with av.open(str(source), "w") as container:
+        stream = container.add_stream(encoder, rate=24)
+        stream.width, stream.height, stream.pix_fmt = 320, 160, pixels
+        stream.codec_context.bit_rate = 4_000_000
+        for _ in range(6):
+            flat = np.concatenate([slope.ravel(), np.full(2 * 160 * 80, 128, np.uint8)]).reshape(240, 320)
+            frame = av.VideoFrame.from_ndarray(flat, format="yuv420p").reformat(format=pixels)
+            container.mux(stream.encode(frame))
+        container.mux(stream.encode(None))
+    result = render(source, [output(tmp_path / "out.mp4")])
+    assert result.frames == 6 and result.notes == ()
+    with ClipReader(tmp_path / "out.mp4") as reader:
+        row = next(reader.frames()).picture.y[45].astype(float)
+    assert row[80] == pytest.approx(120, abs=2) and row[150] - row[10] == pytest.approx(38, abs=5)

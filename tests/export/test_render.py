@@ -41,7 +41,9 @@ def output(target: Path, size=(320, 180), **options) -> Output:
         (Fraction(24), 24),
         (Fraction(25), 25),
         (Fraction(30000, 1001), 60),
+        (Fraction(30), 30),
         (Fraction(50), 50),
+        (Fraction(100), 100),
     ],
 )
 def test_frame_count_and_length_are_exact(tmp_path, rate, frames):

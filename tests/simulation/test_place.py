@@ -10,7 +10,7 @@ from glintor.placement import seam
 from glintor.placement.sun import Sun
 from glintor.simulation import table as rt
 from glintor.simulation.place import LOCK_FILL_S, Light, Rig, build, carrier_s, render_sphere
-from glintor.simulation.raytrace import render
+from glintor.simulation.raytrace import _sky, render
 from glintor.simulation.rig import light_of, rig_of, sun_of
 from glintor.simulation.sound import RATE_HZ, place_sound
 from glintor.sphere.equirect import direction, lonlat_deg, lonlat_of_pixel, pixel
@@ -122,7 +122,7 @@ def test_the_sky_is_the_published_one():
     zenith, a, b, c, d, e = light.sky_numbers()[:6]
     for height, bearing in ((90.0, 0.0), (60.0, 180.0), (45.0, 90.0)):
         look = direction(-bearing, height)
-        ours = rt._sky(*look, build(dataclasses.replace(RIG, stage="towpath"), light, 0.0).world)
+        ours = _sky(*look, build(dataclasses.replace(RIG, stage="towpath"), light, 0.0).world)
         chi = np.arccos(np.clip(look @ light.sun_vector(), -1, 1))
         z, zs = np.radians(90 - height), np.radians(55.0)
         f = lambda x: 1 + c * (np.exp(d * x) - np.exp(d * np.pi / 2)) + e * np.cos(x) ** 2  # noqa: E731
