@@ -59,6 +59,15 @@ def test_laying_a_stretch_over_others_leaves_the_rest_as_it_was(start, length, s
     assert plain == ()
 
 
+def test_a_freeze_stays_where_a_speed_is_laid_over_it():
+    hold = Stretch(start_s=4, end_s=4, freeze_s=2)
+    laid = with_stretch((hold,), Stretch(start_s=2, end_s=6, speed=2))
+    assert [(s.start_s, s.end_s, s.freeze_s) for s in laid] == [(2, 4, 0), (4, 4, 2), (4, 6, 0)]
+    assert Timeline(0, 10, laid).duration_s == pytest.approx(2 + 1 + 2 + 1 + 4)
+    longer = with_stretch(laid, Stretch(start_s=4, end_s=4, freeze_s=3))
+    assert [s.freeze_s for s in longer] == [0, 3, 0]
+
+
 @pytest.mark.parametrize(
     "bad",
     [

@@ -290,6 +290,9 @@ class _Reel:
 
     def end_note(self) -> Iterator[str]:
         """Where the clip ends before its header says."""
+        if self.timeline is not None and self.frames < self.timeline.frames(float(self.info.rate)):
+            lost = self.timeline.frames(float(self.info.rate)) - self.frames
+            yield f"{self.info.path.name} ends before its header says: the film lacks {lost} frames."
         frame_s, wanted = 2 * self._slack, min(self.end_s, self.info.duration_s)
         if self.timeline is None and self._last_s + 1.5 * frame_s < wanted:
             yield f"{self.info.path.name} ends at {self._last_s + frame_s:.2f} s, though its header says {self.info.duration_s:.2f} s."

@@ -72,25 +72,30 @@ def checked(stretches: Sequence[Stretch]) -> tuple[Stretch, ...]:
 
 
 def with_stretch(stretches: Sequence[Stretch], new: Stretch) -> tuple[Stretch, ...]:
-    """The stretches with a new one laid over them; what it covers is cut away, nothing else changes."""
-    kept: list[Stretch] = []
-    for s in stretches:
-        if s.freeze_s or new.freeze_s:
-            clear = not new.start_s - _SAME_S <= s.start_s <= new.end_s + _SAME_S if s.freeze_s else True
-            kept += [s] if clear else []
-            continue
-        if s.start_s < new.start_s:
-            kept.append(_part(s, s.start_s, min(s.end_s, new.start_s)))
-        if s.end_s > new.end_s:
-            kept.append(_part(s, max(s.start_s, new.end_s), s.end_s))
-    plain = not new.freeze_s and new.speeds == (1.0, 1.0) and not new.backwards
-    if new.freeze_s:  # a freeze splits the stretch that it stands in
-        kept = [part for s in kept for part in _split(s, new.start_s)]
-    return checked(kept if plain else [*kept, new])
+    """The stretches with a new one laid over them: what it covers is cut away, freezes stay, nothing else changes."""
+    again = [s for s in stretches if s.freeze_s and new.freeze_s and abs(s.start_s - new.start_s) <= _SAME_S]
+    held = [s for s in stretches if s.freeze_s and s not in again]
+    running = [s for s in stretches if not s.freeze_s]
+    if new.freeze_s:
+        held.append(new)
+    else:
+        running = [part for s in running for part in _outside(s, new)]
+        plain = new.speeds == (1.0, 1.0) and not new.backwards
+        running += [] if plain else [new]
+    for freeze in held:  # a freeze splits the stretch that it stands in
+        running = [part for s in running for part in _split(s, freeze.start_s)]
+    return checked([*running, *held])
+
+
+def _outside(s: Stretch, new: Stretch) -> list[Stretch]:
+    """What a stretch keeps beside a new one."""
+    before = [_part(s, s.start_s, min(s.end_s, new.start_s))] if s.start_s < new.start_s else []
+    after = [_part(s, max(s.start_s, new.end_s), s.end_s)] if s.end_s > new.end_s else []
+    return before + after
 
 
 def _split(s: Stretch, at_s: float) -> list[Stretch]:
-    if s.freeze_s or not s.start_s + _SAME_S < at_s < s.end_s - _SAME_S:
+    if not s.start_s + _SAME_S < at_s < s.end_s - _SAME_S:
         return [s]
     return [_part(s, s.start_s, at_s), _part(s, at_s, s.end_s)]
 
