@@ -44,7 +44,7 @@ def _ffmpeg(source: Path, filters: str, target: Path) -> list[str]:
     return ["ffmpeg", "-v", "error", "-y", "-i", str(source), "-vf", filters, *ENCODE, str(target)]
 
 
-def _moving(folder: Path, name: str, frames: int = 30) -> str:
+def _moving(folder: Path, name: str, frames: int = 18) -> str:
     """v360 told a new yaw and pitch at every frame."""
     file = folder / f"moves-{name.replace(':', 'x')}.cmd"
     path = ViewPath(KEYS, (0.0, 3.0))
@@ -90,7 +90,6 @@ def report(source: Path, runs: int) -> list[str]:
         four = alternate(
             {
                 "engine, four outputs in one pass, moving": lambda: render(source, _outputs(folder, list(SHAPES), Filter.FINE)),
-                "engine, the same, bilinear": lambda: render(source, _outputs(folder, list(SHAPES), Filter.FAST)),
                 "one ffmpeg, split=4, still views": _split(source, folder),
                 "four v360 runs, still views": lambda: [_run(_ffmpeg(source, _v360(n), out)) for n in SHAPES],
             },
