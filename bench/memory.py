@@ -22,7 +22,8 @@ def report(share):
 output = Output(target=target, size_px=(1920, 1080), path=ViewPath([Keyframe(time_s=0)]), encoding=Encoding(crf=19))
 stretches = (Stretch(start_s=0, end_s=1e5, speed=speed),) if speed != 1 else ()
 render_films(source, [Film(outputs=(output,), stretches=stretches, average=False)], report=report)
-peak = resource.getrusage(resource.RUSAGE_SELF).ru_maxrss / 1024
+status = Path('/proc/self/status').read_text()  # ru_maxrss would count the process that started this one
+peak = int(status.split('VmHWM:')[1].split()[0]) / 1024
 print(' '.join(f'{marks[k]:.0f}' for k in sorted(marks)[:4]), f'{peak:.0f}')
 """
 

@@ -101,7 +101,7 @@ class ReframeDesk(Desk):
         self.sphere.look_ended.connect(self.document.end_gesture)
         self.looks.chosen.connect(self._choose_look)
         self.shapes.chosen.connect(self._choose_shape)
-        self.cuts.activated.connect(lambda at: self.document.choose_cut(self.cuts.itemData(at)))
+        self.cuts.activated.connect(self._choose_cut)
         self.course.time_chosen.connect(self.go_to)
         self.course.key_chosen.connect(self._choose_key)
         self.course.key_dragged.connect(self._drag_key)
@@ -342,6 +342,13 @@ class ReframeDesk(Desk):
     def _choose_look(self, look: Look) -> None:
         self.set_view(look.on(self.path_view()), f"Look {look.name}")
 
+    def _choose_cut(self, at: int) -> None:
+        cut_id = self.cuts.itemData(at)
+        if cut_id:
+            self.document.choose_cut(cut_id)
+        else:
+            self.new_cut()
+
     def _choose_shape(self, shape: Format) -> None:
         self._shape = shape
         self.frame.show_shape(shape.size_px)
@@ -396,7 +403,7 @@ class ReframeDesk(Desk):
         self._list_cuts()
         self.shapes.show_value(self._shape)
         self.play_button.setEnabled(cut is not None)
-        if take is None or not self._open(take):
+        if not self._open(take) or take is None:
             return
         self._now_s = min(self._now_s, max(take.duration_s - self._step_s(), 0.0))
         if cut is None:
@@ -430,14 +437,14 @@ class ReframeDesk(Desk):
         return True
 
     def _list_cuts(self) -> None:
-        cuts = self.document.shot.cuts
-        if [(c.id, c.name) for c in cuts] != [
-            (self.cuts.itemData(n), self.cuts.itemText(n)) for n in range(self.cuts.count())
-        ]:
+        cuts = [(c.id, c.name) for c in self.document.shot.cuts]
+        self.begin.setVisible(not cuts)
+        self.cuts.setVisible(bool(cuts))
+        if cuts and cuts != [(self.cuts.itemData(n), self.cuts.itemText(n)) for n in range(self.cuts.count() - 1)]:
             self.cuts.clear()
-            for cut in cuts:
-                self.cuts.addItem(cut.name, cut.id)
-        self.cuts.setEnabled(bool(cuts))
+            for cut_id, name in cuts:
+                self.cuts.addItem(name, cut_id)
+            self.cuts.addItem("New cut", "")
         if self._cut is not None:
             self.cuts.setCurrentIndex(self.cuts.findData(self._cut.id))
 
