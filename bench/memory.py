@@ -23,7 +23,7 @@ output = Output(target=target, size_px=(1920, 1080), path=ViewPath([Keyframe(tim
 stretches = (Stretch(start_s=0, end_s=1e5, speed=speed),) if speed != 1 else ()
 render_films(source, [Film(outputs=(output,), stretches=stretches, average=False)], report=report)
 status = Path('/proc/self/status').read_text()  # ru_maxrss would count the process that started this one
-peak = int(status.split('VmHWM:')[1].split()[0]) / 1024
+peak = int(status.split("VmHWM:")[1].split()[0]) * 1024 / 1e6
 print(' '.join(f'{marks[k]:.0f}' for k in sorted(marks)[:4]), f'{peak:.0f}')
 """
 
