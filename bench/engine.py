@@ -44,7 +44,7 @@ def _ffmpeg(source: Path, filters: str, target: Path) -> list[str]:
     return ["ffmpeg", "-v", "error", "-y", "-i", str(source), "-vf", filters, *ENCODE, str(target)]
 
 
-def _moving(folder: Path, name: str, frames: int = 18) -> str:
+def _moving(folder: Path, name: str, frames: int = 72) -> str:
     """v360 told a new yaw and pitch at every frame."""
     file = folder / f"moves-{name.replace(':', 'x')}.cmd"
     path = ViewPath(KEYS, (0.0, 3.0))
