@@ -106,11 +106,11 @@ def in_frames(values: Array, size_px: tuple[int, int], vectors: Array) -> NDArra
     bend = values[:, 4]
     focal = lens.focal_per_width(values[:, 3], bend) * width
     local = np.einsum("nij,ni->nj", view_matrix(values[:, 0], values[:, 1], values[:, 2]), vectors)
-    along, side = local[:, 0], np.hypot(local[:, 1], local[:, 2])
+    along = local[:, 0]
     past = along <= -np.where(bend <= 1.0, bend, 1.0 / np.maximum(bend, 1.0)) + 1e-9
     scale = focal * (1.0 + bend) / np.where(past, 1.0, bend + along)
     inside = (np.abs(local[:, 1]) * scale <= width / 2.0) & (np.abs(local[:, 2]) * scale <= height / 2.0)
-    return inside & ~past & (side >= 0.0)
+    return inside & ~past
 
 
 def vertical_fov_deg(view: View, size_px: tuple[int, int]) -> float:

@@ -9,7 +9,7 @@ from glintor.reframing.retime import Stretch
 
 SPEEDS = ((0.25, "¼"), (0.5, "½"), (1.0, "×1"), (2.0, "×2"), (4.0, "×4"), (16.0, "×16"), (64.0, "×64"))
 HOLD_S = 2.0  # people hold about 2 s on a thing (common practice, no source)
-_SOUNDS = (("pitch", "sound at pitch"), ("mute", "sound muted"), ("none", "no sound"))
+_SOUNDS = (("pitch", "pitch kept"), ("mute", "muted"), ("none", "no sound"))
 
 
 class PaceBar(QWidget):
@@ -35,7 +35,7 @@ class PaceBar(QWidget):
         self.blur.setToolTip(
             "Sped up, each frame of the film is the mean of those it skips; otherwise it is the nearest"
         )
-        self.hold = button("Hold 2 s", self.hold_asked.emit, tip="Freeze the picture at the present moment")
+        self.hold = button("Hold", self.hold_asked.emit, tip="Freeze the picture at the present moment for 2 s (H)")
         self.sound = QComboBox()
         self.sound.setAccessibleName("Sound where the speed changes")
         for way, words in _SOUNDS:
