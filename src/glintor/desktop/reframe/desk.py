@@ -5,7 +5,7 @@ from pathlib import Path
 
 import msgspec
 import numpy as np
-from PyQt6.QtCore import QElapsedTimer, pyqtSignal
+from PyQt6.QtCore import pyqtSignal
 from PyQt6.QtWidgets import QComboBox, QGridLayout, QVBoxLayout
 
 from glintor.desktop.charts import marks
@@ -64,8 +64,8 @@ class ReframeDesk(Desk):
         self._now_s = 0.0
         self._look: View | None = None  # a view that is only looked at, not set
         self._chosen = -1
-        self._glanced = QElapsedTimer()  # since the sphere and the figures were last drawn
-        self._glanced.start()
+        self._played: Cut | None = None  # the cut as it is being played, and the film's moment where that began
+        self._film_s = 0.0
         self._part: tuple[float, float] | None = None  # of the clip, marked for another speed
         self._copied: View | None = None
         self._track: Track | None = None
@@ -117,7 +117,7 @@ class ReframeDesk(Desk):
         self.pace.sound_chosen.connect(lambda sound: self._set_film("Sound of changed speeds", sound=sound))
         self.projector.drawn.connect(self._show_drawn)
         self.projector.failed.connect(lambda error: self.frame.show_empty(str(error)))
-        self.player.moved.connect(lambda _film, clip: self.go_to(clip, playing=True))
+        self.player.moved.connect(self._follow)
         self.player.stopped.connect(self._stopped)
 
     # The document as this desk sees it
@@ -355,14 +355,11 @@ class ReframeDesk(Desk):
         self.refresh()
 
     # Time
-    def go_to(self, time_s: float, *, playing: bool = False) -> None:
+    def go_to(self, time_s: float) -> None:
         take = self._take
         if take is None:
             return
-        if not playing:
-            self.player.stop()
-        elif self._shown_lately(time_s):
-            return
+        self.player.stop()
         self._now_s = min(max(time_s, 0.0), max(take.duration_s - self._step_s(), 0.0))
         self._look = None
         cut = self._cut
@@ -370,15 +367,9 @@ class ReframeDesk(Desk):
         if near is not None:
             self._chosen = near
         self.course.show_time(self._now_s)
-        if not playing:
-            self.pace.show_cut(cut, self._stretch(), self._part)
-        if not playing or self._glanced.elapsed() > _GLANCE_MS:
-            self._show_figures()
+        self.pace.show_cut(cut, self._stretch(), self._part)
+        self._show_figures()
         self._draw()
-
-    def _shown_lately(self, time_s: float) -> bool:
-        """Whether the frame of a moment is the one asked for last: the clock ticks more often than frames change."""
-        return int(time_s / self._step_s() + 0.02) == int(self._now_s / self._step_s() + 0.02)
 
     def step(self, frames: int) -> None:
         self.go_to(self._now_s + frames * self._step_s())
@@ -390,12 +381,44 @@ class ReframeDesk(Desk):
         elif cut is not None and file is not None:
             start = self._now_s if cut.in_s <= self._now_s < cut.out_s - 2 * self._step_s() else cut.in_s
             self.player.play(file, cut.timeline, start, muted=cut.sound != "pitch")
+            self._draw_ahead(cut)
             self.play_button.setText("Stop")
             if self.player.sound_words:
                 self.said.emit(f"Playing, {self.player.sound_words}")
 
+    def _draw_ahead(self, cut: Cut) -> None:
+        """Has the film's frames drawn from the present moment on, before they are due."""
+        step, size, path, timeline = self._step_s(), self._preview_px, path_for(cut, self._shape), cut.timeline
+        self._played, self._film_s = cut, timeline.film_time(self._now_s)
+        start_s, glance = self._film_s, max(round(_GLANCE_MS / 1000 / step), 1)
+
+        def frame(number: int) -> Request | None:
+            film_s = start_s + number * step
+            if film_s >= timeline.duration_s - step / 2:
+                return None
+            clip_s = float(timeline.clip_time(film_s))
+            return Request(clip_s, path.at(clip_s), size, _blur_until(cut, clip_s, step), number % glance == 0, True)
+
+        self.projector.play_film(frame)
+
+    def _follow(self, film_s: float, clip_s: float) -> None:
+        """Shows the film at a moment while it plays."""
+        self._now_s = clip_s
+        drawn = self.projector.show_film_frame(int((film_s - self._film_s) / self._step_s() + 0.02))
+        if drawn is None:
+            return
+        self.frame.show_view(drawn.view)
+        self.course.show_time(clip_s)
+        if drawn.sphere is not None:
+            self._show_figures()
+
     def _stopped(self) -> None:
+        self.projector.end_film()
         self.play_button.setText("Play")
+        if self._take is not None:
+            self._now_s = min(self._now_s, max(self._take.duration_s - self._step_s(), 0.0))
+            self.course.show_time(self._now_s)
+        self._draw()
 
     # Drawing
     def refresh(self) -> None:
@@ -413,8 +436,16 @@ class ReframeDesk(Desk):
             self._show_course(cut, take)
         self.pace.show_cut(cut, self._stretch(), self._part)
         self._show_figures()
+        self._play_on(cut)
         self._draw()
         self.findings_changed.emit()
+
+    def _play_on(self, cut: Cut | None) -> None:
+        """Goes on playing after a change of the path or the frame shape; another timing ends it."""
+        if self.player.playing and (cut is None or self._played is None or cut.timeline != self._played.timeline):
+            self.player.stop()
+        elif self.player.playing and cut is not None:
+            self._draw_ahead(cut)
 
     def _open(self, take: Take | None) -> bool:
         try:
@@ -505,23 +536,10 @@ class ReframeDesk(Desk):
         self._ask(shown)
 
     def _ask(self, shown: View) -> None:
-        """Asks for the picture; while playing the unrolled sphere follows a few times a second."""
-        sphere = not self.player.playing or self._glanced.elapsed() > _GLANCE_MS
-        if sphere:
-            self._glanced.restart()
-        self.projector.ask(
-            Request(
-                self._now_s, shown, self._preview_px, until_s=self._blur_until(), sphere=sphere, playing=self.player.playing
-            )
-        )  # fmt: skip
-
-    def _blur_until(self) -> float | None:
-        """The end of the clip's time that the film frame here averages; None where it shows one frame."""
-        cut = self._cut
-        if cut is None or not cut.blur:
-            return None
-        ahead = float(cut.timeline.speed(self._now_s)[0]) * self._step_s()
-        return self._now_s + ahead if ahead > 1.5 * self._step_s() else None
+        """Asks for the picture of the present moment; while playing the film's frames come by themselves."""
+        if not self.player.playing:
+            until_s = _blur_until(self._cut, self._now_s, self._step_s())
+            self.projector.ask(Request(self._now_s, shown, self._preview_px, until_s, sphere=True))
 
     def still_wanted(self) -> tuple[Path, View, tuple[int, int], float, Coverage | None] | None:
         """Clip, view, size, moment and what the clip shows, for a picture of the frame in sight."""
@@ -572,3 +590,11 @@ class ReframeDesk(Desk):
     def close_down(self) -> None:
         self.player.stop()
         self.projector.close()
+
+
+def _blur_until(cut: Cut | None, clip_s: float, step_s: float) -> float | None:
+    """The end of the clip's time that the film frame at a moment averages; None where it shows one frame."""
+    if cut is None or not cut.blur:
+        return None
+    ahead = float(cut.timeline.speed(clip_s)[0]) * step_s
+    return clip_s + ahead if ahead > 1.5 * step_s else None

@@ -3,6 +3,7 @@
 Large clips are shown from their proxy at once and, when the hand rests, from the original.
 """
 
+from collections.abc import Callable
 from dataclasses import dataclass
 from pathlib import Path
 
@@ -11,6 +12,7 @@ from numpy.typing import NDArray
 from PyQt6.QtCore import QObject, QTimer, pyqtSignal
 
 from glintor.desktop.jobs import Newest
+from glintor.desktop.reframe.ahead import Ahead
 from glintor.media.probe import probe, sphere_of
 from glintor.media.proxy import proxy_of
 from glintor.media.read import LatestReader
@@ -71,6 +73,7 @@ class Screen(QObject):
         self._file: Path | None = None
         self._coverage = WHOLE
         self._last: Request | None = None
+        self._ahead: Ahead[Drawn] | None = None
         self._sphere_of: tuple[int, float] | None = None
 
     @property
@@ -98,6 +101,7 @@ class Screen(QObject):
 
     def close_clip(self) -> None:
         """Lets go of the clip; a request under way ends by itself and its readers with it."""
+        self.end_film()
         self._rest.stop()
         self._file = self._reader = self._original = self._last = self._sphere_of = None
 
@@ -107,10 +111,36 @@ class Screen(QObject):
         if reader is None:
             return
         self._worker.ask(request, lambda: self._draw(reader, request, exact=self._original is None))
-        if self._original is not None and not request.playing:
+        if self._original is not None:
             self._rest.start()
         else:
             self._rest.stop()
+
+    def play_film(self, frames: Callable[[int], Request | None]) -> None:
+        """Begins to draw the frames of a film ahead of time; frames(n) asks for film frame n, None after the last."""
+        self.end_film()
+        reader = self._reader
+        if reader is None:
+            return
+        self._rest.stop()
+
+        def draw(number: int) -> Drawn | None:
+            request = frames(number)
+            return self._draw(reader, request, exact=self._original is None) if request is not None else None
+
+        self._ahead = Ahead(draw, self.failed.emit)
+
+    def show_film_frame(self, due: int) -> Drawn | None:
+        """Shows the newest film frame that is due; None where there is nothing new to show."""
+        drawn = self._ahead.take(due) if self._ahead is not None else None
+        if drawn is not None:
+            self.drawn.emit(drawn)
+        return drawn
+
+    def end_film(self) -> None:
+        if self._ahead is not None:
+            self._ahead.close()
+            self._ahead = None
 
     def _ask_exact(self) -> None:
         reader, request = self._original, self._last
@@ -142,6 +172,7 @@ class Screen(QObject):
             self.drawn.emit(drawn)
 
     def close(self) -> None:
+        self.end_film()
         self._rest.stop()
         self._last = None
         for worker in (self._worker, self._exact_worker):
