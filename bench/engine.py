@@ -8,9 +8,9 @@ import numpy as np
 
 from bench.measure import alternate, ratio_table
 from glintor.export.render import Output, render
+from glintor.media.encoding import Encoding
 from glintor.media.proxy import make_proxy, proxy_file
 from glintor.media.read import ClipReader
-from glintor.media.write import Encoding
 from glintor.pixels.reproject import Filter
 from glintor.reframing.path import Keyframe, ViewPath, focal_scale
 

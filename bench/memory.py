@@ -9,7 +9,7 @@ _CODE = """
 import sys, threading, resource
 from pathlib import Path
 from glintor.export.render import Film, Output, render_films
-from glintor.media.write import Encoding
+from glintor.media.encoding import Encoding
 from glintor.reframing.path import Keyframe, ViewPath
 from glintor.reframing.retime import Stretch
 source, target, speed = Path(sys.argv[1]), Path(sys.argv[2]), float(sys.argv[3])

@@ -8,7 +8,7 @@ from bench.measure import Times, seconds_of
 def report(_source: Path, runs: int) -> list[str]:
     from glintor.demo.day import demo_project
     from glintor.project.store import read_project
-    from glintor.simulation.camera import foresight
+    from glintor.simulation.foresight import foresight
 
     project = read_project(demo_project())
     shot = project.shot("roof-cobdale")

@@ -65,7 +65,8 @@ def report(source: Path, runs: int) -> list[str]:
         reframe.refresh()
         until(app, lambda: window.settled)
 
-        # Playing a clip of 30 frames a second, of a proxy's size: each frame of the clip should be painted once; late is one whose picture came after the next was due.
+        # Playing a clip of 30 frames a second, of a proxy's size.
+        # Each frame of the clip should be painted once; late is one whose picture came after the next was due.
         shown: list[tuple[float, float]] = []
         reframe.projector.drawn.connect(lambda drawn: shown.append((drawn.time_s, time.perf_counter())))
         cut, take = reframe._cut, reframe._take
@@ -94,7 +95,8 @@ def report(source: Path, runs: int) -> list[str]:
         lines.append("")
         lines.append(
             f"Playing the cut of {cut.out_s - cut.in_s:.0f} s at {rate:g} fps in the whole window: {len(first)} of {frames} frames shown in "
-            f"{time.perf_counter() - began:.1f} s, {missed} left out, {late} later than half a frame after their time; {busy / (time.perf_counter() - start):.0%} of one core."
+            f"{time.perf_counter() - began:.1f} s, {missed} left out, {late} later than half a frame after their time; "
+            f"{busy / (time.perf_counter() - start):.0%} of one core."
         )
         print(lines[-1], flush=True)
         window.close()

@@ -15,7 +15,8 @@ from numpy.typing import NDArray
 os.environ.setdefault("QT_QPA_PLATFORM", "offscreen")
 
 from glintor.demo.day import write_demo_day
-from glintor.media.write import Encoding, FilmWriter
+from glintor.media.encoding import Encoding
+from glintor.media.write import FilmWriter
 from glintor.pixels import colour
 from glintor.sphere.equirect import direction, lonlat_of_pixel
 

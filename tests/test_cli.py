@@ -31,7 +31,8 @@ def test_reframe_writes_a_film_and_says_so(clip, path_csv, tmp_path, capsys):
 def test_reframe_keeps_the_bit_rate(path_csv, tmp_path):
     import numpy as np
 
-    from glintor.media.write import Encoding, FilmWriter
+    from glintor.media.encoding import Encoding
+    from glintor.media.write import FilmWriter
 
     noise = tmp_path / "noise.mp4"
     from fractions import Fraction

@@ -93,7 +93,7 @@ def _encoding_options(parser: argparse.ArgumentParser) -> None:
 
 
 def _encoding(chosen: argparse.Namespace):  # type: ignore[no-untyped-def]
-    from glintor.media.write import Encoding
+    from glintor.media.encoding import Encoding
 
     mbit = _mbit(chosen.bitrate) if chosen.bitrate else None
     crf = 19 if chosen.crf is None else chosen.crf

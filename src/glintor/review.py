@@ -5,7 +5,6 @@ from functools import lru_cache
 from pathlib import Path
 
 from glintor.errors import GlintorError
-from glintor.export.cut import clip_file
 from glintor.exposure.metering import Light, meter
 from glintor.exposure.motion import pan_limit_deg_s, shutter_angle_deg
 from glintor.exposure.review import exposure_findings
@@ -15,10 +14,11 @@ from glintor.placement.layout import Layout, layout
 from glintor.placement.review import place_findings
 from glintor.placement.sun import sunrise_sunset
 from glintor.project.model import Camera, Cut, Exposure, Placement, Project, Shot, Site, Take, take_of
+from glintor.project.store import clip_file
 from glintor.reframing.path import ViewPath
 from glintor.reframing.review import Limits, review_path
 from glintor.reframing.track import Track, read_track, track_file
-from glintor.simulation.camera import foresight
+from glintor.simulation.foresight import foresight
 from glintor.simulation.rig import sun_of
 
 SUBJECT = "Mira"

@@ -10,8 +10,9 @@ import pytest
 
 from glintor.export.queue import Job, Queue
 from glintor.export.render import Output, RenderError, render
+from glintor.media.encoding import Encoding
 from glintor.media.read import ClipReader
-from glintor.media.write import Encoding, FilmWriter
+from glintor.media.write import FilmWriter
 from glintor.reframing.path import Keyframe, ViewPath
 from tests.conftest import frame_number, make_clip
 

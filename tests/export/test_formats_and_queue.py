@@ -2,12 +2,12 @@ import numpy as np
 import pytest
 
 from glintor.errors import InputError
-from glintor.export.cut import Wanted, clip_file, render_cuts, target_file
+from glintor.export.cut import Wanted, render_cuts, target_file
 from glintor.export.formats import FORMATS, USUAL, forecast, format_by_name, path_for
 from glintor.export.queue import Job, Queue
-from glintor.media.write import Encoding
+from glintor.media.encoding import Encoding
 from glintor.project.model import take_of
-from glintor.project.store import read_project
+from glintor.project.store import clip_file, read_project
 from glintor.sphere.view import focal_px, frame_position
 from tests.conftest import ffprobe
 

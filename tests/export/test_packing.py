@@ -9,9 +9,10 @@ import pytest
 from glintor.errors import InputError
 from glintor.export.render import Output, render
 from glintor.export.still import still
+from glintor.media.encoding import CODECS, Encoding
 from glintor.media.picture import read_sphere
 from glintor.media.read import ClipReader
-from glintor.media.write import CODECS, Encoding, FilmWriter
+from glintor.media.write import FilmWriter
 from glintor.pixels.yuv import ColourTags
 from glintor.reframing.path import Keyframe, ViewPath
 from glintor.sphere.equirect import HALF, WHOLE, Coverage

@@ -11,9 +11,9 @@ from glintor.export.render import Output, RenderError, render
 from glintor.export.still import still
 from glintor.files import WriteError
 from glintor.media.channel import Channel, ChannelClosed
+from glintor.media.encoding import Encoding
 from glintor.media.probe import ClipError
 from glintor.media.read import ClipReader
-from glintor.media.write import Encoding
 from glintor.pixels import colour
 from glintor.pixels.reproject import Reprojector
 from glintor.reframing.path import Keyframe, ViewPath

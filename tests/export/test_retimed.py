@@ -8,9 +8,9 @@ import pytest
 
 from glintor.export.render import Film, Output, render_films
 from glintor.export.sound import film_sound
+from glintor.media.encoding import Encoding
 from glintor.media.read import ClipReader
 from glintor.media.sound import RATE_HZ, whole_sound
-from glintor.media.write import Encoding
 from glintor.reframing.path import Keyframe, ViewPath
 from glintor.reframing.retime import Stretch, Timeline
 from tests.conftest import frame_number, make_clip

@@ -7,11 +7,12 @@ import numpy as np
 import pytest
 
 from glintor.errors import InputError
+from glintor.media.encoding import Encoding
 from glintor.media.picture import read_sphere, write_picture
 from glintor.media.probe import ClipError, probe, sphere_of
 from glintor.media.read import ClipReader, LatestReader
 from glintor.media.sound import RATE_HZ, sound_cut, whole_sound
-from glintor.media.write import Encoding, FilmWriter
+from glintor.media.write import FilmWriter
 from glintor.pixels.yuv import ColourTags
 from glintor.sphere.equirect import WHOLE
 from tests.conftest import cut_off, ffprobe, frame_number, make_clip

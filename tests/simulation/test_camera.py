@@ -13,7 +13,8 @@ from glintor.media.probe import probe
 from glintor.media.read import ClipReader
 from glintor.project.model import Exposure
 from glintor.reframing.track import read_track, track_file
-from glintor.simulation.camera import Recording, foresight, next_clip, record
+from glintor.simulation.camera import Recording, next_clip, record
+from glintor.simulation.foresight import foresight
 from glintor.simulation.sensor import CURVES, FULL_SCALE, MID_GREY, develop, exposed, noisy, standard_curve
 
 ROOF = next(s for s in SHOTS if s.id == "roof-cobdale")

@@ -7,7 +7,7 @@ from pathlib import Path
 import msgspec
 import platformdirs
 
-from glintor.media.write import Encoding
+from glintor.media.encoding import Encoding
 from glintor.offload.copy import bring_over, file_hash
 from glintor.offload.manifest import write_manifest
 from glintor.project.model import Camera, Cut, Exposure, Placement, Project, Shot, Site, Take

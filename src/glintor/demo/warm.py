@@ -9,7 +9,7 @@ from glintor.pixels.kernels import box_mean
 from glintor.pixels.reproject import Filter, Reprojector
 from glintor.pixels.yuv import Sphere, Yuv
 from glintor.reframing.looks import LOOKS
-from glintor.simulation.camera import foresight
+from glintor.simulation.foresight import foresight
 from glintor.sphere.view import View
 
 

@@ -5,12 +5,10 @@ import sys
 from pathlib import Path
 
 import msgspec
-import platformdirs
 from PyQt6.QtCore import QTimer
 from PyQt6.QtWidgets import QApplication, QMainWindow
 
-from glintor.demo.day import demo_project
-from glintor.desktop import theme
+from glintor.desktop import jobs, theme
 from glintor.desktop.document import Document
 from glintor.desktop.window import Window
 from glintor.errors import GlintorError, InputError
@@ -27,6 +25,8 @@ class Settings(msgspec.Struct):
 
 
 def _settings_file() -> Path:
+    import platformdirs
+
     return platformdirs.user_config_path("glintor") / "settings.json"
 
 
@@ -37,6 +37,12 @@ def _last_file() -> Path | None:
         return None
     file = Path(settings.last_file)
     return file if settings.last_file and file.exists() else None
+
+
+def _demo() -> Path:
+    from glintor.demo.day import demo_project
+
+    return demo_project()
 
 
 def _remember(file: Path) -> None:
@@ -63,8 +69,11 @@ def build_window(path: str | None = None) -> QMainWindow:
     Raises ProjectError where the file cannot be opened.
     """
     application()
-    file = Path(path) if path else (_last_file() or demo_project())
-    window = Window(Document(file), open_file=_replace)
+    file = Path(path) if path else (_last_file() or _demo())
+    document = Document(file)
+    jobs.hold_back()
+    QTimer.singleShot(0, lambda: QTimer.singleShot(0, jobs.go_on))
+    window = Window(document, open_file=_replace)
     _remember(file)
     return window
 
@@ -94,7 +103,7 @@ def run(path: str | None, *, demo: bool = False, close_after_s: float | None = N
     ):
         raise InputError("There is no display to open a window on.", advice="Start it on a desktop, or under xvfb-run.")
     app = application()
-    window = build_window(str(demo_project()) if demo else path)
+    window = build_window(str(_demo()) if demo else path)
     assert isinstance(window, Window)
     _open[:] = [window]
     window.show()

@@ -117,6 +117,19 @@ class Jobs(QObject):
             job.wait()
 
 
+_may_work = threading.Event()  # cleared while the first window is laid out and painted: its thread comes first
+_may_work.set()
+
+
+def hold_back() -> None:
+    """Lets requests wait until `go_on`."""
+    _may_work.clear()
+
+
+def go_on() -> None:
+    _may_work.set()
+
+
 class Newest(QObject):
     """A thread that always does the newest request and drops the ones before it."""
 
@@ -129,12 +142,21 @@ class Newest(QObject):
         self._changed = threading.Condition()
         self._closing = False
         self._busy = False
+        self._on_the_way = 0  # answers given that the window's thread has not seen yet
+        self.finished.connect(self._arrived)
+        self.failed.connect(self._arrived)
         self._thread = threading.Thread(target=self._run, name=name, daemon=True)
         self._thread.start()
 
     @property
     def idle(self) -> bool:
-        return not self._busy and self._wanted is None
+        """Whether the newest request is answered and its answer has been seen."""
+        with self._changed:
+            return not self._busy and self._wanted is None and not self._on_the_way
+
+    def _arrived(self) -> None:
+        with self._changed:
+            self._on_the_way -= 1
 
     def ask(self, key: object, work: Callable[[], Any]) -> None:
         with self._changed:
@@ -146,6 +168,7 @@ class Newest(QObject):
             self._closing = True
             self._wanted = None
             self._changed.notify()
+        go_on()
         self._thread.join()
 
     def _run(self) -> None:
@@ -153,6 +176,8 @@ class Newest(QObject):
             with self._changed:
                 self._busy = False
                 self._changed.wait_for(lambda: self._wanted is not None or self._closing)
+            _may_work.wait()
+            with self._changed:
                 if self._closing or self._wanted is None:
                     return
                 key, work = self._wanted
@@ -165,5 +190,8 @@ class Newest(QObject):
                 self._tell(self.finished, key, value)
 
     def _tell(self, signal: Any, *values: object) -> None:
-        if not self._closing:
-            signal.emit(*values)
+        with self._changed:
+            if self._closing:
+                return
+            self._on_the_way += 1
+        signal.emit(*values)

@@ -2,9 +2,9 @@
 
 import threading
 from collections.abc import Callable
-from functools import partial
+from functools import cached_property, partial
 from pathlib import Path
-from typing import Literal
+from typing import TYPE_CHECKING, Literal, TypeVar, cast
 
 import msgspec
 from PyQt6.QtCore import QTimer
@@ -24,7 +24,6 @@ from PyQt6.QtWidgets import (
     QWidget,
 )
 
-from glintor.demo.day import demo_project
 from glintor.desktop import theme
 from glintor.desktop.actions import Finder, bind, keys_page
 from glintor.desktop.charts import marks
@@ -32,30 +31,28 @@ from glintor.desktop.controls import Elided
 from glintor.desktop.day_strip import DayStrip
 from glintor.desktop.desk import Desk
 from glintor.desktop.document import Document
-from glintor.desktop.export.desk import ExportDesk
-from glintor.desktop.expose.desk import ExposeDesk
 from glintor.desktop.findings_strip import FindingsStrip
 from glintor.desktop.jobs import Jobs, Newest
-from glintor.desktop.offload.desk import OffloadDesk
-from glintor.desktop.place.desk import PlaceDesk
-from glintor.desktop.record.desk import RecordDesk
-from glintor.desktop.reframe.desk import ReframeDesk
 from glintor.desktop.shot_column import ShotColumn
 from glintor.desktop.work_line import WorkLine
 from glintor.errors import GlintorError
-from glintor.export.cut import target_file
-from glintor.export.formats import FORMATS
-from glintor.export.queue import Queue
-from glintor.export.still import still
 from glintor.finding import Finding, Level, worst_first
-from glintor.media.probe import probe
-from glintor.media.proxy import make_proxy, proxy_of, wants_proxy
-from glintor.offload.copy import Copied, bring_over
 from glintor.placement.review import clock
 from glintor.project.model import Project, Shot, Take, fresh_id, with_take
-from glintor.review import findings
-from glintor.simulation.camera import foresight
+from glintor.project.store import films_folder
 
+if TYPE_CHECKING:
+    from glintor.desktop.export.desk import ExportDesk
+    from glintor.desktop.expose.desk import ExposeDesk
+    from glintor.desktop.offload.desk import OffloadDesk
+    from glintor.desktop.place.desk import PlaceDesk
+    from glintor.desktop.record.desk import RecordDesk
+    from glintor.desktop.reframe.desk import ReframeDesk
+    from glintor.export.queue import Queue
+
+_D = TypeVar("_D", bound=Desk)
+_DESKS = ("place", "expose", "record", "offload", "reframe", "export")
+_WARM_MS = 300  # after the first picture
 _PAUSE_MS = 90  # a hand that rests so long has time to look at the charts
 
 
@@ -63,22 +60,19 @@ class Window(QMainWindow):
     """Holds the document and passes what happens between its parts."""
 
     def __init__(
-        self, document: Document, *, queue: Queue | None = None, open_file: Callable[[Path], None] | None = None
+        self, document: Document, *, queue: "Queue | None" = None, open_file: Callable[[Path], None] | None = None
     ) -> None:
         super().__init__()
         self.document, self.jobs = document, Jobs()
         self._open_file = open_file or (lambda _path: None)
+        self._closed = False
         self.setWindowTitle(f"{document.project.site.name} · Glintor")
         self.setAcceptDrops(True)
         self.resize(1280, 800)
         self.setMinimumSize(1000, 660)
         self.day, self.shots = DayStrip(), ShotColumn()
         self.strip, self.work = FindingsStrip(), WorkLine(self.jobs)
-        self.place, self.expose = PlaceDesk(document, self.jobs), ExposeDesk(document, self.jobs)
-        self.record, self.offload = RecordDesk(document, self.jobs), OffloadDesk(document, self.jobs)
-        self.reframe = ReframeDesk(document, self.jobs)
-        self.export = ExportDesk(document, self.jobs, queue if queue is not None else Queue())
-        self.desks: tuple[Desk, ...] = (self.place, self.expose, self.record, self.offload, self.reframe, self.export)
+        self._queue, self._number = queue, 0
         self._stack = QStackedWidget()
         self._names = QButtonGroup(self)
         self._title = Elided("")
@@ -94,8 +88,7 @@ class Window(QMainWindow):
         self.actions_by_id = bind(self, self._handlers())
         self._connect()
         self._show_all()
-        QTimer.singleShot(0, self.export.resume)
-        QTimer.singleShot(0, _warm)
+        QTimer.singleShot(_WARM_MS, self._build_next)
         if document.was_recovered:
             self.work.say("Unsaved changes of the last session were recovered")
 
@@ -115,14 +108,13 @@ class Window(QMainWindow):
         names = QHBoxLayout()
         names.setContentsMargins(14, 0, 16, 0)
         names.setSpacing(0)
-        for number, desk in enumerate(self.desks):
-            name = QPushButton(f"{number + 1} {desk.name}")
+        for number, desk_name in enumerate(_DESKS):
+            name = QPushButton(f"{number + 1} {desk_name.capitalize()}")
             name.setObjectName("deskname")
             name.setCheckable(True)
             name.setToolTip(f"Alt+{number + 1}")
             self._names.addButton(name, number)
             names.addWidget(name)
-            self._stack.addWidget(desk)
         names.addSpacing(10)
         names.addWidget(self._title, 1)
         right.addLayout(names)
@@ -148,44 +140,114 @@ class Window(QMainWindow):
         self.shots.shot_clicked.connect(self.document.choose_shot)
         self.strip.finding_clicked.connect(lambda finding: self.desk.show_place(finding))
         self.strip.cure_asked.connect(self._cure)
-        self.export.written.connect(self._redraw_cards)
-        self.reframe.clip_opened.connect(self._make_proxy)
-        for desk in self.desks:
-            desk.findings_changed.connect(self._show_findings)
-            desk.said.connect(self.work.say)
+
+    # Desks are built when they are first needed, or one by one while the person looks at the first.
+    @cached_property
+    def place(self) -> "PlaceDesk":
+        from glintor.desktop.place.desk import PlaceDesk
+
+        return self._seated(PlaceDesk(self.document, self.jobs))
+
+    @cached_property
+    def expose(self) -> "ExposeDesk":
+        from glintor.desktop.expose.desk import ExposeDesk
+
+        return self._seated(ExposeDesk(self.document, self.jobs))
+
+    @cached_property
+    def record(self) -> "RecordDesk":
+        from glintor.desktop.record.desk import RecordDesk
+
+        return self._seated(RecordDesk(self.document, self.jobs))
+
+    @cached_property
+    def offload(self) -> "OffloadDesk":
+        from glintor.desktop.offload.desk import OffloadDesk
+
+        return self._seated(OffloadDesk(self.document, self.jobs))
+
+    @cached_property
+    def reframe(self) -> "ReframeDesk":
+        from glintor.desktop.reframe.desk import ReframeDesk
+
+        desk = ReframeDesk(self.document, self.jobs)
+        desk.clip_opened.connect(self._make_proxy)
+        return self._seated(desk)
+
+    @cached_property
+    def export(self) -> "ExportDesk":
+        from glintor.desktop.export.desk import ExportDesk
+        from glintor.export.queue import Queue
+
+        desk = ExportDesk(self.document, self.jobs, self._queue if self._queue is not None else Queue())
+        desk.written.connect(self._redraw_cards)
+        QTimer.singleShot(0, desk.resume)
+        return self._seated(desk)
+
+    def _seated(self, desk: _D) -> _D:
+        desk.findings_changed.connect(self._show_findings)
+        desk.said.connect(self.work.say)
+        self._stack.addWidget(desk)
+        return desk
+
+    def _built(self) -> list[Desk]:
+        return [self.__dict__[name] for name in _DESKS if name in self.__dict__]
+
+    def _build_next(self) -> None:
+        """Builds one of the desks that are still missing and comes back for the others; at last loads what they need."""
+        missing = [name for name in _DESKS if name not in self.__dict__]
+        if self._closed:
+            return
+        if not missing:
+            _warm()
+            return
+        getattr(self, missing[-1])
+        QTimer.singleShot(0, self._build_next)
+
+    @property
+    def desks(self) -> tuple[Desk, ...]:
+        return tuple(getattr(self, name) for name in _DESKS)
 
     def _handlers(self) -> dict[str, Callable[[], None]]:
-        r = self.reframe
+        frame = self._on_reframe
         handlers: dict[str, Callable[[], None]] = {
             "file.open": self._ask_open, "file.demo": self._open_demo, "file.add_clip": self._ask_clip, "file.save": self.document.save,
             "file.close": lambda: (self.close(), None)[1], "edit.undo": self.document.undo, "edit.redo": self.document.redo,
             "shot.new": self._new_shot, "shot.double": self._double_shot, "shot.rename": self._rename_shot,
             "shot.up": lambda: self._shift_shot(-1), "shot.down": lambda: self._shift_shot(1), "shot.delete": self._delete_shot,
-            "key.set": r.set_key, "key.delete": r.delete_key, "key.copy": r.copy_key, "key.paste": r.paste_key,
-            "key.before": lambda: r.step_key(-1), "key.after": lambda: r.step_key(1), "cut.in": r.set_in, "cut.out": r.set_out,
-            "part.in": r.begin_part, "part.out": r.end_part, "part.hold": r.hold, "path.still": self._ask_still,
-            "cut.new": r.new_cut, "play.toggle": r.toggle_play, "play.back": lambda: r.step(-1), "play.ahead": lambda: r.step(1),
-            "take.mark": r.mark, "take.record": self.record.start, "take.bring": self.offload.start, "export.render": self.export.render_ticked,
-            "view.findings": self.strip.fold, "view.dusk": self._dusk, "help.find": self._find, "help.keys": lambda: keys_page(self).show(),
+            "key.set": frame(lambda r: r.set_key()), "key.delete": frame(lambda r: r.delete_key()),
+            "key.copy": frame(lambda r: r.copy_key()), "key.paste": frame(lambda r: r.paste_key()),
+            "key.before": frame(lambda r: r.step_key(-1)), "key.after": frame(lambda r: r.step_key(1)),
+            "cut.in": frame(lambda r: r.set_in()), "cut.out": frame(lambda r: r.set_out()), "cut.new": frame(lambda r: r.new_cut()),
+            "part.in": frame(lambda r: r.begin_part()), "part.out": frame(lambda r: r.end_part()), "part.hold": frame(lambda r: r.hold()),
+            "play.toggle": frame(lambda r: r.toggle_play()), "play.back": frame(lambda r: r.step(-1)),
+            "play.ahead": frame(lambda r: r.step(1)), "path.still": self._ask_still, "take.mark": frame(lambda r: r.mark()),
+            "take.record": lambda: self.record.start(), "take.bring": lambda: self.offload.start(),
+            "export.render": lambda: self.export.render_ticked(), "view.findings": self.strip.fold, "view.dusk": self._dusk,
+            "help.find": self._find, "help.keys": lambda: keys_page(self).show(),
         }  # fmt: skip
-        for number in range(len(self.desks)):
+        for number in range(len(_DESKS)):
             handlers[f"desk.{number + 1}"] = partial(self.show_desk, number)
         return handlers
+
+    def _on_reframe(self, act: Callable[["ReframeDesk"], None]) -> Callable[[], None]:
+        return lambda: act(self.reframe)
 
     # Showing
     @property
     def desk(self) -> Desk:
-        return self.desks[self._stack.currentIndex()]
+        return cast(Desk, getattr(self, _DESKS[self._number]))
 
     def show_desk(self, number: int) -> None:
         """Brings a desk into sight, 0 to 5."""
-        if number != self._stack.currentIndex():
+        if number != self._number:
             self.desk.leave()
-        self._stack.setCurrentIndex(number)
+            self._number = number
+        self._stack.setCurrentWidget(self.desk)
         self._names.button(number).setChecked(True)
         for name, action in self.actions_by_id.items():
             if name.split(".")[0] in ("key", "cut", "play"):
-                action.setEnabled(self.desk is self.reframe)
+                action.setEnabled(_DESKS[number] == "reframe")
         self.desk.refresh()
         self._show_findings()
 
@@ -199,7 +261,7 @@ class Window(QMainWindow):
         for name, words, what in (("edit.undo", "Undo", undo), ("edit.redo", "Redo", redo)):
             self.actions_by_id[name].setText(f"{words}: {what}" if what else words)
             self.actions_by_id[name].setEnabled(bool(what))
-        self.show_desk(self._stack.currentIndex())
+        self.show_desk(self._number)
         self._next_card()
 
     def _changed(self) -> None:
@@ -221,10 +283,12 @@ class Window(QMainWindow):
         project, file = self.document.project, self.document.file
         for shot in sorted(project.shots, key=lambda s: s.id != self.document.shot.id):
             if self._cards.get(shot.id) != (shot, project.site, project.camera):
-                self._column.ask(
-                    (shot, project.site, project.camera), partial(_card, project, shot, file, self.export.folder)
-                )
+                self._column.ask((shot, project.site, project.camera), partial(_card, project, shot, file, self._films))
                 return
+
+    @property
+    def _films(self) -> Path:
+        return self.export.folder if "export" in self.__dict__ else films_folder(self.document.file)
 
     def _redraw_cards(self) -> None:
         self._cards.clear()
@@ -309,8 +373,7 @@ class Window(QMainWindow):
             self._move_shot(self.document.shot.id, float(finding.cure.value))
             self.document.end_gesture()
         else:
-            desk = next(d for d in self.desks if d.name.lower() == finding.desk)
-            desk.apply(finding.cure)
+            cast(Desk, getattr(self, finding.desk)).apply(finding.cure)
 
     # Files
     def _ask_open(self) -> None:
@@ -321,6 +384,8 @@ class Window(QMainWindow):
             self._open_file(Path(name))
 
     def _open_demo(self) -> None:
+        from glintor.demo.day import demo_project
+
         self._open_file(demo_project())
 
     def _ask_clip(self) -> None:
@@ -332,6 +397,9 @@ class Window(QMainWindow):
 
     def add_clip(self, file: Path, *, told: Literal["", "sphere", "half"] = "") -> None:
         """Copies a clip into the footage and logs it as a take of this shot; asks where it is no sphere by itself."""
+        from glintor.media.probe import probe
+        from glintor.offload.copy import Copied, bring_over
+
         try:
             info = probe(file)
             if info.coverage is None and not told:
@@ -359,6 +427,9 @@ class Window(QMainWindow):
 
     def _make_proxy(self, file: Path) -> None:
         """Makes the stand-in of a large clip in the background, once."""
+        from glintor.media.probe import probe
+        from glintor.media.proxy import make_proxy, proxy_of, wants_proxy
+
         if file in self._proxied:
             return
         self._proxied.add(file)
@@ -375,7 +446,7 @@ class Window(QMainWindow):
             self.work.say("There is no frame to save yet")
             return
         name, _ = QFileDialog.getSaveFileName(
-            self, "Save this frame as a picture", str(self.export.folder / f"{self.document.shot.id}.png"),
+            self, "Save this frame as a picture", str(self._films / f"{self.document.shot.id}.png"),
             "Pictures (*.png *.jpg *.tif)",
         )  # fmt: skip
         if name:
@@ -383,6 +454,8 @@ class Window(QMainWindow):
 
     def save_still(self, target: Path) -> None:
         """Writes the frame in sight from the original, at the full size of its shape."""
+        from glintor.export.still import still
+
         wanted = self.reframe.still_wanted()
         if wanted is not None:
             source, view, size, at_s, told = wanted
@@ -435,7 +508,8 @@ class Window(QMainWindow):
 
     def closeEvent(self, event: QCloseEvent | None) -> None:
         self.document.save()
-        for desk in self.desks:
+        self._closed = True
+        for desk in self._built():
             desk.close_down()
         self.jobs.stop_all()
         self._column.close()
@@ -444,6 +518,11 @@ class Window(QMainWindow):
 
 def _card(project: Project, shot: Shot, file: Path, films: Path) -> tuple[QImage, dict[str, Level], float]:
     """A shot's small picture, the worst finding of each desk, and which share of its films is written."""
+    from glintor.export.cut import target_file
+    from glintor.export.formats import FORMATS
+    from glintor.review import findings
+    from glintor.simulation.foresight import foresight
+
     pixels, _, _ = foresight(shot, project.site, project.camera, 240)
     worst: dict[str, Level] = {}
     for finding in findings(project, shot, file):

@@ -5,23 +5,11 @@ from collections.abc import Callable, Sequence
 from dataclasses import dataclass
 from pathlib import Path
 
-from glintor.errors import InputError
 from glintor.export.formats import Format, path_for
 from glintor.export.render import Film, Output, RenderResult, render_films
-from glintor.media.write import Encoding
-from glintor.project.model import Cut, Shot, Take, take_of
-
-
-def clip_file(project_file: Path, take: Take) -> Path:
-    """Where the pictures of a take are: the safe copy where there is one, else the card. Raises InputError."""
-    for name, folder in ((take.safe_file, project_file.parent), (take.card_file, project_file.parent / "card")):
-        if name and (folder / name).exists():
-            return folder / name
-    raise InputError(
-        f"The clip of {take.name} is not where it was.",
-        unharmed="The project is unharmed.",
-        advice="Put the card or the folder back.",
-    )
+from glintor.media.encoding import Encoding
+from glintor.project.model import Cut, Shot, take_of
+from glintor.project.store import clip_file
 
 
 def target_file(folder: Path, project_file: Path, cut: Cut, shape: Format, suffix: str = ".mp4") -> Path:

@@ -3,7 +3,7 @@
 from dataclasses import dataclass
 
 from glintor.errors import InputError
-from glintor.media.write import Encoding
+from glintor.media.encoding import Encoding
 from glintor.project.model import Cut
 from glintor.reframing.path import ViewPath, focal_scale
 from glintor.sphere.view import true_width_px

@@ -8,7 +8,7 @@ import msgspec
 import platformdirs
 
 from glintor.files import write_bytes
-from glintor.media.write import Encoding
+from glintor.media.encoding import Encoding
 from glintor.project.model import fresh_id
 
 State = Literal["waiting", "running", "done", "failed"]

@@ -21,10 +21,11 @@ from glintor.export.sound import film_sound
 from glintor.export.weave import Part, Run, merged, parts_of
 from glintor.files import whole_file, write_error
 from glintor.media.channel import Channel, ChannelClosed
+from glintor.media.encoding import Encoding
 from glintor.media.probe import ClipInfo, probe, sphere_of
 from glintor.media.read import ClipReader, Decoded
 from glintor.media.sound import sound_cut
-from glintor.media.write import Encoding, FilmWriter
+from glintor.media.write import FilmWriter
 from glintor.pixels.reproject import Filter, Reprojector
 from glintor.pixels.yuv import Sphere
 from glintor.reframing.path import ViewPath

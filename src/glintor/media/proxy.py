@@ -11,9 +11,10 @@ import platformdirs
 from glintor.errors import Cancelled
 from glintor.files import whole_file
 from glintor.media.channel import Channel, ChannelClosed
+from glintor.media.encoding import Encoding
 from glintor.media.probe import ClipInfo, probe
 from glintor.media.read import ClipReader, Decoded
-from glintor.media.write import Encoding, FilmWriter
+from glintor.media.write import FilmWriter
 from glintor.pixels.bands import in_bands
 from glintor.pixels.yuv import Yuv
 

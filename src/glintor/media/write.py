@@ -1,7 +1,6 @@
 """One flat film being written: pictures and sound in MP4, MOV or MKV."""
 
 from collections.abc import Iterator
-from dataclasses import dataclass
 from fractions import Fraction
 from pathlib import Path
 from typing import TYPE_CHECKING
@@ -10,6 +9,7 @@ import numpy as np
 from numpy.typing import NDArray
 
 from glintor.errors import InputError
+from glintor.media.encoding import Codec, Encoding, codec_named
 from glintor.media.read import frame_planes
 from glintor.media.sound import RATE_HZ
 from glintor.pixels.yuv import ColourTags, Yuv
@@ -17,71 +17,7 @@ from glintor.pixels.yuv import ColourTags, Yuv
 if TYPE_CHECKING:
     import av
 
-PRESETS = ("ultrafast", "superfast", "veryfast", "faster", "fast", "medium", "slow", "slower")
 _MATRIX_CODE = {"bt709": 1, "bt601": 6, "bt2020": 9}  # ITU-T H.273, table 4
-
-
-@dataclass(frozen=True, slots=True)
-class Codec:
-    """A way of packing pictures. `deep` is its pixel format for sources of more than 8 bits."""
-
-    id: str
-    words: str
-    encoder: str
-    plain: str
-    deep: str
-    suffix: str
-    by_quality: bool = True  # a quality (crf) or a bit rate can be asked for
-
-    def pixel_format(self, source_bits: int) -> str:
-        return self.deep if source_bits > 8 else self.plain
-
-
-CODECS = {
-    codec.id: codec
-    for codec in (
-        Codec("h264", "H.264, edits and plays everywhere", "libx264", "yuv420p", "yuv420p", ".mp4"),
-        Codec("h265", "H.265, smaller, heavier to edit", "libx265", "yuv420p", "yuv420p", ".mp4"),
-        Codec("h265-10", "H.265, 10 bit, for grading", "libx265", "yuv420p10le", "yuv420p10le", ".mp4"),
-        Codec("prores", "ProRes 422 HQ, for editors", "prores_ks", "yuv422p10le", "yuv422p10le", ".mov", False),
-        Codec("ffv1", "FFV1, lossless, for archives", "ffv1", "yuv420p", "yuv420p10le", ".mkv", False),
-    )
-}
-
-
-def codec_named(name: str) -> Codec:
-    """The codec of that id. Raises InputError."""
-    if name not in CODECS:
-        raise InputError(f"There is no packing {name}.", advice=f"Choose one of {', '.join(CODECS)}.")
-    return CODECS[name]
-
-
-@dataclass(frozen=True, slots=True, kw_only=True)
-class Encoding:
-    """How a film is packed: a bit rate in Mbit/s, or a constant quality where it is None; AAC in kbit/s, or PCM."""
-
-    mbit_s: float | None = None
-    crf: int = 19
-    preset: str = "veryfast"
-    aac_kbit_s: int = 256
-    key_every_s: float = 2.0
-    codec: str = "h264"
-    pcm: bool = False
-    draft: bool = False  # as quick as H.264 can be packed: for proxies
-
-    def __post_init__(self) -> None:
-        if self.mbit_s is not None and not 0.1 <= self.mbit_s <= 400.0:
-            raise InputError(f"A bit rate of {self.mbit_s:g} Mbit/s is out of range.", advice="Choose 0.1 to 400.")
-        if not 0 <= self.crf <= 51:
-            raise InputError(f"A quality of {self.crf} is out of range.", advice="Choose 0 (lossless) to 51.")
-        if self.preset not in PRESETS:
-            raise InputError(f"There is no preset {self.preset}.", advice=f"Choose one of {', '.join(PRESETS)}.")
-        if self.pcm and codec_named(self.codec).suffix == ".mp4":
-            raise InputError("Few players take PCM sound in MP4.", advice="Choose AAC, or ProRes or FFV1 for PCM.")
-
-    @property
-    def suffix(self) -> str:
-        return codec_named(self.codec).suffix
 
 
 class FilmWriter:

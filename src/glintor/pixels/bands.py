@@ -6,10 +6,20 @@ and the encoders beside them.
 
 import os
 from collections.abc import Callable
-from concurrent.futures import ThreadPoolExecutor
+from functools import cache
+from typing import TYPE_CHECKING
+
+if TYPE_CHECKING:
+    from concurrent.futures import ThreadPoolExecutor
 
 CORES = os.cpu_count() or 2
-_POOL = ThreadPoolExecutor(CORES, thread_name_prefix="rows")
+
+
+@cache
+def _pool() -> "ThreadPoolExecutor":
+    from concurrent.futures import ThreadPoolExecutor  # slow to load, and a window starts without it
+
+    return ThreadPoolExecutor(CORES, thread_name_prefix="rows")
 
 
 def in_bands(height: int, work: Callable[[int, int], object], *, least: int = 8) -> None:
@@ -19,4 +29,4 @@ def in_bands(height: int, work: Callable[[int, int], object], *, least: int = 8)
     """
     count = max(1, min(4 * CORES, height // least))
     edges = [height * number // count for number in range(count + 1)]
-    list(_POOL.map(work, edges[:-1], edges[1:]))
+    list(_pool().map(work, edges[:-1], edges[1:]))

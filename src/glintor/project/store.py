@@ -7,7 +7,7 @@ import msgspec
 
 from glintor.errors import InputError
 from glintor.files import write_bytes
-from glintor.project.model import FORMAT_VERSION, Project
+from glintor.project.model import FORMAT_VERSION, Project, Take
 
 SUFFIX = ".glintor"
 
@@ -90,3 +90,20 @@ def recovered(path: Path) -> Project | None:
 def schema() -> dict[str, object]:
     """The JSON schema of the format."""
     return msgspec.json.schema(Project)
+
+
+def films_folder(project_file: Path) -> Path:
+    """Where films go unless the person chooses another folder."""
+    return project_file.parent / "exports"
+
+
+def clip_file(project_file: Path, take: Take) -> Path:
+    """Where the pictures of a take are: the safe copy where there is one, else the card. Raises InputError."""
+    for name, folder in ((take.safe_file, project_file.parent), (take.card_file, project_file.parent / "card")):
+        if name and (folder / name).exists():
+            return folder / name
+    raise InputError(
+        f"The clip of {take.name} is not where it was.",
+        unharmed="The project is unharmed.",
+        advice="Put the card or the folder back.",
+    )

@@ -11,9 +11,10 @@ from numpy.typing import NDArray
 
 from glintor.errors import Cancelled, InputError
 from glintor.files import whole_file
-from glintor.media.write import Encoding, FilmWriter
+from glintor.media.encoding import Encoding
+from glintor.media.write import FilmWriter
 from glintor.pixels import colour
-from glintor.project.model import Camera, Exposure, Shot, Site, Take
+from glintor.project.model import Camera, Shot, Site, Take
 from glintor.reframing.track import track_file, write_track
 from glintor.simulation.place import Rig, Truth, build, render_sphere
 from glintor.simulation.rig import light_of, rig_of
@@ -118,15 +119,6 @@ def photograph(recording: Recording, rig: Rig, time_s: float, number: int) -> tu
     luminance = render_sphere(scene, recording.width_px)
     rng = np.random.default_rng([recording.seed, number])
     return develop(luminance, recording.camera, recording.shot.exposure, rng), scene.truth
-
-
-def foresight(
-    shot: Shot, site: Site, camera: Camera, width_px: int, time_s: float = 0.0, *, exposure: Exposure | None = None
-) -> tuple[NDArray[np.uint8], NDArray[np.float32], Truth]:
-    """The picture that this placement would give, its luminance, and the truth: quickly, without noise."""
-    scene = build(rig_of(shot.placement, camera), light_of(site, shot.start_min), time_s)
-    luminance = render_sphere(scene, width_px, smooth=width_px >= 900)
-    return develop(luminance, camera, exposure or shot.exposure), luminance, scene.truth
 
 
 def _sound_blocks(recording: Recording, rig: Rig, film_s: float) -> Iterator[NDArray[np.float32]]:

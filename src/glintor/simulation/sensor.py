@@ -28,7 +28,7 @@ def exposed(luminance_rgb: Array, camera: Camera, exposure: Exposure) -> Array:
     return luminance_rgb * np.float32(MID_GREY / float(luminance_cd_m2(ev)))
 
 
-def noisy(linear: Array, iso: float, rng: np.random.Generator) -> Array:
+def noisy(linear: Array, iso: float, rng: "np.random.Generator") -> Array:
     """Values with shot and read noise, clipped to full scale. Variance = signal + read^2, in electrons."""
     full = np.float32(ELECTRONS_ISO100 * 100.0 / iso)
     electrons = np.clip(linear, 0.0, FULL_SCALE) * np.float32(full / FULL_SCALE)
@@ -69,7 +69,7 @@ CURVES: dict[str, Callable[[Array], Array]] = {"standard": standard_curve, "vivi
 
 
 def develop(
-    luminance_rgb: Array, camera: Camera, exposure: Exposure, rng: np.random.Generator | None = None
+    luminance_rgb: Array, camera: Camera, exposure: Exposure, rng: "np.random.Generator | None" = None
 ) -> NDArray[np.uint8]:
     """An 8-bit picture (H, W, 3) of a luminance picture as the camera records it; without `rng` free of noise."""
     if exposure.curve not in CURVES:

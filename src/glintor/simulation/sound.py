@@ -6,7 +6,7 @@ from numpy.typing import NDArray
 RATE_HZ = 48000
 
 
-def _noise(rng: np.random.Generator, samples: int, low_hz: float, high_hz: float) -> NDArray[np.float64]:
+def _noise(rng: "np.random.Generator", samples: int, low_hz: float, high_hz: float) -> NDArray[np.float64]:
     from scipy.signal import butter, sosfilt  # slow to import, and only a recording needs it
 
     band = butter(2, [low_hz, high_hz], btype="bandpass", fs=RATE_HZ, output="sos")

@@ -26,19 +26,19 @@ from glintor.desktop.desk import Desk
 from glintor.desktop.document import Document
 from glintor.desktop.jobs import Job, Jobs, Newest
 from glintor.errors import GlintorError
-from glintor.export.cut import Wanted, clip_file, render_cuts, target_file
+from glintor.export.cut import Wanted, render_cuts, target_file
 from glintor.export.formats import FORMATS, USUAL, Forecast, Format, forecast, format_by_name, path_for
 from glintor.export.queue import Job as QueueJob
 from glintor.export.queue import Queue
 from glintor.export.render import RenderResult
 from glintor.finding import Finding, Level
+from glintor.media.encoding import CODECS, Encoding
 from glintor.media.probe import probe, sphere_of
 from glintor.media.read import ClipReader
-from glintor.media.write import CODECS, Encoding
 from glintor.pixels import colour
 from glintor.pixels.reproject import Filter, Reprojector
 from glintor.project.model import Cut, Shot, take_of
-from glintor.project.store import read_project
+from glintor.project.store import clip_file, films_folder, read_project
 
 _SMALL_PX = 256 * 144
 _PRESETS = ("veryfast", "fast", "medium", "slow")
@@ -111,7 +111,7 @@ class ExportDesk(Desk):
     def __init__(self, document: Document, jobs: Jobs, queue: Queue) -> None:
         super().__init__(document, jobs)
         self.queue = queue
-        self.folder = document.file.parent / "exports"
+        self.folder = films_folder(document.file)
         self.rate = Chips("Pack by", [("crf", "quality"), ("mbit", "bit rate")])
         self.crf = Number("Quality", " crf", 0, 40, 1, 0)
         self.mbit = Number("Bit rate", " Mbit/s", 1, 200, 5, 0)

@@ -24,7 +24,7 @@ from glintor.finding import Cure, Finding
 from glintor.project.model import Camera, Exposure, Project, Shot
 from glintor.recording.checks import card_minutes
 from glintor.review import exposing, light_of_shot
-from glintor.simulation.camera import foresight
+from glintor.simulation.foresight import foresight
 from glintor.simulation.sensor import CURVES
 
 _RATES = (24.0, 25.0, 30.0, 50.0)

@@ -17,13 +17,13 @@ from glintor.desktop.jobs import Jobs
 from glintor.desktop.pictures import FrameView
 from glintor.desktop.reframe.screen import Request, Screen
 from glintor.errors import GlintorError
-from glintor.export.cut import clip_file
 from glintor.exposure.values import nd_text, shutter_text
 from glintor.finding import Finding
 from glintor.offload.copy import Copied, bring_over
 from glintor.offload.manifest import write_manifest
 from glintor.placement.review import clock
 from glintor.project.model import Project, Take, with_take
+from glintor.project.store import clip_file
 from glintor.review import offloading
 from glintor.sphere.view import View
 

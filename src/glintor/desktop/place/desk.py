@@ -25,7 +25,7 @@ from glintor.placement.mounts import SETUPS, held_in_reach, setup_by_id
 from glintor.project.model import Camera, Placement, Project, Shot, Site
 from glintor.reframing.path import Keyframe, ViewPath, focal_scale
 from glintor.review import layout_of, light_of_shot, placing
-from glintor.simulation.camera import foresight
+from glintor.simulation.foresight import foresight
 from glintor.simulation.place import STAGES
 from glintor.simulation.rig import sun_of
 from glintor.sphere.view import View, vertical_fov_deg

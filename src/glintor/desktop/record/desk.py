@@ -19,7 +19,8 @@ from glintor.placement.review import clock
 from glintor.project.model import Take, with_take
 from glintor.recording.checks import Check, pre_roll
 from glintor.review import exposing, light_of_shot, placing
-from glintor.simulation.camera import CLIP_WIDTHS_PX, Recording, foresight, record
+from glintor.simulation.camera import CLIP_WIDTHS_PX, Recording, record
+from glintor.simulation.foresight import foresight
 
 _COLUMNS = ("Take", "Film", "Size", "Setting", "Rating", "Safe")
 _WORD = {Level.STOP: " (stop)", Level.CAUTION: " (look)", Level.NOTE: ""}

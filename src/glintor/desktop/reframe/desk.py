@@ -19,11 +19,11 @@ from glintor.desktop.reframe.pace_bar import HOLD_S, PaceBar
 from glintor.desktop.reframe.player import Player
 from glintor.desktop.reframe.screen import Drawn, Request, Screen
 from glintor.errors import GlintorError
-from glintor.export.cut import clip_file
 from glintor.export.formats import FORMATS, Format, path_for
 from glintor.exposure.motion import pan_limit_deg_s, shutter_angle_deg
 from glintor.finding import Cure, Finding
 from glintor.project.model import Cut, Take, fresh_id, with_cut, with_take
+from glintor.project.store import clip_file
 from glintor.reframing.looks import LOOKS, Look, nearest_look
 from glintor.reframing.path import Keyframe, ViewPath, focal_scale, key_index, moved_key, with_key, without_key
 from glintor.reframing.retime import Stretch, Timeline, with_stretch
