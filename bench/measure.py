@@ -25,6 +25,22 @@ class Times:
         return f"{self.median * unit:.2f} | {min(self.seconds) * unit:.2f} | {max(self.seconds) * unit:.2f}"
 
 
+def stolen_share(spin_s: float = 0.25) -> float:
+    """The share of a busy thread's time that the machine gave to somebody else."""
+    began, spent = time.perf_counter(), time.thread_time()
+    while time.perf_counter() - began < spin_s:
+        pass
+    return 1.0 - (time.thread_time() - spent) / (time.perf_counter() - began)
+
+
+def wait_for_calm(limit_s: float = 120.0) -> float:
+    """Waits until the machine is ours, at most so long; the share that is stolen then."""
+    end = time.perf_counter() + limit_s
+    while (share := max(stolen_share() for _ in range(3))) > 0.05 and time.perf_counter() < end:
+        time.sleep(2.0)
+    return share
+
+
 def seconds_of(work: Callable[[], object] | Sequence[str]) -> float:
     began = time.perf_counter()
     if callable(work):
@@ -34,10 +50,13 @@ def seconds_of(work: Callable[[], object] | Sequence[str]) -> float:
     return time.perf_counter() - began
 
 
-def alternate(candidates: Mapping[str, Callable[[], object] | Sequence[str]], runs: int) -> dict[str, Times]:
-    """Every candidate once to warm up, then `runs` times in turn."""
+def alternate(
+    candidates: Mapping[str, Callable[[], object] | Sequence[str]], runs: int, *, warm: bool = True
+) -> dict[str, Times]:
+    """Every candidate once to warm up, then `runs` times in turn, each turn when the machine is ours."""
     spent: dict[str, list[float]] = {name: [] for name in candidates}
-    for number in range(runs + 1):
+    for number in range(0 if warm else 1, runs + 1):
+        wait_for_calm(30.0)
         for name, work in candidates.items():
             seconds = seconds_of(work)
             if number:

@@ -38,7 +38,7 @@ def machine() -> str:
 def main() -> None:
     options = argparse.ArgumentParser(description=__doc__)
     options.add_argument("--runs", type=int, default=5)
-    options.add_argument("--seconds", type=float, default=0.75)
+    options.add_argument("--seconds", type=float, default=3.0)
     options.add_argument("--only", choices=PARTS, help="one part, printed and not written")
     options.add_argument("--source", type=Path, help="keep the source here for the next time")
     chosen = options.parse_args()

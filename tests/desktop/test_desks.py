@@ -289,6 +289,36 @@ def test_looks_shapes_and_the_sphere(window, reframe, settle):
     assert (reframe.path_view().yaw_deg - 90.0 + 180) % 360 - 180 == pytest.approx(0.0, abs=2.0)
 
 
+def test_a_camera_is_rehearsed_with_its_modes_and_faults(window, settle, qtbot):
+    record = window.record
+    window.show_desk(2)
+    settle()
+    record.film.show_value(1)
+    record.width_choice.setCurrentIndex(0)
+    told = []
+    window.jobs.trouble.connect(told.append)
+    record.fault.setCurrentIndex(record.fault.findData("pulled"))
+    before = window.document.shot.takes
+    record.roll.click()
+    assert record.roll.text() == "Stop, keep it"
+    qtbot.waitUntil(lambda: record._job is None, timeout=60000)
+    assert "pulled out" in told[0].what and window.document.shot.takes == before
+    record.fault.setCurrentIndex(0)
+    record.mode.setCurrentIndex(record.mode.findData("sphere-3k"))
+    record.roll.click()
+    assert "no 24 fps" in told[1].what
+    record.roll.click()
+    qtbot.waitUntil(lambda: record._job is None, timeout=60000)
+    take = window.document.shot.takes[-1]
+    assert len(window.document.shot.takes) == len(before) + 1 and take.duration_s <= 1.0
+    assert "battery 100%, 80 min" not in record.power.text()
+    record.mode.setCurrentIndex(record.mode.findData("bracket"))
+    assert record.roll.text() == "Take pictures" and not record.film.isEnabled()
+    record.roll.click()
+    qtbot.waitUntil(lambda: record._job is None, timeout=60000)
+    assert len(list((window.document.card / "photos").glob("photo-*.jpg"))) >= 3
+
+
 def test_playing_follows_the_path_to_the_end(window, reframe, qtbot):
     reframe.go_to(14.2)
     with qtbot.waitSignal(reframe.player.stopped, timeout=20000):

@@ -1,18 +1,25 @@
 import dataclasses
 
+import msgspec
 import numpy as np
 import pytest
+from scipy.signal import correlate, correlation_lags
 
 from glintor.demo.day import CAMERA, SHOTS, SITE
 from glintor.errors import InputError
+from glintor.exposure.metering import meter
 from glintor.exposure.values import ev_of_luminance
 from glintor.placement import seam
 from glintor.placement.sun import Sun
 from glintor.simulation import table as rt
-from glintor.simulation.place import LOCK_FILL_S, Light, Rig, build, carrier_s, render_sphere
-from glintor.simulation.raytrace import _sky, render
+from glintor.simulation.camera import Recording, Roll
+from glintor.simulation.motion import Motion
+from glintor.simulation.people import Parts
+from glintor.simulation.place import LOCK_FILL_S, Light, Rig, bare, build, carrier_s, masks, render_sphere, see
+from glintor.simulation.pose import Pose, levelled, turned
+from glintor.simulation.raytrace import _sky
 from glintor.simulation.rig import light_of, rig_of, sun_of
-from glintor.simulation.sound import RATE_HZ, place_sound
+from glintor.simulation.sound import RATE_HZ, Clock, Heard, place_sound
 from glintor.sphere.equirect import direction, lonlat_deg, lonlat_of_pixel, pixel
 
 ROOF = next(s for s in SHOTS if s.id == "roof-cobdale")
@@ -24,10 +31,8 @@ WIDTH = 480
 def kinds(rig: Rig, light: Light = LIGHT, time_s: float = 0.0, width: int = WIDTH):
     """What each pixel of the sphere shows, its luminance, and its distance."""
     scene = build(rig, light, time_s)
-    out = np.empty((width // 2, width, 3), np.float32)
-    depth, kind = np.empty(out.shape[:2], np.float32), np.empty(out.shape[:2], np.int16)
-    render(out, depth, kind, 0, width // 2, scene.eye, scene.ahead_rad, scene.world)
-    return kind, out, depth, scene
+    seen = see(scene, (width, width // 2), smooth=False)
+    return seen.kind, seen.luminance, seen.depth_m, scene
 
 
 def test_the_helmsman_is_where_the_truth_says():
@@ -149,6 +154,118 @@ def test_an_unknown_stage_is_refused():
         build(dataclasses.replace(RIG, stage="sea"), LIGHT, 0.0)
 
 
+def card_ev(light: Light, facing_deg: float) -> float:
+    """What a meter reads off an upright 18 % grey card on open ground that faces a bearing, out of the rendered picture."""
+    turn = np.radians(facing_deg)
+    out = np.array([np.cos(turn), -np.sin(turn), 0.0])
+    across, flat = np.array([-out[1], out[0], 0.0]), np.eye(3)[2]
+    faces = [(*k * n, float(k * n @ middle) + half) for n, half, middle in (
+        (out, 0.05, CARD), (across, 1.0, CARD), (flat, 1.0, CARD)) for k in (1.0, -1.0)]  # fmt: skip
+    card = Parts(prisms=[(np.array([*faces, *AXES]), rt.WHITE)])
+    scene = bare([card], Pose(CARD + 3.0 * out, levelled(facing_deg + 180.0)), light)
+    seen = see(scene, (360, 180), smooth=False)
+    assert seen.kind[90, 180] == rt.WHITE
+    return float(ev_of_luminance(seen.luminance[88:93, 178:183, 1].mean() * 0.18 / 0.74))
+
+
+CARD = np.array([0.0, 8.0, 2.2])
+AXES = [(s * (k == 0), s * (k == 1), s * (k == 2), 40.0) for k in range(3) for s in (1.0, -1.0)]  # bounds
+
+
+def test_cards_read_as_the_exposure_guide_says():
+    """Source: ANSI PH2.7-1986 exposure guide, from memory: sun 15, cloudy bright 13, heavy overcast and open shade 12."""
+    clear, grey = Light(Sun(180.0, 50.0), 0.0, cover=0.0), Light(Sun(180.0, 40.0), 0.0, cover=1.0)
+    assert card_ev(clear, 180.0) == pytest.approx(15.0, abs=0.6)
+    assert card_ev(clear, 0.0) == pytest.approx(12.0, abs=1.0)
+    assert 11.5 <= card_ev(grey, 90.0) <= 13.5
+
+
+def test_scenes_meter_as_the_exposure_guide_says():
+    """The same guide: heavy overcast to cloudy bright 12 to 13; just after sunset 9 to 11; tunnels far below a lit room."""
+    overcast = meter(render_sphere(build(RIG, Light(Sun(180.0, 40.0), 110.0, cover=1.0), 0.0), 240, smooth=False)).mean
+    evening = build(RIG, Light(Sun(270.0, -3.0), 110.0, cover=0.1), 0.0)
+    seen = see(evening, (360, 180), smooth=False)
+    columns = (int(evening.truth.sun_yaw_deg + 180.0) + np.arange(-30, 31)) % 360
+    skyline = seen.luminance[60:87, columns, 1][seen.kind[60:87, columns] == 0]  # 3 to 30 degrees high, where it went
+    dusk = float(ev_of_luminance(skyline).mean())
+    tunnel = meter(render_sphere(build(RIG, LIGHT, 45.0), 240, smooth=False)).mean
+    assert 11.5 <= overcast <= 13.6 and 9.0 <= dusk <= 11.0 and tunnel < 5.0
+
+
+def test_the_overcast_sky_is_the_published_one():
+    """Source: CIE S 011/E:2003 type 1: the zenith is three times as bright as the horizon, whatever the bearing."""
+    world = build(RIG, Light(Sun(180.0, 40.0), 110.0, cover=1.0), 0.0).world
+    zenith, low = (sum(_sky(*direction(30.0, lat), world)) for lat in (90.0, 6.0))
+    phi = 1.0 + 4.0 * np.exp(-0.70 / np.sin(np.radians(6.0)))
+    assert low / zenith == pytest.approx(phi / (1.0 + 4.0 * np.exp(-0.70)), rel=0.05)
+
+
+def test_the_masks_say_who_is_seen_and_whose_shadow_lies_where():
+    rig = dataclasses.replace(RIG, stage="wharf", carrier="ground", ahead_m=0.0, left_m=0.0, height_m=1.6, stick_m=0.0,
+                              heading_deg=0.0, subject_ahead_m=3.0, subject_left_m=1.0)  # fmt: skip
+    light = Light(Sun(200.0, 40.0), 0.0, cover=0.0)
+    scene = build(rig, light, 0.0)
+    seen = see(scene, (1440, 720), smooth=False)
+    mask = masks(scene, seen)
+    rows, columns = np.nonzero(mask & rt.SEES_SUBJECT)
+    u, _ = pixel(scene.truth.subject_yaw_deg, 0.0, 1440, 720)
+    assert abs(columns.mean() - u) < 12 and seen.depth_m[rows, columns].mean() == pytest.approx(3.2, abs=0.4)
+    # The shadow of her head lies a height over tan(elevation) away from the sun (formula), on the ground.
+    yaw, pitch, far = scene.truth.subject_yaw_deg, scene.truth.subject_pitch_deg, scene.truth.subject_m
+    head = far * direction(yaw, pitch)
+    drop = (head[2] + 1.6) / np.tan(np.radians(40.0))
+    away = head - drop * np.array([np.cos(np.radians(200.0)), -np.sin(np.radians(200.0)), 0.0])
+    u, v = pixel(*lonlat_deg(np.array([away[0], away[1], -1.6])), 1440, 720)
+    patch = mask[int(v) - 3 : int(v) + 4, int(u) - 3 : int(u) + 4]
+    assert (patch & rt.SHADOW_OF_SUBJECT).mean() > 1.5 and not (patch & rt.SEES_SUBJECT).any()
+    assert not (mask & (rt.SEES_MOUNT | rt.SHADOW_OF_MOUNT)).any()
+
+
+def test_a_turned_camera_sees_the_same_place_turned():
+    nominal = build(RIG, LIGHT, 0.0)
+    moved = build(RIG, LIGHT, 0.0, moved=Pose(np.array([0.0, 0.0, 0.02]), turned(np.array([0.1, -0.2, 0.3]))))
+    place = nominal.pose.position_m + 5.0 * nominal.pose.turn @ direction(
+        nominal.truth.subject_yaw_deg, nominal.truth.subject_pitch_deg
+    )
+    yaw, pitch, _ = moved.pose.seen(place)
+    seen = see(moved, (1440, 720), smooth=False)
+    cap = np.argwhere(masks(moved, seen) & rt.SEES_SUBJECT)
+    u, v = pixel(moved.truth.subject_yaw_deg, moved.truth.subject_pitch_deg, 1440, 720)
+    assert np.hypot(*(cap - [v, u]).T).min() < 3.0
+    assert abs(yaw - moved.truth.subject_yaw_deg) < 2.0 and abs(pitch - moved.truth.subject_pitch_deg) < 2.0
+
+
+def test_blur_is_angular_speed_times_time_times_density(monkeypatch):
+    """The sun's disc smears into a line: speed x time x W / 360, out of the averaged sub-frames."""
+    speed_deg_s, shutter_s, width = 30.0, 0.25, 1440
+    unheld = lambda recording, scene: see(scene, recording.size_px, smooth=False).luminance  # noqa: E731
+    monkeypatch.setattr("glintor.simulation.camera.picture_of", unheld)  # smoothing holds the sun to what clips
+    shot = msgspec.structs.replace(ROOF, exposure=msgspec.structs.replace(ROOF.exposure, shutter_s=shutter_s))
+    lengths = []
+    for samples in (1, 48):
+        roll = Roll(Recording(shot, SITE, CAMERA, 1.0, width, steady=False, blur_samples=samples))
+        slow = 0.02  # Hz: about zero its sine is a straight line
+        turn = np.radians(speed_deg_s) / (2 * np.pi * slow)
+        roll.motion = Motion(
+            np.array([slow]), np.zeros(1), np.zeros((1, 3)), np.array([[0.0, 0.0, turn]]), RIG.heading_deg
+        )
+        luminance, _ = roll._light(0.0)
+        bright = luminance[..., 1] > 1e5
+        lengths.append(int(np.ptp(np.nonzero(bright.any(axis=0))[0])) + 1)
+    wanted = speed_deg_s * shutter_s * width / 360.0
+    assert lengths[1] - lengths[0] == pytest.approx(wanted, abs=2.0)
+
+
+def test_rows_read_late_show_a_later_moment():
+    shot = msgspec.structs.replace(ROOF, exposure=msgspec.structs.replace(ROOF.exposure, shutter_s=0.001))
+    still, later, rolling = (
+        Roll(Recording(shot, SITE, CAMERA, 1.0, 480, readout_s=r))._light(2.0 + late)[0]
+        for r, late in ((0.0, 0.0), (0.0, 0.125), (0.4, 0.0))
+    )
+    part = slice(180, 210)  # seventh of eight: read 0.4 (6.5/8 - 1/2) s after the middle
+    assert (rolling[part] == later[part]).all() and (rolling[part] != still[part]).any()
+
+
 @pytest.mark.parametrize(("stage", "carrier"), [("cobdale", "boat"), ("towpath", "walker"), ("lock", "ground")])
 def test_sound_is_in_range_repeats_and_claps(stage, carrier):
     sound = place_sound(stage, carrier, 3.0, 7)
@@ -156,3 +273,24 @@ def test_sound_is_in_range_repeats_and_claps(stage, carrier):
     assert (sound == place_sound(stage, carrier, 3.0, 7)).all()
     loudest = np.abs(sound).max(axis=0).argmax() / RATE_HZ
     assert loudest == pytest.approx(0.5, abs=0.05)
+
+
+def test_a_horn_lines_two_cameras_up():
+    """The offset found by correlation (`scipy.signal`) is the clocks' own, within a twentieth of a frame of film."""
+    heard, clock = Heard(horns_s=(3.0,), claps_s=()), Clock(offset_s=2.25, drift_ppm=40.0)
+    first = place_sound("lock", "ground", 6.0, 1, heard=heard)
+    second = place_sound("lock", "ground", 6.0, 2, heard=heard, begins_s=1.5, clock=clock)
+    mono = [sound.mean(axis=0) for sound in (first, second)]
+    peak = correlate(mono[0], mono[1], method="fft")
+    found = correlation_lags(len(mono[0]), len(mono[1]))[peak.argmax()] / RATE_HZ
+    assert found == pytest.approx(1.5, abs=1 / 24 / 20)
+    started = clock.shown_s(1.5)  # what its clock showed when it began; from this follows the clocks' difference
+    assert started - found == pytest.approx(clock.offset_s + 1.5 * 40e-6, abs=1 / 24 / 20)
+
+
+def test_wind_grows_with_the_square_of_the_airs_speed():
+    quiet, windy = (
+        place_sound("wharf", "ground", 2.0, 3, heard=Heard(claps_s=(), air_m_s=v)) - place_sound(
+            "wharf", "ground", 2.0, 3, heard=Heard(claps_s=(), air_m_s=0.0)) for v in (1.0, 3.0)
+    )  # fmt: skip
+    assert windy.std() / quiet.std() == pytest.approx(9.0, rel=0.05)

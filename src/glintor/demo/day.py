@@ -2,19 +2,23 @@
 
 import shutil
 from collections.abc import Callable
+from dataclasses import dataclass
 from pathlib import Path
 
 import msgspec
 import platformdirs
 
 from glintor.media.encoding import Encoding
-from glintor.offload.copy import bring_over, file_hash
+from glintor.offload.copy import beside, bring_over, file_hash
 from glintor.offload.manifest import write_manifest
 from glintor.project.model import Camera, Cut, Exposure, Placement, Project, Shot, Site, Take
 from glintor.project.store import write_project
+from glintor.recording.link import Options, Program
+from glintor.recording.modes import MODES, mode_for
 from glintor.reframing.path import Keyframe
-from glintor.reframing.track import track_file
+from glintor.simulation.body import SimulatedCamera
 from glintor.simulation.camera import Recording, record
+from glintor.simulation.sound import Clock, Heard
 
 PROJECT_NAME = "hollin-cut.glintor"
 CLIPS = Path(__file__).parent / "clips"
@@ -77,8 +81,75 @@ SHOTS = (
     ),
 )  # fmt: skip
 
-FILM_S = {"towpath-walk": 12.0, "roof-cobdale": 15.0, "pell-lock": 12.0}
-_SHIPPED = Encoding(crf=25, preset="slow", aac_kbit_s=96, key_every_s=0.5)
+SECOND_CAMERA = Camera(name="second twin-lens 5.7K", gap_m=0.030)
+SECOND_CLOCK = Clock(offset_s=-37.4, drift_ppm=18.0)  # nobody set it right
+HORN_S = 63.5  # true seconds after the lock shot begins
+_WEST_GATE = Placement(
+    setup="mini_tripod", stage="lock", ahead_m=8.0, left_m=-7.3, stick_m=0.7, heading_deg=150.0, subject_ahead_m=-5.75,
+    subject_left_m=-3.3, subject_up_m=-0.6,
+)  # fmt: skip
+
+
+@dataclass(frozen=True, slots=True)
+class Clip:
+    """One shipped recording of the day.
+
+    card    the folder that stands for its camera's card; a clip of the second camera is only in the footage
+    safe    whether it has been brought over
+    live    films a shot that is set to a time-lapse in real time
+    """
+
+    shot_id: str
+    number: int
+    film_s: float
+    width_px: int = 1920
+    card: str = "card"
+    safe: bool = True
+    rating: int = 0
+    live: bool = False
+    program: Program = "manual"
+    camera: Camera = CAMERA
+    placement: Placement | None = None
+    clock: Clock = Clock()
+    begins_s: float = 0.0
+    horns_s: tuple[float, ...] = ()
+    crf: int = 25
+
+    @property
+    def file(self) -> Path:
+        return CLIPS / f"clip-{self.number:04d}.mp4"
+
+    @property
+    def shot(self) -> Shot:
+        shot = next(s for s in SHOTS if s.id == self.shot_id)
+        exposure = msgspec.structs.replace(shot.exposure, interval_s=0.0 if self.live else shot.exposure.interval_s)
+        return msgspec.structs.replace(shot, exposure=exposure, placement=self.placement or shot.placement)
+
+    def recording(self, width_px: int | None = None, film_s: float | None = None) -> Recording:
+        shot = self.shot
+        mode = mode_for(shot.exposure.rate_fps, shot.exposure.interval_s)
+        options = Options(
+            mode, shot.exposure.rate_fps, self.program, interval_s=shot.exposure.interval_s or Options().interval_s
+        )
+        return Recording(
+            shot, SITE, self.camera, film_s or self.film_s, width_px or self.width_px, seed=self.number, options=options,
+            clock=self.clock, heard=Heard(horns_s=self.horns_s), begins_s=self.begins_s,
+        )  # fmt: skip
+
+
+DAY_CLIPS = (
+    Clip("wharf-portrait", 1, 6.0, 1440, rating=3, program="auto", crf=27),
+    Clip("towpath-walk", 2, 12.0, rating=4),
+    Clip("roof-cobdale", 3, 15.0, rating=4),
+    Clip("pell-lock", 4, 12.0, safe=False),
+    Clip("pell-lock", 5, 7.0, 1440, safe=False, live=True, begins_s=60.0, horns_s=(HORN_S,), crf=27),
+    Clip(
+        "pell-lock", 101, 7.0, 1440, card="card-2", live=True, camera=SECOND_CAMERA, placement=_WEST_GATE, clock=SECOND_CLOCK,
+        begins_s=61.2, horns_s=(HORN_S,), crf=27,
+    ),
+    Clip("stern-third-person", 6, 8.0, 1440, rating=2, crf=27),
+)  # fmt: skip
+BRACKET_SHOT, BRACKET = "tunnel-mouth", ("photo-0001.jpg", "photo-0002.jpg", "photo-0003.jpg", "bracket-0001.csv")
 _ROOF_KEYS = (
     Keyframe(time_s=0.0, yaw_deg=-6.0, pitch_deg=-4.0, fov_deg=78.0, bend=0.15),
     Keyframe(time_s=2.2, yaw_deg=-6.0, pitch_deg=-4.0, fov_deg=78.0, bend=0.15),
@@ -94,39 +165,42 @@ _TOWPATH_KEYS = (
 )
 
 
-def clip_number(shot_id: str) -> int:
-    """The number that the camera gave this shot's clip."""
-    return list(FILM_S).index(shot_id) + 1
+_CUTS = {"roof-cobdale": ("Into the dark", _ROOF_KEYS), "towpath-walk": ("Down to earth", _TOWPATH_KEYS)}
 
 
 def record_clip(
-    shot_id: str, folder: Path, report: Callable[[float], None] = lambda _s: None, width_px: int = 1920
-) -> Take:
+    clip: Clip, folder: Path, report: Callable[[float], None] = lambda _s: None, *, width_px: int | None = None,
+    film_s: float | None = None,
+) -> Take:  # fmt: skip
     """Records one of the shipped clips anew, exactly as it was recorded."""
-    shot = next(s for s in SHOTS if s.id == shot_id)
-    recording = Recording(shot, SITE, CAMERA, FILM_S[shot_id], width_px, seed=clip_number(shot_id))
     folder.mkdir(parents=True, exist_ok=True)
-    return record(
-        recording, folder, clip=folder / f"clip-{clip_number(shot_id):04d}.mp4", encoding=_SHIPPED, report=report
-    )
+    encoding = Encoding(crf=clip.crf, preset="slow", aac_kbit_s=96, key_every_s=0.5)
+    recording = clip.recording(width_px, film_s)
+    return record(recording, folder, clip=folder / clip.file.name, encoding=encoding, report=report)
+
+
+def record_bracket(folder: Path, *, width_px: int = 1920) -> None:
+    """Photographs the tunnel mouth with a bracket of three, as shipped."""
+    shot = next(s for s in SHOTS if s.id == BRACKET_SHOT)
+    options = Options(MODES["bracket"], bracket_frames=3, bracket_stops=3.0)
+    camera = SimulatedCamera(Recording(shot, SITE, CAMERA, 1.0, width_px, seed=7, options=options), folder)
+    camera.take_picture()
 
 
 def write_demo_day(folder: Path, report: Callable[[float], None] = lambda _s: None) -> Path:
     """Writes project, card and footage of the demo day into `folder`; returns the project's path.
 
-    Two takes are safe and cut, one is still only on the card. What is there already with the same content is kept.
+    Two takes are cut, some are safe, some still only on the card. What is there already with the same content is kept.
     """
-    card, safe = folder / "card", folder / "footage"
-    (card / "clips").mkdir(parents=True, exist_ok=True)
-    shots = []
-    for number, shot in enumerate(SHOTS):
-        if shot.id in FILM_S:
-            shot = _with_take(shot, folder, card, safe)
-        shots.append(shot)
-        report((number + 1) / len(SHOTS))
-    write_manifest(safe)
+    shots = {shot.id: shot for shot in SHOTS}
+    for number, clip in enumerate(DAY_CLIPS):
+        shots[clip.shot_id] = _with_take(shots[clip.shot_id], clip, folder)
+        report((number + 1) / len(DAY_CLIPS))
+    for name in BRACKET:
+        _lay(CLIPS / name, folder / "card" / "photos" / name)
+    write_manifest(folder / "footage")
     target = folder / PROJECT_NAME
-    write_project(target, Project(site=SITE, camera=CAMERA, shots=tuple(shots)))
+    write_project(target, Project(site=SITE, camera=CAMERA, shots=tuple(shots.values())))
     return target
 
 
@@ -137,23 +211,30 @@ def demo_project() -> Path:
     return file if file.exists() else write_demo_day(folder)
 
 
-def _with_take(shot: Shot, folder: Path, card: Path, safe: Path) -> Shot:
-    source = CLIPS / f"clip-{clip_number(shot.id):04d}.mp4"
-    clip = card / "clips" / source.name
-    for origin, target in ((source, clip), (track_file(source), track_file(clip))):
-        if not target.exists() or file_hash(target) != file_hash(origin):
-            shutil.copyfile(origin, target)
+def _lay(origin: Path, target: Path) -> None:
+    target.parent.mkdir(parents=True, exist_ok=True)
+    if not target.exists() or file_hash(target) != file_hash(origin):
+        shutil.copyfile(origin, target)
+
+
+def _with_take(shot: Shot, clip: Clip, folder: Path) -> Shot:
+    on_card = folder / clip.card / "clips" / clip.file.name
+    for origin in (clip.file, *beside(clip.file)):
+        _lay(origin, on_card.with_name(origin.name))
+    number, planned = len(shot.takes) + 1, clip.shot
     take = Take(
-        id=f"{shot.id}-1", name=f"{shot.name}, take 1", start_min=shot.start_min, duration_s=FILM_S[shot.id],
-        width_px=1920, rate_fps=shot.exposure.rate_fps, size_bytes=source.stat().st_size,
-        card_file=f"clips/{clip.name}", placement=shot.placement, exposure=shot.exposure,
-        rating=0 if shot.id == "pell-lock" else 4, marks_s=(5.0,) if shot.id == "roof-cobdale" else (),
+        id=f"{shot.id}-{number}", name=f"{shot.name}, take {number}", duration_s=clip.film_s, width_px=clip.width_px,
+        start_min=shot.start_min + clip.clock.shown_s(clip.begins_s) / 60.0, rate_fps=planned.exposure.rate_fps,
+        size_bytes=clip.file.stat().st_size, card_file=f"clips/{on_card.name}" if clip.card == "card" else "",
+        placement=planned.placement, exposure=planned.exposure, rating=clip.rating,
+        marks_s=(5.0,) if shot.id == "roof-cobdale" else (), note="second camera" if clip.card != "card" else "",
     )  # fmt: skip
-    if shot.id == "pell-lock":
-        return msgspec.structs.replace(shot, takes=(take,))
-    copied = bring_over(clip, safe)
-    take = msgspec.structs.replace(take, safe_file=str(copied.target.relative_to(folder)), xxh64=copied.xxh64)
-    keys = _ROOF_KEYS if shot.id == "roof-cobdale" else _TOWPATH_KEYS
-    name = "Into the dark" if shot.id == "roof-cobdale" else "Down to earth"
-    cut = Cut(id=f"{shot.id}-cut", name=name, take_id=take.id, in_s=0.0, out_s=FILM_S[shot.id], keys=keys)
-    return msgspec.structs.replace(shot, takes=(take,), cuts=(cut,))
+    if clip.safe:
+        copied = bring_over(on_card, folder / "footage")
+        take = msgspec.structs.replace(take, safe_file=str(copied.target.relative_to(folder)), xxh64=copied.xxh64)
+    shot = msgspec.structs.replace(shot, takes=(*shot.takes, take))
+    if shot.id not in _CUTS:
+        return shot
+    name, keys = _CUTS[shot.id]
+    cut = Cut(id=f"{shot.id}-cut", name=name, take_id=take.id, in_s=0.0, out_s=clip.film_s, keys=keys)
+    return msgspec.structs.replace(shot, cuts=(cut,))

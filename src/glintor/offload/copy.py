@@ -1,5 +1,6 @@
 """A verified copy: read once and hashed on the way, written whole, read back and compared."""
 
+import glob
 import shutil
 import threading
 from collections.abc import Callable
@@ -10,8 +11,8 @@ import xxhash
 
 from glintor.errors import Cancelled, GlintorError, InputError
 from glintor.files import whole_file
-from glintor.reframing.track import track_file
 
+FILMS = (".mp4", ".mov", ".mkv", ".avi")
 _BLOCK = 4 * 1024 * 1024
 
 
@@ -42,6 +43,13 @@ def file_hash(
     return digest.hexdigest()
 
 
+def beside(clip: Path) -> list[Path]:
+    """What lies beside a clip and belongs to it: track, inertial log, route, of the same name with other endings."""
+    if clip.suffix not in FILMS:
+        return []
+    return sorted(file for file in clip.parent.glob(f"{glob.escape(clip.stem)}.*") if file.suffix in (".csv", ".gpx"))
+
+
 def bring_over(
     source: Path,
     folder: Path,
@@ -49,7 +57,7 @@ def bring_over(
     report: Callable[[float], None] = lambda _share: None,
     stop: threading.Event | None = None,
 ) -> Copied:
-    """Copies a clip (and the track beside it) into `folder` and proves it by its checksum; the original is only read.
+    """Copies a clip (and what lies beside it) into `folder` and proves it by its checksum; the original is only read.
 
     A copy that is already there with the same content is kept; one with other content gets a new name beside it.
     Raises CopyError where the original goes away or the copy differs; then no copy is left under its name.
@@ -97,8 +105,9 @@ def bring_over(
             unharmed="No copy was left half done.",
             advice="Put the card back in.",
         ) from error
-    if track_file(source).exists() and not track_file(target).exists():
-        bring_over(track_file(source), folder)
+    for companion in beside(source):
+        if not (folder / companion.name).exists():
+            bring_over(companion, folder)
     return Copied(target, digest.hexdigest(), False)
 
 

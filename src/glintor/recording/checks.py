@@ -6,6 +6,7 @@ from shutil import disk_usage
 
 from glintor.finding import Finding, Level
 from glintor.project.model import Camera
+from glintor.recording.power import card_min
 
 
 @dataclass(frozen=True, slots=True)
@@ -17,17 +18,12 @@ class Check:
     words: str
 
 
-def card_minutes(free_bytes: float, mbit_s: float) -> float:
-    """Minutes of recording that fit: GB x 8000 / Mbit/s / 60."""
-    return free_bytes / 1e9 * 8000.0 / mbit_s / 60.0
-
-
 def pre_roll(findings: list[Finding], card: Path, camera: Camera, length_min: float) -> list[Check]:
     """What to look at before this shot: room on the card, then everything found about placement and exposure."""
     if not card.is_dir():
         room = Check("Card", Level.STOP, f"No card at {card}: put it in or choose its folder.")
     else:
-        minutes = card_minutes(disk_usage(card).free, camera.mbit_s)
+        minutes = card_min(disk_usage(card).free, camera.mbit_s)
         enough = minutes >= length_min
         room = Check(
             "Card",

@@ -20,6 +20,7 @@ class Parts:
     ellipsoids: list[tuple[float, ...]] = field(default_factory=list)
     prisms: list[tuple[NDArray[np.float64], int]] = field(default_factory=list)
     shadow_only: bool = False
+    owner: int = rt.PLACE
 
     def box(self, low: tuple[float, float, float], high: tuple[float, float, float], material: int) -> None:
         self.boxes.append((*low, *high, material))

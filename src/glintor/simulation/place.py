@@ -14,14 +14,17 @@ from glintor.placement.sun import Sun
 from glintor.simulation import boat, people
 from glintor.simulation import table as rt
 from glintor.simulation.people import Parts, Point
+from glintor.simulation.pose import Pose, levelled
 
 Array = NDArray[np.float64]
 STAGES = ("wharf", "towpath", "cobdale", "lock")
 FAR = 1e9
 BOAT_SPEED_M_S = 1.79  # 4 mph, the usual limit on narrow canals (common practice, no source)
 WALK_SPEED_M_S = 1.25
+OVERCAST = 0.9
 LOCK_RISE_M, LOCK_FILL_S = 2.0, 300.0
 GROUND_Z = BANK_M
+SPHERE = np.zeros(1)  # in place of a lens: the whole sphere, unrolled
 
 
 @dataclass(frozen=True, slots=True, kw_only=True)
@@ -51,11 +54,15 @@ class Rig:
 
 @dataclass(frozen=True, slots=True)
 class Light:
-    """Sun, sky and air. cover 0 is a clear blue sky, 0.35 has fair-weather clouds."""
+    """Sun, sky and air. cover 0 is a clear blue sky, 0.35 has fair-weather clouds, from OVERCAST it is all grey."""
 
     sun: Sun
     bearing_deg: float  # of the canal's way ahead
     cover: float = 0.34
+
+    @property
+    def overcast(self) -> bool:
+        return self.cover >= OVERCAST
 
     def sun_vector(self) -> Array:
         """(3,) towards the sun in scene axes."""
@@ -66,47 +73,63 @@ class Light:
     def illuminance_lux(self) -> tuple[float, float]:
         """Illuminance normal to the sun and of the whole sky on level ground.
 
+        Overcast: Krochmann & Seidl (1974), 300 + 21000 sin(elevation), from memory.
         Direct: 110 klux x 0.74^(air mass^0.6), a clear-air fit so that a card in midday sun reads EV 15; air mass by Kasten & Young (1989), from memory.
         """
         elevation = self.sun.elevation_deg
         if elevation <= 0.0:
-            return 0.0, 400.0 * 10.0 ** (elevation / 4.0)
+            return 0.0, (300.0 if self.overcast else 400.0) * 10.0 ** (elevation / 4.0)
+        if self.overcast:
+            return 0.0, 300.0 + 21_000.0 * math.sin(math.radians(elevation))
         mass = 1.0 / (math.sin(math.radians(elevation)) + 0.50572 * (elevation + 6.07995) ** -1.6364)
         return 110_000.0 * 0.74 ** (mass**0.6), 400.0 + 21_000.0 * math.sin(math.radians(elevation)) ** 0.6
 
     def sky_numbers(self) -> Array:
         """Zenith luminance, CIE a b c d e, normalisation, sun disc, cloud share: what the sky function takes.
 
-        CIE S 011/E:2003 type 12, "CIE standard clear sky, low luminance turbidity".
+        CIE S 011/E:2003 type 12, "CIE standard clear sky, low luminance turbidity", or type 1, "CIE standard overcast
+        sky, steep luminance gradation towards zenith"; its zenith has 9/(7 pi) of the sky's illuminance.
         """
-        a, b, c, d, e = -1.0, -0.32, 10.0, -3.0, 0.45
+        a, b, c, d, e = (4.0, -0.70, 0.0, -1.0, 0.0) if self.overcast else (-1.0, -0.32, 10.0, -3.0, 0.45)
         sun_e, sky_e = self.illuminance_lux()
         zenith_angle = math.radians(90.0 - max(self.sun.elevation_deg, 0.0))
         phi = 1.0 + a * math.exp(b)
         f = 1.0 + c * (math.exp(d * zenith_angle) - math.exp(d * math.pi / 2)) + e * math.cos(zenith_angle) ** 2
         disc = sun_e / 6.8e-5  # solid angle of the sun's disc, sr
-        return np.array([sky_e / 4.3, a, b, c, d, e, 1.0 / (phi * f), min(disc, 3e6), self.cover])
+        zenith = sky_e * 9.0 / (7.0 * math.pi) if self.overcast else sky_e / 4.3
+        clouds = 0.0 if self.overcast else self.cover
+        return np.array([zenith, a, b, c, d, e, 1.0 / (phi * f), min(disc, 3e6), clouds, float(self.overcast)])
 
 
 @dataclass(frozen=True, slots=True)
 class Truth:
-    """What is known beside a frame, in the sphere's frame: subject's head, its distance, and the sun."""
+    """What is known beside a frame, in the body's frame: subject's head, its distance, and the sun; and the pose."""
 
     subject_yaw_deg: float
     subject_pitch_deg: float
     subject_m: float
     sun_yaw_deg: float
+    sun_pitch_deg: float
+    pose: Pose
 
 
 @dataclass(frozen=True, slots=True)
 class Scene:
     """Everything the renderer takes for one moment."""
 
-    eye: Array
-    ahead_rad: float
+    pose: Pose
     light: Light
     world: Array  # the flat array that `raytrace` reads
     truth: Truth
+
+
+@dataclass(frozen=True, slots=True)
+class Seen:
+    """One picture: luminance (H, W, 3) in cd/m2, depth (H, W) in metres, and the material (H, W; 0 sky, -1 outside)."""
+
+    luminance: NDArray[np.float32]
+    depth_m: NDArray[np.float32]
+    kind: NDArray[np.int16]
 
 
 @dataclass
@@ -124,7 +147,7 @@ class _Builder:
         tail: list[float] = []
         base = start + table.size
         for row, parts in zip(table, self.groups, strict=True):
-            row[:6], row[14] = _bounds(parts), parts.shadow_only
+            row[:6], row[14], row[15] = _bounds(parts), parts.shadow_only, parts.owner
             for column, name in ((6, "boxes"), (8, "capsules"), (10, "ellipsoids")):
                 row[column] = base + len(tail)
                 tail += [number for solid in getattr(parts, name) for number in solid]
@@ -181,6 +204,11 @@ def _ducks(parts: Parts, s: float, n: float, time_s: float) -> None:
         parts.blob((ds + 0.15, dn, 0.20), (0.06, 0.045, 0.055), rt.DUCK)
 
 
+def _passer_by(parts: Parts, s: float, n: float, time_s: float) -> None:
+    """Somebody who comes along the towpath."""
+    people.add_person(parts, (s - 1.1 * time_s, n, GROUND_Z), math.pi, time_s + 1.7, stride=0.38)
+
+
 def _rows(stage: str) -> Array:
     """Hedges, trees and reeds: n, spacing, radius, crown height, spread, from s, to s, seed."""
     out = [
@@ -211,8 +239,13 @@ def walker_n(time_s: float) -> float:
     return 6.2 + 0.08 * math.sin(time_s * 0.45)
 
 
-def build(rig: Rig, light: Light, time_s: float) -> Scene:
-    """The place at a moment, seen by the camera of `rig`. Raises InputError for an unknown stage."""
+def build(rig: Rig, light: Light, time_s: float, *, moved: Pose | None = None, apart: bool = False) -> Scene:
+    """The place at a moment, seen by the camera of `rig`. Raises InputError for an unknown stage.
+
+    moved   how the camera has moved and turned from its nominal place (metres in the scene, rotation of the body)
+    apart   draws the whole stick and clamp, for lenses that look past them from their own centres; else only what
+            the gap between them does not hide, for one eye in the middle
+    """
     if rig.stage not in STAGES:
         raise InputError(f"There is no stage {rig.stage} on the Hollin Cut.", advice=f"Choose {', '.join(STAGES)}.")
     site = _head(light, time_s)
@@ -222,6 +255,8 @@ def build(rig: Rig, light: Light, time_s: float) -> Scene:
     surface = GROUND_Z
     if rig.stage == "cobdale":
         site[rt.BRIDGE_S], site[rt.TUNNEL_S] = 9.0, 21.0
+        _passer_by(builder.group(), 17.0, 7.0, time_s)
+        builder.groups += boat.boat_parts(-9.0, -3.4, 0.0, 0.0)
         boat_s = origin if rig.carrier == "boat" else -12.0
         surface = boat.ROOF_Z if rig.carrier == "boat" else GROUND_Z
     elif rig.stage == "lock":
@@ -234,6 +269,7 @@ def build(rig: Rig, light: Light, time_s: float) -> Scene:
         site[rt.BRIDGE_S] = 46.0
         boat_s, boat_n = 24.0, 3.3
         _ducks(builder.group(), 7.0, 1.0, time_s)
+        _passer_by(builder.group(), 26.0, 6.9, time_s)
     else:
         boat_s, boat_n = 1.0, 3.4
         site[rt.BRIDGE_S] = -48.0
@@ -247,14 +283,28 @@ def build(rig: Rig, light: Light, time_s: float) -> Scene:
     else:
         cs, cn = 0.0, 6.0 if rig.stage != "lock" else 3.6
     builder.groups += boat.boat_parts(boat_s, boat_n, boat_z, time_s)
-    eye = np.array([cs + rig.ahead_m, cn + rig.left_m, surface + rig.height_m])
+    eye, turn = np.array([cs + rig.ahead_m, cn + rig.left_m, surface + rig.height_m]), levelled(rig.heading_deg)
+    if moved is not None:
+        eye, turn = eye + moved.position_m, turn @ moved.turn
     hand = _holding_hand(rig, eye, cs, cn) if rig.carrier == "walker" else None
-    head = _subject(builder.group(), rig, eye, (boat_s, boat_n, boat_z), (cs, cn), time_s, hand)
-    _stick(builder, rig, eye, hand)
-    ahead_rad = -math.radians(rig.heading_deg)
-    truth = _truth(eye, head, ahead_rad, light)
+    person = builder.group()
+    person.owner = rt.SUBJECT
+    head = _subject(person, rig, eye, (boat_s, boat_n, boat_z), (cs, cn), time_s, hand)
+    _stick(builder, rig, eye, hand, apart)
+    pose = Pose(eye, turn)
     site[rt.ORIGIN] = boat_s
-    return Scene(eye, ahead_rad, light, builder.world(site, _rows(rig.stage)), truth)
+    return Scene(pose, light, builder.world(site, _rows(rig.stage)), _truth(pose, head, light))
+
+
+def bare(things: list[Parts], pose: Pose, light: Light) -> Scene:
+    """An empty canal with nothing but these things: for cards, balls and whatever else is to be measured.
+
+    The truth's subject is the middle of the first ellipsoid of the first thing, or the camera's own place.
+    """
+    builder = _Builder(groups=things)
+    middle = things[0].ellipsoids[0][:3] if things and things[0].ellipsoids else tuple(pose.position_m)
+    world = builder.world(_head(light, 0.0), np.zeros((0, rt.ROW_SIZE)))
+    return Scene(pose, light, world, _truth(pose, (middle[0], middle[1], middle[2]), light))
 
 
 def _head(light: Light, time_s: float) -> Array:
@@ -263,7 +313,7 @@ def _head(light: Light, time_s: float) -> Array:
     head = np.zeros(rt.HEAD)
     head[rt.SUN : rt.SUN + 3] = light.sun_vector()
     head[rt.LUX : rt.LUX + 3] = sun_e, sky_e, 0.12 * (sun_e * max(head[rt.SUN + 2], 0.0) + sky_e)
-    head[rt.SKY : rt.SKY + 9] = light.sky_numbers()
+    head[rt.SKY : rt.SKY + 10] = light.sky_numbers()
     head[[rt.BANK, rt.GROUND_Z, rt.TIME, rt.HAZE]] = 4.6, GROUND_Z, time_s, 2600.0
     head[[rt.BRIDGE_S, rt.TUNNEL_S]], head[[rt.LOCK_S0, rt.LOCK_S1]] = FAR, -FAR
     return head
@@ -297,8 +347,8 @@ def _holding_hand(rig: Rig, eye: Array, carrier_s_m: float, carrier_n_m: float) 
     return shoulder + way / np.linalg.norm(way) * 0.48
 
 
-def _stick(builder: _Builder, rig: Rig, eye: Array, hand: Array | None) -> None:
-    """The part of stick and clamp that the lens gap does not hide, drawn where a camera would see it."""
+def _stick(builder: _Builder, rig: Rig, eye: Array, hand: Array | None, apart: bool) -> None:
+    """Stick and clamp: whole where the lenses look from their own centres, else what the gap does not hide."""
     if rig.stick_m <= 0.0:
         return
     heading = -math.radians(rig.heading_deg)
@@ -309,13 +359,23 @@ def _stick(builder: _Builder, rig: Rig, eye: Array, hand: Array | None) -> None:
     shown_along /= np.linalg.norm(shown_along)
     foot = eye + along * rig.stick_m
     hidden = builder.group()
+    hidden.owner = rt.MOUNT
     hidden.shadow_only = True
-    hidden.limb(tuple(eye), tuple(foot), rig.stick_half_m, rt.STICK)
     hidden.blob(tuple(eye), (0.03, 0.03, 0.06), rt.STICK)
+    if apart:
+        parts = builder.group()
+        parts.owner = rt.MOUNT
+        foot = eye + shown_along * rig.stick_m
+        parts.limb(tuple(eye + shown_along * 0.07), tuple(foot), rig.stick_half_m, rt.STICK)
+        if rig.clamp_half_m > 0.0:
+            parts.blob((foot[0], foot[1], foot[2] + 0.03), (rig.clamp_half_m, rig.clamp_half_m, 0.045), rt.STICK)
+        return
+    hidden.limb(tuple(eye), tuple(foot), rig.stick_half_m, rt.STICK)
     shown_from = seam.hidden_length_m(rig.tilt_deg, gap_m=rig.gap_m, half_thickness_m=rig.stick_half_m)
     extra = rig.clamp_half_m - rig.gap_m / 2.0
     if shown_from < rig.stick_m or extra > 0.0:
         parts = builder.group()
+        parts.owner = rt.MOUNT
         if shown_from < rig.stick_m:
             start = eye + shown_along * max(shown_from, 0.05)
             parts.limb(tuple(start), tuple(eye + shown_along * rig.stick_m), rig.stick_half_m, rt.STICK)
@@ -347,25 +407,44 @@ def _lock(parts: Parts, level: float) -> None:
         parts.limb((s, -3.1, GROUND_Z), (s, -3.1, GROUND_Z + 0.42), 0.09, rt.DARK)
 
 
-def _truth(eye: Array, head: Point, ahead_rad: float, light: Light) -> Truth:
-    ds, dn, dz = head[0] - eye[0], head[1] - eye[1], head[2] - eye[2]
-    yaw = math.degrees(ahead_rad - math.atan2(dn, ds))
-    distance = math.sqrt(ds * ds + dn * dn + dz * dz)
-    sun = light.sun_vector()
-    sun_yaw = math.degrees(ahead_rad - math.atan2(sun[1], sun[0]))
-    return Truth((yaw + 180) % 360 - 180, math.degrees(math.asin(dz / distance)), distance, (sun_yaw + 180) % 360 - 180)
+def _truth(pose: Pose, head: Point, light: Light) -> Truth:
+    sun_yaw, sun_pitch, _ = pose.seen(pose.position_m + light.sun_vector())
+    return Truth(*pose.seen(np.array(head)), sun_yaw, sun_pitch, pose)
 
 
-def render_sphere(scene: Scene, width_px: int, *, smooth: bool = True) -> NDArray[np.float32]:
-    """Luminance (H, W, 3) in cd/m2, W = 2 H, of the sphere round the camera; `smooth` averages rays at edges."""
+def see(
+    scene: Scene, size_px: tuple[int, int], lens: Array = SPHERE, pose: Pose | None = None, *, smooth: bool = True
+) -> Seen:
+    """What is seen from a pose (the camera's own by default) through a lens (the whole sphere by default).
+
+    lens    the angle off the axis in radians at evenly spaced radii of an image circle as high as the picture
+    smooth  averages rays at edges
+    """
     from glintor.simulation.raytrace import refine, render
 
-    height = width_px // 2
-    out = np.empty((height, width_px, 3), np.float32)
-    depth, kind = np.empty((height, width_px), np.float32), np.empty((height, width_px), np.int16)
-    arguments = (scene.eye, scene.ahead_rad, scene.world)
+    pose = pose or scene.pose
+    width, height = size_px
+    out = np.empty((height, width, 3), np.float32)
+    depth, kind = np.empty((height, width), np.float32), np.empty((height, width), np.int16)
+    arguments = (lens, pose.position_m, pose.turn.ravel(), scene.world)
     in_bands(height, lambda first, last: render(out, depth, kind, first, last, *arguments))
     if smooth:
         limit, source = float(scene.light.sky_numbers()[0]) * 6.0, out.copy()
         in_bands(height, lambda first, last: refine(out, source, depth, kind, limit, first, last, *arguments))
+    return Seen(out, depth, kind)
+
+
+def masks(scene: Scene, seen: Seen, lens: Array = SPHERE, pose: Pose | None = None) -> NDArray[np.uint8]:
+    """Bits (H, W) of `table.SEES_SUBJECT` and its like: where subject and mount are seen, and where their shadows lie."""
+    from glintor.simulation.raytrace import mark
+
+    pose = pose or scene.pose
+    out = np.empty(seen.depth_m.shape, np.uint8)
+    arguments = (lens, pose.position_m, pose.turn.ravel(), scene.world)
+    in_bands(len(out), lambda first, last: mark(out, seen.depth_m, first, last, *arguments))
     return out
+
+
+def render_sphere(scene: Scene, width_px: int, *, smooth: bool = True) -> NDArray[np.float32]:
+    """Luminance (H, W, 3) in cd/m2, W = 2 H, of the sphere round the middle of the camera."""
+    return see(scene, (width_px, width_px // 2), smooth=smooth).luminance

@@ -47,6 +47,7 @@ from glintor.simulation.table import (
     LOCK_WATER,
     LOW_WATER,
     LUX,
+    MOUNT,
     NOTHING,
     ORIGIN,
     PLANE_SIZE,
@@ -61,9 +62,14 @@ from glintor.simulation.table import (
     ROW_SIZE,
     ROWS,
     SCARF,
+    SEES_MOUNT,
+    SEES_SUBJECT,
+    SHADOW_OF_MOUNT,
+    SHADOW_OF_SUBJECT,
     SKIN,
     SKY,
     STONE,
+    SUBJECT,
     SUN,
     TILE,
     TIME,
@@ -74,15 +80,17 @@ from glintor.simulation.table import (
     WOOD,
 )
 
+_compiled = njit(cache=True, nogil=True, fastmath=True, error_model="numpy")
 
-@njit(cache=True, fastmath=True)
+
+@_compiled
 def _hash(ix, iy):  # type: ignore[no-untyped-def]
     h = (ix * 374761393 + iy * 668265263) & 0xFFFFFFFF
     h = ((h ^ (h >> 13)) * 1274126177) & 0xFFFFFFFF
     return ((h ^ (h >> 16)) & 0xFFFF) / 65536.0
 
 
-@njit(cache=True, fastmath=True)
+@_compiled
 def _noise(x, y):  # type: ignore[no-untyped-def]
     fx, fy = math.floor(x), math.floor(y)
     ix, iy = int(fx), int(fy)
@@ -93,14 +101,14 @@ def _noise(x, y):  # type: ignore[no-untyped-def]
     return low * (1 - v) + high * v
 
 
-@njit(cache=True, fastmath=True)
+@_compiled
 def _grain(x, y, frequency, footprint):  # type: ignore[no-untyped-def]
     """Noise about 0 that fades where a pixel covers more than its grains, so that far texture does not shimmer."""
     fade = min(max(1.2 - footprint * frequency * 1.6, 0.0), 1.0)
     return (_noise(x * frequency, y * frequency) - 0.5) * fade if fade > 0.0 else 0.0
 
 
-@njit(cache=True, fastmath=True)
+@_compiled
 def _box(ox, oy, oz, dx, dy, dz, w, q):  # type: ignore[no-untyped-def]
     """Entry distance and axis (0, 1, 2) of a box; NOTHING where missed. From inside, the way out."""
     t0, t1, axis, out_axis = -NOTHING, NOTHING, 0, 0
@@ -120,21 +128,24 @@ def _box(ox, oy, oz, dx, dy, dz, w, q):  # type: ignore[no-untyped-def]
     return (t0, axis) if t0 > 1e-4 else (NOTHING, out_axis)
 
 
-@njit(cache=True, fastmath=True)
-def _meets_bounds(ox, oy, oz, dx, dy, dz, w, q, best):  # type: ignore[no-untyped-def]
-    t0, t1 = 0.0, best
-    for k in range(3):
-        o = ox if k == 0 else (oy if k == 1 else oz)
-        d = dx if k == 0 else (dy if k == 1 else dz)
-        inv = 1.0 / (d if abs(d) > 1e-12 else 1e-12)
-        a, c = (w[q + k] - o) * inv, (w[q + k + 3] - o) * inv
-        if a > c:
-            a, c = c, a
-        t0, t1 = max(t0, a), min(t1, c)
-    return t0 <= t1
+@_compiled
+def _meets_bounds(ox, oy, oz, ix, iy, iz, w, q, best):  # type: ignore[no-untyped-def]
+    """Whether a ray meets a box before `best`; ix, iy, iz are the inverses of its direction."""
+    a, c = (w[q] - ox) * ix, (w[q + 3] - ox) * ix
+    t0, t1 = min(a, c), max(a, c)
+    a, c = (w[q + 1] - oy) * iy, (w[q + 4] - oy) * iy
+    t0, t1 = max(t0, min(a, c)), min(t1, max(a, c))
+    a, c = (w[q + 2] - oz) * iz, (w[q + 5] - oz) * iz
+    t0, t1 = max(t0, min(a, c)), min(t1, max(a, c))
+    return max(t0, 0.0) <= min(t1, best)
 
 
-@njit(cache=True, fastmath=True)
+@_compiled
+def _inverse(d):  # type: ignore[no-untyped-def]
+    return 1.0 / (d if abs(d) > 1e-12 else 1e-12)
+
+
+@_compiled
 def _capsule(ox, oy, oz, dx, dy, dz, w, q):  # type: ignore[no-untyped-def]
     bx, by, bz = w[q + 3] - w[q], w[q + 4] - w[q + 1], w[q + 5] - w[q + 2]
     px, py, pz = ox - w[q], oy - w[q + 1], oz - w[q + 2]
@@ -161,7 +172,7 @@ def _capsule(ox, oy, oz, dx, dy, dz, w, q):  # type: ignore[no-untyped-def]
     return t if t > 1e-4 else NOTHING
 
 
-@njit(cache=True, fastmath=True)
+@_compiled
 def _ellipsoid(ox, oy, oz, dx, dy, dz, cx, cy, cz, rx, ry, rz):  # type: ignore[no-untyped-def]
     px, py, pz = (ox - cx) / rx, (oy - cy) / ry, (oz - cz) / rz
     qx, qy, qz = dx / rx, dy / ry, dz / rz
@@ -173,7 +184,7 @@ def _ellipsoid(ox, oy, oz, dx, dy, dz, cx, cy, cz, rx, ry, rz):  # type: ignore[
     return t if t > 1e-4 else NOTHING
 
 
-@njit(cache=True, fastmath=True)
+@_compiled
 def _prism(ox, oy, oz, dx, dy, dz, w, first, last):  # type: ignore[no-untyped-def]
     t0, t1, face = -NOTHING, NOTHING, first
     for k in range(first, last, PLANE_SIZE):
@@ -192,7 +203,7 @@ def _prism(ox, oy, oz, dx, dy, dz, w, first, last):  # type: ignore[no-untyped-d
     return (t0, face) if t0 <= t1 and t0 > 1e-4 else (NOTHING, first)
 
 
-@njit(cache=True, fastmath=True)
+@_compiled
 def _arch(oy, oz, dy, dz, half, rise):  # type: ignore[no-untyped-def]
     """Far side of an elliptic bore about the canal's axis, seen from inside; NOTHING where the ray runs along it."""
     a = dy * dy / (half * half) + dz * dz / (rise * rise)
@@ -205,19 +216,19 @@ def _arch(oy, oz, dy, dz, half, rise):  # type: ignore[no-untyped-def]
     return t if t > 1e-4 else NOTHING
 
 
-@njit(cache=True, fastmath=True)
+@_compiled
 def _in_arch(y, z, half, rise):  # type: ignore[no-untyped-def]
     return y * y / (half * half) + z * z / (rise * rise) < 1.0
 
 
-@njit(cache=True, fastmath=True)
+@_compiled
 def _water_z(s, w):  # type: ignore[no-untyped-def]
     if s < w[LOCK_S0]:
         return w[LOW_WATER]
     return w[LOCK_WATER] if s < w[LOCK_S1] else 0.0
 
 
-@njit(cache=True, fastmath=True)
+@_compiled
 def _land(ox, oy, oz, dx, dy, dz, w, best):  # type: ignore[no-untyped-def]
     """Ground, banks, water, bridge and tunnel: distance, normal and material of the nearest."""
     t_hit, nx, ny, nz, mat = best, 0.0, 0.0, 0.0, 0
@@ -285,7 +296,7 @@ def _land(ox, oy, oz, dx, dy, dz, w, best):  # type: ignore[no-untyped-def]
     return t_hit, nx, ny, nz, mat
 
 
-@njit(cache=True, fastmath=True)
+@_compiled
 def _trunk(px, py, dx, dy, radius):  # type: ignore[no-untyped-def]
     """Entry into an endless upright cylinder."""
     a = dx * dx + dy * dy + 1e-12
@@ -297,7 +308,7 @@ def _trunk(px, py, dx, dy, radius):  # type: ignore[no-untyped-def]
     return t if t > 1e-4 else NOTHING
 
 
-@njit(cache=True, fastmath=True)
+@_compiled
 def _rows(ox, oy, oz, dx, dy, dz, w, best, shadow):  # type: ignore[no-untyped-def]
     """Hedges and trees: rows (n, spacing, radius, height of the crown's middle, spread, s from, s to, seed)."""
     t_hit, nx, ny, nz, mat, tint = best, 0.0, 0.0, 0.0, 0, 0.0
@@ -324,12 +335,19 @@ def _rows(ox, oy, oz, dx, dy, dz, w, best, shadow):  # type: ignore[no-untyped-d
             else:
                 i0 = i1 - 40
         seed = int(w[q + 7])
+        wide = (
+            w[q + 2] * 1.25 + w[q + 4] + 0.35 * w[q + 1]
+        )  # no crown of this row reaches farther from its cell's middle
+        wide *= wide * (dx * dx + dy * dy)
         for step in range(i1 - i0 + 1):
             i = i0 + step if dx > 0 else i1 - step
             if mat != 0 and abs(dx) > 1e-6:
                 begin = ((i - 0.5) * w[q + 1] - reach - ox) / dx if dx > 0 else ((i + 0.5) * w[q + 1] + reach - ox) / dx
                 if begin > t_hit:
                     break
+            aside = (i * w[q + 1] - ox) * dy - (w[q] - oy) * dx
+            if aside * aside > wide:
+                continue
             h1, h2, h3 = _hash(i, seed), _hash(i, seed + 71), _hash(i, seed + 151)
             cs = (i + 0.7 * (h1 - 0.5)) * w[q + 1]
             if cs < w[q + 5] or cs > w[q + 6]:
@@ -375,15 +393,20 @@ def _rows(ox, oy, oz, dx, dy, dz, w, best, shadow):  # type: ignore[no-untyped-d
     return t_hit, nx, ny, nz, mat, tint
 
 
-@njit(cache=True, fastmath=True)
-def _solids(ox, oy, oz, dx, dy, dz, w, best, shadow):  # type: ignore[no-untyped-def]
+@_compiled
+def _solids(ox, oy, oz, dx, dy, dz, w, best, shadow, only):  # type: ignore[no-untyped-def]
     """Made things and people. A group: bounds (6), where its boxes, capsules, ellipsoids and prisms begin and end in
-    `w` (8), and whether it only throws a shadow (the camera and what the lens gap hides)."""
-    t_hit, nx, ny, nz, mat = best, 0.0, 0.0, 0.0, 0
+    `w` (8), whether it only throws a shadow (the camera and what the lens gap hides), and whose it is.
+    `only` looks at the groups of one owner, -1 at all."""
+    t_hit, nx, ny, nz, mat, owner = best, 0.0, 0.0, 0.0, 0, 0
+    ix, iy, iz = _inverse(dx), _inverse(dy), _inverse(dz)
     for number in range(int(w[GROUP_COUNT])):
         g = int(w[GROUPS]) + number * GROUP_SIZE
-        if (w[g + 14] > 0.5 and not shadow) or not _meets_bounds(ox, oy, oz, dx, dy, dz, w, g, t_hit):
+        if (w[g + 14] > 0.5 and not shadow) or not _meets_bounds(ox, oy, oz, ix, iy, iz, w, g, t_hit):
             continue
+        if only >= 0 and int(w[g + 15]) != only:
+            continue
+        before = t_hit
         for k in range(int(w[g + 6]), int(w[g + 7]), BOX_SIZE):
             t, axis = _box(ox, oy, oz, dx, dy, dz, w, k)
             if t < t_hit:
@@ -415,19 +438,22 @@ def _solids(ox, oy, oz, dx, dy, dz, w, best, shadow):  # type: ignore[no-untyped
             if t < t_hit:
                 t_hit, mat = t, int(w[k + 2])
                 nx, ny, nz = w[face], w[face + 1], w[face + 2]
-    return t_hit, nx, ny, nz, mat
+        if t_hit < before:
+            owner = int(w[g + 15])
+    return t_hit, nx, ny, nz, mat, owner
 
 
-@njit(cache=True, fastmath=True)
+@_compiled
 def _hill_height(azimuth):  # type: ignore[no-untyped-def]
     """Tangent of the far hills' height over the horizon."""
     a = azimuth * 3.0
     return 0.028 + 0.045 * _noise(a + 7.0, 3.1) + 0.012 * _noise(a * 5.0, 9.7)
 
 
-@njit(cache=True, fastmath=True)
+@_compiled
 def _sky(dx, dy, dz, w):  # type: ignore[no-untyped-def]
-    """Sky, far hills and sun. Numbers from SKY: zenith luminance, CIE a b c d e, 1/(f phi) at zenith, sun disc luminance, cloud share.
+    """Sky, far hills and sun. Numbers from SKY: zenith luminance, CIE a b c d e, 1/(f phi) at zenith, sun disc luminance, cloud share,
+    and whether the sky is grey all over.
 
     Source: CIE S 011/E:2003 (ISO 15469:2004), relative luminance phi(Z) f(chi).
     """
@@ -443,6 +469,8 @@ def _sky(dx, dy, dz, w):  # type: ignore[no-untyped-def]
     l = w[SKY] * phi * f * w[SKY + 6]
     low = math.exp(-z * 5.0)
     white = min(0.75 * low + 0.5 * math.exp(-chi * 3.2), 1.0)
+    if w[SKY + 9] > 0.5:
+        white = 1.0
     r, g, b = l * (0.50 + 0.50 * white), l * (0.90 + 0.10 * white), l * (2.15 - 1.05 * white)
     if dz > 0.02:
         x, y = dx / (dz + 0.12), dy / (dz + 0.12)
@@ -472,7 +500,7 @@ def _sky(dx, dy, dz, w):  # type: ignore[no-untyped-def]
     return r, g, b
 
 
-@njit(cache=True, fastmath=True)
+@_compiled
 def _albedo(mat, x, y, z, nx, ny, nz, tint, foot, w):  # type: ignore[no-untyped-def]
     """Diffuse reflectance (red, green, blue) of a material at a place; x is counted from the carrier for its parts."""
     if mat == GROUND:
@@ -602,9 +630,9 @@ def _albedo(mat, x, y, z, nx, ny, nz, tint, foot, w):  # type: ignore[no-untyped
     return 0.035, 0.035, 0.038
 
 
-@njit(cache=True, fastmath=True)
+@_compiled
 def _nearest(ox, oy, oz, dx, dy, dz, w):  # type: ignore[no-untyped-def]
-    t, nx, ny, nz, mat = _solids(ox, oy, oz, dx, dy, dz, w, NOTHING, False)
+    t, nx, ny, nz, mat, _owner = _solids(ox, oy, oz, dx, dy, dz, w, NOTHING, False, -1)
     tint = 0.0
     t2, ax, ay, az, mat2 = _land(ox, oy, oz, dx, dy, dz, w, t)
     if mat2:
@@ -615,7 +643,7 @@ def _nearest(ox, oy, oz, dx, dy, dz, w):  # type: ignore[no-untyped-def]
     return t, nx, ny, nz, mat, tint
 
 
-@njit(cache=True, fastmath=True)
+@_compiled
 def _lit(px, py, pz, nx, ny, nz, mat, tint, foot, w):  # type: ignore[no-untyped-def]
     """Luminance (red, green, blue) of a diffuse surface."""
     r, g, b = _albedo(mat, px, py, pz, nx, ny, nz, tint, foot, w)
@@ -625,7 +653,7 @@ def _lit(px, py, pz, nx, ny, nz, mat, tint, foot, w):  # type: ignore[no-untyped
     seen = 0.0
     if facing > 0.0 and w[SUN + 2] > 0.0:
         qx, qy, qz = px + nx * 0.01, py + ny * 0.01, pz + nz * 0.01
-        t, _a, _b, _c, _m = _solids(qx, qy, qz, w[SUN], w[SUN + 1], w[SUN + 2], w, NOTHING, True)
+        t, _a, _b, _c, _m, _o = _solids(qx, qy, qz, w[SUN], w[SUN + 1], w[SUN + 2], w, NOTHING, True, -1)
         if t >= NOTHING:
             t, _a, _b, _c, _m = _land(qx, qy, qz, w[SUN], w[SUN + 1], w[SUN + 2], w, NOTHING)
         if t >= NOTHING and mat != LEAF:
@@ -661,7 +689,7 @@ def _lit(px, py, pz, nx, ny, nz, mat, tint, foot, w):  # type: ignore[no-untyped
     return r * er / math.pi, g * eg / math.pi, b * eb / math.pi
 
 
-@njit(cache=True, fastmath=True)
+@_compiled
 def _radiance(ox, oy, oz, dx, dy, dz, pixel_rad, w):  # type: ignore[no-untyped-def]
     """Luminance along one ray, the distance and the material it meets (0 for sky)."""
     t, nx, ny, nz, mat, tint = _nearest(ox, oy, oz, dx, dy, dz, w)
@@ -714,32 +742,63 @@ def _radiance(ox, oy, oz, dx, dy, dz, pixel_rad, w):  # type: ignore[no-untyped-
     return r, g, b, t, mat
 
 
-@njit(cache=True, nogil=True, fastmath=True)
-def render(out, depth, kind, first, last, eye, ahead, w):  # type: ignore[no-untyped-def]
-    """Fills rows first to last of out (H, W, 3) cd/m2, depth (H, W) m and kind (H, W): one ray a pixel of the sphere.
+@_compiled
+def _ray(x, y, width, height, lens, turn):  # type: ignore[no-untyped-def]
+    """Direction in the scene of a place in the picture (pixels, its corner at 0), and the angle of a pixel; 0 outside.
 
-    ahead is the angle in radians from the scene's s axis to the camera's front lens, counter-clockwise.
+    lens: the angle off the axis at evenly spaced radii of the image circle, or one number for the whole sphere.
+    turn: rows of the rotation from the camera's body (x ahead, y left, z up) to the scene.
     """
+    if len(lens) < 2:
+        lon, lat = (x / width - 0.5) * 2.0 * math.pi, (0.5 - y / height) * math.pi
+        bx, by, bz, pixel = (
+            math.cos(lat) * math.cos(lon),
+            -math.cos(lat) * math.sin(lon),
+            math.sin(lat),
+            math.pi / height,
+        )
+    else:
+        px, py = x - 0.5 * width, y - 0.5 * height
+        radius, steps = math.sqrt(px * px + py * py), len(lens) - 1
+        place = radius / (0.5 * height) * steps
+        if place >= steps:
+            return 0.0, 0.0, 0.0, 0.0
+        k = int(place)
+        pixel = (lens[k + 1] - lens[k]) * steps / (0.5 * height)
+        off = lens[k] + (lens[k + 1] - lens[k]) * (place - k)
+        out = math.sin(off) / max(radius, 1e-9)
+        bx, by, bz = math.cos(off), -out * px, -out * py
+    return (
+        turn[0] * bx + turn[1] * by + turn[2] * bz,
+        turn[3] * bx + turn[4] * by + turn[5] * bz,
+        turn[6] * bx + turn[7] * by + turn[8] * bz,
+        pixel,
+    )
+
+
+@_compiled
+def render(out, depth, kind, first, last, lens, eye, turn, w):  # type: ignore[no-untyped-def]
+    """Fills rows first to last of out (H, W, 3) cd/m2, depth (H, W) m and kind (H, W): one ray a pixel."""
     height, width = depth.shape
-    pixel = math.pi / height
     for j in range(first, last):
-        lat = (0.5 - (j + 0.5) / height) * math.pi
         for i in range(width):
-            turn = ahead - ((i + 0.5) / width - 0.5) * 2.0 * math.pi
-            dx, dy, dz = math.cos(lat) * math.cos(turn), math.cos(lat) * math.sin(turn), math.sin(lat)
+            dx, dy, dz, pixel = _ray(i + 0.5, j + 0.5, width, height, lens, turn)
+            if pixel == 0.0:
+                out[j, i, 0], out[j, i, 1], out[j, i, 2] = 0.0, 0.0, 0.0
+                depth[j, i], kind[j, i] = 0.0, -1
+                continue
             r, g, b, t, m = _radiance(eye[0], eye[1], eye[2], dx, dy, dz, pixel, w)
             out[j, i, 0], out[j, i, 1], out[j, i, 2] = r, g, b
             depth[j, i], kind[j, i] = t, m
 
 
-@njit(cache=True, nogil=True, fastmath=True)
-def refine(out, source, depth, kind, limit, first, last, eye, ahead, w):  # type: ignore[no-untyped-def]
+@_compiled
+def refine(out, source, depth, kind, limit, first, last, lens, eye, turn, w):  # type: ignore[no-untyped-def]
     """Averages three more rays into each pixel of `source` whose neighbours show another thing, depth or light.
 
     Each ray is held to `limit` (cd/m2), above which the sensor clips anyway, so that edges against sky stay smooth.
     """
     height, width = depth.shape
-    pixel = math.pi / height
     for j in range(first, last):
         up, down = max(j - 1, 0), min(j + 1, height - 1)
         for i in range(width):
@@ -751,14 +810,41 @@ def refine(out, source, depth, kind, limit, first, last, eye, ahead, w):  # type
                 other = min(source[y, x, 1], limit)
                 if kind[y, x] != m or abs(depth[y, x] - t) > 0.06 * t or abs(other - l) > 0.35 * (other + l):
                     edge = True
-            if not edge:
+            if not edge or m < 0:
                 continue
-            r, g, b = min(source[j, i, 0], limit), l, min(source[j, i, 2], limit)
+            r, g, b, rays = min(source[j, i, 0], limit), l, min(source[j, i, 2], limit), 1.0
             for k in range(3):
                 ou, ov = (0.25 if k == 0 else -0.25 if k == 1 else 0.3), (0.3 if k == 0 else 0.25 if k == 1 else -0.3)
-                lat = (0.5 - (j + 0.5 + ov) / height) * math.pi
-                turn = ahead - ((i + 0.5 + ou) / width - 0.5) * 2.0 * math.pi
-                dx, dy, dz = math.cos(lat) * math.cos(turn), math.cos(lat) * math.sin(turn), math.sin(lat)
+                dx, dy, dz, pixel = _ray(i + 0.5 + ou, j + 0.5 + ov, width, height, lens, turn)
+                if pixel == 0.0:
+                    continue
                 r2, g2, b2, _t, _m = _radiance(eye[0], eye[1], eye[2], dx, dy, dz, pixel, w)
-                r, g, b = r + min(r2, limit), g + min(g2, limit), b + min(b2, limit)
-            out[j, i, 0], out[j, i, 1], out[j, i, 2] = r * 0.25, g * 0.25, b * 0.25
+                r, g, b, rays = r + min(r2, limit), g + min(g2, limit), b + min(b2, limit), rays + 1.0
+            out[j, i, 0], out[j, i, 1], out[j, i, 2] = r / rays, g / rays, b / rays
+
+
+@_compiled
+def mark(mask, depth, first, last, lens, eye, turn, w):  # type: ignore[no-untyped-def]
+    """Fills mask (H, W): what is seen (SEES_... of each owner) and whose shadow lies there (SHADOW_... of each)."""
+    height, width = depth.shape
+    for j in range(first, last):
+        for i in range(width):
+            dx, dy, dz, pixel = _ray(i + 0.5, j + 0.5, width, height, lens, turn)
+            t = depth[j, i]
+            mask[j, i] = 0
+            if pixel == 0.0 or t > 900.0:
+                continue
+            found = 0
+            hit, _a, _b, _c, _m, owner = _solids(eye[0], eye[1], eye[2], dx, dy, dz, w, t * 1.0005 + 1e-3, False, -1)
+            if owner == SUBJECT and hit <= t * 1.0005 + 1e-3:
+                found |= SEES_SUBJECT
+            if owner == MOUNT and hit <= t * 1.0005 + 1e-3:
+                found |= SEES_MOUNT
+            if w[SUN + 2] > 0.0:
+                px, py, pz = eye[0] + t * dx, eye[1] + t * dy, eye[2] + t * dz
+                px, py, pz = px + 0.012 * w[SUN], py + 0.012 * w[SUN + 1], pz + 0.012 * w[SUN + 2]
+                for who in range(SUBJECT, MOUNT + 1):
+                    far, _a, _b, _c, _m, _o = _solids(px, py, pz, w[SUN], w[SUN + 1], w[SUN + 2], w, NOTHING, True, who)
+                    if far < NOTHING:
+                        found |= SHADOW_OF_SUBJECT if who == SUBJECT else SHADOW_OF_MOUNT
+            mask[j, i] = found

@@ -5,6 +5,7 @@ Full scale lies HEADROOM_STOPS above it. Curves take linear values and give 0 to
 """
 
 from collections.abc import Callable
+from dataclasses import dataclass
 
 import numpy as np
 from numpy.typing import NDArray
@@ -16,6 +17,7 @@ from glintor.project.model import Camera, Exposure
 
 MID_GREY = 0.18
 FULL_SCALE = MID_GREY * 2.0**HEADROOM_STOPS
+NATURAL_K = 5600.0
 ELECTRONS_ISO100 = 150_000.0  # at full scale, after the camera's own noise reduction (judgement, no source)
 READ_NOISE = 9.0  # electrons, likewise
 
@@ -60,20 +62,100 @@ def vivid_curve(linear: Array) -> Array:
 
 
 def log_curve(linear: Array) -> Array:
-    """Logarithmic: 11 stops, 7 below mid grey and HEADROOM_STOPS above, spread evenly over the code values."""
-    stops = np.log2(np.maximum(linear, 1e-6) / MID_GREY)
-    return np.clip((stops + 7.0) / (7.0 + HEADROOM_STOPS), 0.0, 1.0).astype(np.float32)
+    """ACEScct: (log2(x) + 9.72) / 17.52 above 2^-7, below that a straight line; mid grey lies at 0.4136.
+
+    Source: Academy S-2016-001, "ACEScct: A Quasi-Logarithmic Encoding of ACES Data", equations for ACES to ACEScct.
+    """
+    log = (np.log2(np.maximum(linear, 1e-9)) + 9.72) / 17.52
+    return np.clip(np.where(linear > 0.0078125, log, 10.5402377416545 * linear + 0.0729055341958355), 0.0, 1.0).astype(
+        np.float32
+    )
 
 
 CURVES: dict[str, Callable[[Array], Array]] = {"standard": standard_curve, "vivid": vivid_curve, "log": log_curve}
 
 
+def daylight_xy(kelvin: float) -> tuple[float, float]:
+    """Chromaticity of daylight of 4000 to 25000 K. Source: CIE 15:2004, equations for the D illuminants."""
+    t = 1e3 / min(max(kelvin, 4000.0), 25000.0)
+    if kelvin <= 7000.0:
+        x = -4.6070 * t**3 + 2.9678 * t**2 + 0.09911 * t + 0.244063
+    else:
+        x = -2.0064 * t**3 + 1.9018 * t**2 + 0.24748 * t + 0.237040
+    return x, -3.000 * x * x + 2.870 * x - 0.275
+
+
+def _light_rgb(kelvin: float) -> NDArray[np.float64]:
+    """Linear red, green, blue of that daylight (XYZ to RGB by Rec. ITU-R BT.709-6 primaries)."""
+    x, y = daylight_xy(kelvin)
+    xyz = np.array([x / y, 1.0, (1.0 - x - y) / y])
+    to_rgb = np.array([[3.2410, -1.5374, -0.4986], [-0.9692, 1.8760, 0.0416], [0.0556, -0.2040, 1.0570]])
+    return np.asarray(to_rgb @ xyz)
+
+
+def white_gains(kelvin: float) -> Array:
+    """(3,) gains of a camera balanced for that daylight; 1 at NATURAL_K, where the place looks as it is."""
+    gains = _light_rgb(NATURAL_K) / _light_rgb(kelvin)
+    return np.asarray(gains / gains[1], np.float32)
+
+
+def sharpened(code: Array, amount: float) -> Array:
+    """Values with `amount` of what a blur of 0.8 px takes away added once more (unsharp mask)."""
+    import cv2
+
+    return np.clip(code + np.float32(amount) * (code - cv2.GaussianBlur(code, (0, 0), 0.8)), 0.0, 1.0)
+
+
+@dataclass(frozen=True, slots=True)
+class Finish:
+    """What the camera does to a picture beside the curve: white balance, in-camera sharpening, HDR.
+
+    hdr_stops  how far a second, shorter exposure of each frame lifts full scale; less noise there, more highlight
+    """
+
+    white_k: float = NATURAL_K
+    sharpen: float = 0.0
+    hdr_stops: float = 0.0
+
+
 def develop(
-    luminance_rgb: Array, camera: Camera, exposure: Exposure, rng: "np.random.Generator | None" = None
+    luminance_rgb: Array,
+    camera: Camera,
+    exposure: Exposure,
+    rng: "np.random.Generator | None" = None,
+    finish: Finish = Finish(),
 ) -> NDArray[np.uint8]:
     """An 8-bit picture (H, W, 3) of a luminance picture as the camera records it; without `rng` free of noise."""
     if exposure.curve not in CURVES:
         raise InputError(f"There is no curve {exposure.curve}.", advice=f"Choose {', '.join(CURVES)}.")
     linear = exposed(luminance_rgb, camera, exposure)
     held = np.minimum(linear, np.float32(FULL_SCALE)) if rng is None else noisy(linear, exposure.iso, rng)
-    return (CURVES[exposure.curve](held) * np.float32(255.0) + np.float32(0.5)).astype(np.uint8)
+    if finish.hdr_stops > 0.0:
+        held = _with_short(held, linear, exposure.iso, finish.hdr_stops, rng)
+    if finish.white_k != NATURAL_K:
+        held = held * white_gains(finish.white_k)
+    code = CURVES[exposure.curve](held)
+    if finish.sharpen > 0.0:
+        code = sharpened(code, finish.sharpen)
+    return (code * np.float32(255.0) + np.float32(0.5)).astype(np.uint8)
+
+
+def _with_short(held: Array, linear: Array, iso: float, stops: float, rng: "np.random.Generator | None") -> Array:
+    """The long exposure, and a short one where the long is near clipping, drawn together under full scale.
+
+    Above a quarter of full scale the values bend along r x / (x + r), so that the short exposure's full scale comes to
+    full scale and the curve runs on without a corner.
+    """
+    part = np.float32(2.0**-stops)
+    short = linear * part
+    short = np.minimum(short, np.float32(FULL_SCALE)) if rng is None else noisy(short, iso, rng)
+    share = np.clip((held / np.float32(FULL_SCALE) - 0.6) / 0.3, 0.0, 1.0)
+    whole = held + (short / part - held) * share
+    full, white = np.float32(FULL_SCALE), np.float32(FULL_SCALE) / part
+    knee = np.maximum(whole - full * np.float32(0.25), 0.0)
+    room, reach = full * np.float32(0.75), white - full * np.float32(0.25)
+    soft = room * reach / (reach - room)
+    bent = soft * knee / (knee + soft)
+    return np.where(whole > full * np.float32(0.25), full * np.float32(0.25) + np.minimum(bent, room), whole).astype(
+        np.float32
+    )

@@ -22,7 +22,7 @@ from glintor.exposure.solve import ND_STOPS, solve
 from glintor.exposure.values import ev100, nd_text, shutter_s
 from glintor.finding import Cure, Finding
 from glintor.project.model import Camera, Exposure, Project, Shot
-from glintor.recording.checks import card_minutes
+from glintor.recording.power import card_min
 from glintor.review import exposing, light_of_shot
 from glintor.simulation.foresight import foresight
 from glintor.simulation.sensor import CURVES
@@ -42,7 +42,7 @@ class BudgetBars(Sheet):
 
     def show_budget(self, project: Project, shot: Shot) -> None:
         day = sum(s.length_min for s in project.shots)
-        card = card_minutes(_CARD_GB * 1e9, project.camera.mbit_s)
+        card = card_min(_CARD_GB * 1e9, project.camera.mbit_s)
         gigabytes = project.camera.mbit_s * 60.0 / 8000.0
         battery = f"this shot {shot.length_min:.0f} of {_BATTERY_MIN:.0f} min · day {day / _BATTERY_MIN:.1f} batteries"
         space = f"{shot.length_min * gigabytes:.0f} of {_CARD_GB:.0f} GB · day {day * gigabytes:.0f} GB"

@@ -1,11 +1,22 @@
 """Record: am I set, and what did I just shoot?"""
 
+import math
 from collections.abc import Sequence
+from dataclasses import replace
 from functools import partial
 
 import msgspec
 from PyQt6.QtCore import Qt
-from PyQt6.QtWidgets import QComboBox, QFrame, QHBoxLayout, QListWidget, QListWidgetItem, QVBoxLayout
+from PyQt6.QtWidgets import (
+    QCheckBox,
+    QComboBox,
+    QFrame,
+    QHBoxLayout,
+    QListWidget,
+    QListWidgetItem,
+    QVBoxLayout,
+    QWidget,
+)
 
 from glintor.desktop.charts import marks
 from glintor.desktop.controls import Number, button, fill, label, row, table
@@ -18,11 +29,21 @@ from glintor.finding import Finding, Level
 from glintor.placement.review import clock
 from glintor.project.model import Take, with_take
 from glintor.recording.checks import Check, pre_roll
+from glintor.recording.link import CardFile, NotPossible, Options
+from glintor.recording.modes import MODES, mode_for
+from glintor.recording.power import Body, battery_min
 from glintor.review import exposing, light_of_shot, placing
-from glintor.simulation.camera import CLIP_WIDTHS_PX, Recording, record
+from glintor.simulation.body import Faults, SimulatedCamera, rehearse
+from glintor.simulation.camera import CLIP_WIDTHS_PX, Recording
 from glintor.simulation.foresight import foresight
+from glintor.simulation.programs import WORDS
 
 _COLUMNS = ("Take", "Film", "Size", "Setting", "Rating", "Safe")
+_AIR_C = 18.0
+_FAULTS = (
+    ("nothing goes wrong", ""), ("the card is full", "full"), ("the battery is flat", "flat"),
+    ("the card refuses to be written", "refuses"), ("the card is pulled out", "pulled"),
+)  # fmt: skip
 _WORD = {Level.STOP: " (stop)", Level.CAUTION: " (look)", Level.NOTE: ""}
 
 
@@ -48,7 +69,16 @@ class RecordDesk(Desk):
         self.roll = button(
             "Record a take", self.start, main=True, tip="The simulated camera records this shot onto its card (Ctrl+R)"
         )
-        self.state = label("")
+        self.mode = _choice("Mode", [(mode.words, mode.id) for mode in MODES.values()])
+        self.program = _choice("Exposure", [(words, name) for name, words in WORDS.items()])
+        self.fault = _choice("Rehearse a fault", _FAULTS)
+        self.lenses = QCheckBox("both lenses")
+        self.lenses.setToolTip("Renders each lens from its own centre, with the seam as it will be; twice as slow")
+        self.mode.currentIndexChanged.connect(lambda _at: self._show_state())
+        self.state, self.power = label(""), label("", "soft")
+        self._camera: SimulatedCamera | None = None
+        self._body = Body()
+        self._shown_for: object = None
         self.log = table("Take log", _COLUMNS)
         self.stars = [button(f"{n} star{'s' if n > 1 else ''}", partial(self._rate, n)) for n in range(1, 6)]
         self._worker = Newest("camera's eye")
@@ -72,13 +102,12 @@ class RecordDesk(Desk):
         right.addWidget(self.eye, 4)
         box = QFrame()
         box.setObjectName("sheet")
-        line = QHBoxLayout(box)
-        line.setContentsMargins(10, 7, 10, 7)
-        size = label("Size", "soft")
-        size.setBuddy(self.width_choice)
-        for thing in (self.roll, self.film, size, self.width_choice):
-            line.addWidget(thing)
-        line.addStretch(1)
+        sheet = QVBoxLayout(box)
+        sheet.setContentsMargins(10, 7, 10, 7)
+        sheet.setSpacing(6)
+        sheet.addLayout(row(self.roll, self.film, *_titled("Size", self.width_choice), self.lenses, None))
+        sheet.addLayout(row(*_titled("Mode", self.mode), *_titled("Exposure", self.program), None))
+        sheet.addLayout(row(*_titled("Rehearse", self.fault), self.power, None))
         right.addWidget(box)
         right.addWidget(self.state)
         right.addWidget(label("Take log", "head"))
@@ -87,32 +116,63 @@ class RecordDesk(Desk):
         page.addLayout(right, 6)
 
     def start(self) -> None:
-        """Rolls: the simulated camera renders the take with this placement and setting."""
+        """Rolls, or ends the take that is rolling and keeps it; in a photo mode it takes the pictures."""
         if self._job is not None:
+            if self._camera is not None and self._camera.rolling:
+                self._camera.end()
             return
-        shot, project = self.document.shot, self.document.project
-        recording = Recording(
-            shot,
-            project.site,
-            project.camera,
-            self.film.box.value(),
-            self.width_choice.currentData(),
-            seed=len(shot.takes) + 7,
-        )
+        shot = self.document.shot
         card = self.document.card
         card.mkdir(parents=True, exist_ok=True)
-        self.roll.setEnabled(False)
-        self._job = self.jobs.start(
-            f"Recording {shot.name}",
-            lambda report, stop: record(recording, card, report=report, stop=stop),
-            lambda take: self._logged(shot.id, take),
-            cancelled=self._ready,
-            failed=self._failed,
-        )
+        self._camera = camera = self._new_camera()
+        if camera.options().mode.is_photo:
+            self._job = self.jobs.start(
+                f"Photographing {shot.name}", lambda _report, _stop: camera.take_picture(), self._pictured,
+                cancelled=self._ready, failed=self._failed,
+            )  # fmt: skip
+        else:
+            self._job = self.jobs.start(
+                f"Recording {shot.name}", partial(rehearse, camera), lambda take: self._logged(shot.id, take),
+                cancelled=self._ready, failed=self._failed,
+            )  # fmt: skip
         self.refresh()
 
-    def _logged(self, shot_id: str, take: Take) -> None:
+    def _new_camera(self) -> SimulatedCamera:
+        """The camera as it is after the last take, with what is chosen here and what shall go wrong."""
+        shot, project = self.document.shot, self.document.project
+        fault = self.fault.currentData()
+        options = Options(
+            mode=MODES[self.mode.currentData()], rate_fps=shot.exposure.rate_fps, program=self.program.currentData(),
+            interval_s=shot.exposure.interval_s or Options().interval_s,
+        )  # fmt: skip
+        recording = Recording(
+            shot, project.site, project.camera, self.film.box.value(), self.width_choice.currentData(),
+            seed=len(shot.takes) + 7, two_lenses=self.lenses.isChecked(),
+        )  # fmt: skip
+        half = self.film.box.value() / 2.0
+        camera = SimulatedCamera(
+            recording, self.document.card, card_bytes=0.0 if fault == "full" else math.inf,
+            body=replace(self._body, charge=0.0) if fault == "flat" else self._body,
+            faults=Faults(
+                card_refuses_s=half if fault == "refuses" else math.inf, card_pulled_s=half if fault == "pulled" else math.inf
+            ),
+        )  # fmt: skip
+        try:
+            camera.set_options(options)
+        except NotPossible as error:
+            self.jobs.trouble.emit(error)
+            camera.set_options(replace(options, mode=mode_for(shot.exposure.rate_fps, shot.exposure.interval_s)))
+        return camera
+
+    def _pictured(self, files: tuple[CardFile, ...]) -> None:
         self._ready()
+        self.said.emit(f"On the card: {', '.join(file.name for file in files)}")
+
+    def _logged(self, shot_id: str, take: Take) -> None:
+        ended = self._camera.ended_because if self._camera is not None else ""
+        self._ready()
+        if ended:
+            self.said.emit(f"The take ended early because {ended}; it is kept")
         self.document.edit("Record a take", self.document.project.with_shot(shot_id, lambda s: with_take(s, take)))
 
     def _failed(self, error: object) -> None:
@@ -121,7 +181,8 @@ class RecordDesk(Desk):
 
     def _ready(self) -> None:
         self._job = None
-        self.roll.setEnabled(True)
+        if self._camera is not None and self.fault.currentData() != "flat":
+            self._body = self._camera.body
         self.refresh()
 
     def _rate(self, stars: int) -> None:
@@ -133,12 +194,11 @@ class RecordDesk(Desk):
 
     def refresh(self) -> None:
         project, shot = self.document.project, self.document.shot
-        e = shot.exposure
-        mode = f"time-lapse, every {e.interval_s:g} s" if e.interval_s else f"{e.rate_fps:g} fps"
-        rolling = "rolling" if self._job is not None else "ready"
-        self.state.setText(
-            f"Simulated camera {rolling} · {mode} · {shutter_text(e.shutter_s)} · ISO {e.iso:.0f} · filter {nd_text(e.nd_stops)} · {e.curve} · locked"
-        )
+        if shot.id != self._shown_for:
+            self._shown_for = shot.id
+            wanted = mode_for(shot.exposure.rate_fps, shot.exposure.interval_s)
+            self.mode.setCurrentIndex(self.mode.findData(wanted.id))
+        self._show_state()
         self._show_log(shot.takes)
         key = (shot.placement, shot.exposure, shot.start_min, project.site, project.camera)
         if key != self._asked:
@@ -151,6 +211,20 @@ class RecordDesk(Desk):
                 return foresight(shot, project.site, project.camera, 960)[0], checks, found
 
             self._worker.ask(key, look)
+
+    def _show_state(self) -> None:
+        """What the camera tells about itself and is set to, and what the button does next."""
+        e, rolling = self.document.shot.exposure, self._job is not None
+        mode = MODES[self.mode.currentData()]
+        pace = f"every {e.interval_s:g} s" if e.interval_s else f"{e.rate_fps:g} fps"
+        self.state.setText(
+            f"Simulated camera {'rolling' if rolling else 'ready'} · {pace} · {shutter_text(e.shutter_s)} · ISO {e.iso:.0f} · "
+            f"filter {nd_text(e.nd_stops)} · {e.curve}"
+        )
+        minutes = self._body.charge * battery_min(_AIR_C, wireless=False)
+        self.power.setText(f"battery {self._body.charge:.0%}, {minutes:.0f} min · {self._body.inner_c:.0f} °C inside")
+        self.roll.setText("Stop, keep it" if rolling else "Take pictures" if mode.is_photo else "Record a take")
+        self.film.setEnabled(not mode.is_photo)
 
     def _seen(self, _key: object, value: object) -> None:
         pixels, checks, found = value  # type: ignore[misc]
@@ -187,6 +261,20 @@ class RecordDesk(Desk):
 
     def close_down(self) -> None:
         self._worker.close()
+
+
+def _choice(name: str, entries: Sequence[tuple[str, str]]) -> QComboBox:
+    box = QComboBox()
+    box.setAccessibleName(name)
+    for words, data in entries:
+        box.addItem(words, data)
+    return box
+
+
+def _titled(words: str, box: QComboBox) -> tuple[QWidget, QWidget]:
+    title = label(words, "soft")
+    title.setBuddy(box)
+    return title, box
 
 
 def _sign_icon(level: Level):  # type: ignore[no-untyped-def]

@@ -1,0 +1,128 @@
+"""One way to drive a camera, whatever stands behind it: the simulated one, or a real one over a wire."""
+
+from collections.abc import Callable
+from dataclasses import dataclass, field
+from pathlib import Path
+from typing import Literal, Protocol
+
+from glintor.errors import GlintorError
+from glintor.recording.modes import MODES, Mode
+
+Program = Literal["manual", "auto", "iso", "shutter"]
+
+
+class LinkError(GlintorError):
+    """Something that the camera will not or cannot do."""
+
+
+class Busy(LinkError):
+    """It is recording."""
+
+
+class CardFull(LinkError):
+    """No room on the card."""
+
+
+class CardGone(LinkError):
+    """There is no card, or it was pulled out or refuses to be written."""
+
+
+class BatteryLow(LinkError):
+    """Too little charge to begin, or none left."""
+
+
+class TooHot(LinkError):
+    """It stopped to cool down."""
+
+
+class NotPossible(LinkError):
+    """This option does not exist, or not in this mode."""
+
+
+@dataclass(frozen=True, slots=True)
+class Options:
+    """What the camera is set to, beside the shot's own exposure.
+
+    rate_fps    frames a second, one of the mode's
+    program     what follows the light; offset_stops brightens (above 0) or darkens what it aims at
+    each_lens   one exposure for each lens
+    interval_s  of a time-lapse; bracket_frames and bracket_stops of a bracket
+    """
+
+    mode: Mode = field(default_factory=lambda: MODES["sphere-5k7"])
+    rate_fps: float = 24.0
+    program: Program = "manual"
+    offset_stops: float = 0.0
+    each_lens: bool = False
+    white_k: float = 5600.0
+    sharpen: float = 0.0
+    interval_s: float = 2.0
+    bracket_frames: int = 3
+    bracket_stops: float = 2.0
+
+    def checked(self) -> "Options":
+        """Itself. Raises NotPossible where the mode does not allow it."""
+        mode = self.mode
+        if mode.rates_fps and self.rate_fps not in mode.rates_fps:
+            rates = ", ".join(f"{rate:g}" for rate in mode.rates_fps)
+            raise NotPossible(f"{mode.words} has no {self.rate_fps:g} fps.", advice=f"It has {rates}.")
+        if mode.kind == "single" and self.each_lens:
+            raise NotPossible("One lens has one exposure.", advice="Choose a sphere for an exposure of each lens.")
+        if self.offset_stops and self.program == "manual":
+            raise NotPossible("A locked exposure has no offset.", advice="Change time, ISO or filter instead.")
+        if mode.kind == "bracket" and not (self.bracket_frames in (3, 5, 7, 9) and 0.3 <= self.bracket_stops <= 3.0):
+            raise NotPossible(
+                "That bracket is not offered.", advice="Choose 3, 5, 7 or 9 frames, 0.3 to 3 stops apart."
+            )
+        if mode.kind == "lapse" and not 0.5 <= self.interval_s <= 120.0:
+            raise NotPossible(f"An interval of {self.interval_s:g} s is not offered.", advice="Choose 0.5 to 120 s.")
+        return self
+
+
+@dataclass(frozen=True, slots=True)
+class State:
+    """What the camera tells about itself. left_min at this mode's bit rate; battery_share and card_free of 0 to 1."""
+
+    recording: bool
+    battery_share: float
+    battery_left_min: float
+    temperature_c: float
+    card_free_bytes: float
+    card_left_min: float
+    clock_offset_s: float = 0.0
+
+
+@dataclass(frozen=True, slots=True)
+class CardFile:
+    """One file on the card."""
+
+    name: str
+    size_bytes: int
+
+
+class CameraLink(Protocol):
+    """Every call may raise a LinkError."""
+
+    def state(self) -> State: ...
+
+    def options(self) -> Options: ...
+
+    def set_options(self, options: Options) -> None: ...
+
+    def start(self) -> None:
+        """Begins a film or a time-lapse; it ends by `stop`, or by itself when card, battery or heat end it."""
+        ...
+
+    def stop(self) -> CardFile:
+        """Ends the recording and says which file holds it."""
+        ...
+
+    def take_picture(self) -> tuple[CardFile, ...]:
+        """One photo, or the frames of a bracket."""
+        ...
+
+    def list(self) -> tuple[CardFile, ...]: ...
+
+    def fetch(self, name: str, folder: Path, report: Callable[[float], None] = ...) -> Path:
+        """A copy of a file of the card in a folder."""
+        ...

@@ -1,0 +1,201 @@
+"""Two fisheye lenses back to back, each with its own centre, and how their pictures become one sphere."""
+
+import math
+from dataclasses import dataclass
+from functools import lru_cache
+
+import cv2
+import numpy as np
+from numpy.typing import NDArray
+
+from glintor.errors import InputError
+from glintor.simulation.place import Scene, Seen, see
+from glintor.simulation.pose import BACK, Array, Pose
+from glintor.sphere.equirect import direction, lonlat_of_pixel
+from glintor.sphere.view import View, frame_direction
+
+Picture = NDArray[np.float32]
+FRONT_BACK = (np.eye(3), BACK)
+_SINGLE_BEND = 0.6  # of wide frames of one lens (judgement)
+_STEPS = 512  # of the table of angles
+_PUPIL_M = 0.004  # how far behind a guard's centre of curvature the lens's own centre lies (judgement, no source)
+
+
+@dataclass(frozen=True, slots=True)
+class Guard:
+    """A clear dome over a lens: its inner radius, wall and refractive index (1.49, acrylic: handbook value)."""
+
+    radius_m: float = 0.024
+    wall_m: float = 0.0015
+    index: float = 1.49
+
+    def beyond(self, off_rad: Array, pupil_m: float = _PUPIL_M) -> Array:
+        """Angles off the axis outside the dome of rays that leave the lens's centre at angles `off_rad` inside.
+
+        Exact for a sphere: Snell at both surfaces, in the plane of ray and axis. The lens's centre lies `pupil_m`
+        behind the dome's; with both in one place nothing is bent.
+        """
+        way = np.stack([np.cos(off_rad), np.sin(off_rad)], axis=-1)
+        place = np.zeros_like(way)
+        place[..., 0] = -pupil_m
+        for radius, ratio in ((self.radius_m, 1.0 / self.index), (self.radius_m + self.wall_m, self.index)):
+            along = np.sum(place * way, axis=-1)
+            reach = -along + np.sqrt(along**2 - np.sum(place * place, axis=-1) + radius**2)
+            place = place + reach[..., None] * way
+            normal = place / radius
+            inward = np.sum(way * normal, axis=-1)
+            outward = np.sqrt(1.0 - ratio**2 * (1.0 - inward**2))
+            way = ratio * way + (outward - ratio * inward)[..., None] * normal
+        return np.asarray(np.arctan2(way[..., 1], way[..., 0]))
+
+
+@dataclass(frozen=True, slots=True)
+class Lens:
+    """An equidistant-polynomial fisheye: radius = theta + k3 theta^3 + k5 theta^5, as a share of the image circle.
+
+    half_rad   the angle off the axis at the edge of the image circle
+    falloff    vignetting: light falls with cos(theta / 2) to this power towards the edge
+    """
+
+    half_rad: float
+    k3: float = -0.012
+    k5: float = 0.0015
+    falloff: float = 1.6
+    guard: Guard | None = None
+
+    def __post_init__(self) -> None:
+        if not math.pi / 2 < self.half_rad < math.radians(130.0):
+            raise InputError("A lens of the pair must see more than 180 degrees.", advice="Choose 181 to 259 degrees.")
+
+    def _bent(self, theta: Array) -> Array:
+        return np.asarray(theta + self.k3 * theta**3 + self.k5 * theta**5)
+
+    def radius(self, off_rad: Array) -> Array:
+        """Share of the image circle at which an angle off the axis (as seen inside a guard) is drawn."""
+        return self._bent(np.asarray(off_rad)) / self._bent(np.asarray(self.half_rad))
+
+    def angles(self) -> Array:
+        """(n,) angles off the axis in the scene at evenly spaced radii: what the renderer takes, guard included."""
+        theta = np.linspace(0.0, self.half_rad, 4 * _STEPS)
+        inside = np.interp(np.linspace(0.0, 1.0, _STEPS), self.radius(theta), theta)
+        return self.guard.beyond(inside) if self.guard is not None else inside
+
+    def light(self, off_rad: Array) -> Array:
+        """Share of the light that reaches the sensor at an angle off the axis."""
+        return np.asarray(np.cos(np.asarray(off_rad) / 2.0) ** self.falloff)
+
+
+@dataclass(frozen=True, slots=True)
+class Drop:
+    """A drop of water on a lens: its middle (x, y) and radius as shares of the image circle."""
+
+    x: float
+    y: float
+    radius: float
+
+
+def centres(pose: Pose, gap_m: float) -> tuple[Pose, Pose]:
+    """Front and back lens of a camera: half the gap ahead of its middle and behind it."""
+    ahead = pose.turn[:, 0] * gap_m / 2.0
+    return Pose(pose.position_m + ahead, pose.turn), Pose(pose.position_m - ahead, pose.turn @ BACK)
+
+
+@lru_cache(maxsize=4)
+def _off_axis_rad(side_px: int, lens: Lens) -> Array:
+    """(side, side) angle off the axis of each pixel of an image circle, as inside a guard."""
+    y, x = np.mgrid[:side_px, :side_px] + 0.5 - side_px / 2.0
+    share = np.hypot(x, y) / (side_px / 2.0)
+    plain = Lens(lens.half_rad, lens.k3, lens.k5).angles()
+    return np.interp(share, np.linspace(0.0, 1.0, _STEPS), plain)
+
+
+def circles(
+    scene: Scene, side_px: int, lens: Lens, gap_m: float, *, smooth: bool = True, drops: tuple[Drop, ...] = ()
+) -> tuple[Seen, Seen]:
+    """What front and back lens see, each from its own centre, on squares that hold their image circles."""
+    angles = lens.angles()
+    front, back = (see(scene, (side_px, side_px), angles, pose, smooth=smooth) for pose in centres(scene.pose, gap_m))
+    share = lens.light(_off_axis_rad(side_px, lens)).astype(np.float32)[..., None]
+    for seen in (front, back):
+        seen.luminance[:] *= share
+    for drop in drops:
+        front.luminance[:] = wetted(front.luminance, drop)
+    return front, back
+
+
+def wetted(picture: Picture, drop: Drop) -> Picture:
+    """A picture with a drop before it: inside, a small blurred picture of what lies round it, upside down."""
+    side = picture.shape[0]
+    middle = np.array([(drop.x + 1.0) * side / 2.0, (drop.y + 1.0) * side / 2.0])
+    radius = drop.radius * side / 2.0
+    y, x = np.mgrid[: picture.shape[0], : picture.shape[1]].astype(np.float32)
+    dx, dy = x - np.float32(middle[0]), y - np.float32(middle[1])
+    blurred = cv2.GaussianBlur(picture, (0, 0), max(radius / 6.0, 0.5))
+    inside = cv2.remap(blurred, x - 3.0 * dx, y - 3.0 * dy, cv2.INTER_LINEAR, borderMode=cv2.BORDER_REFLECT)
+    share = np.clip((radius - np.hypot(dx, dy)) / max(radius * 0.2, 1.0), 0.0, 1.0)[..., None]
+    return np.asarray(picture + (inside - picture) * share, np.float32)
+
+
+def _places(look: Array, lens: Lens, side_px: int) -> tuple[Picture, Picture]:
+    """Where directions (..., 3) in a lens's own frame are drawn on its square: x and y with pixel centres at integers."""
+    across = np.hypot(look[..., 1], look[..., 2])
+    off = np.arctan2(across, look[..., 0])
+    radius = lens.radius(np.minimum(off, lens.half_rad)) * side_px / 2.0 / np.maximum(across, 1e-12)
+    middle = side_px / 2.0 - 0.5
+    return (middle - look[..., 1] * radius).astype(np.float32), (middle - look[..., 2] * radius).astype(np.float32)
+
+
+@lru_cache(maxsize=4)
+def _stitch_maps(
+    width_px: int, side_px: int, lens: Lens, gap_m: float, far_m: float
+) -> tuple[list[tuple[Picture, Picture]], Picture]:
+    """Where each pixel of the sphere lies on the front and the back square, and the cosine of its angle off the front.
+
+    The directions are those of things `far_m` away from the middle of the camera; a guard is not known to the stitch.
+    """
+    height = width_px // 2
+    columns, rows = np.meshgrid(np.arange(width_px, dtype=float), np.arange(height, dtype=float))
+    look = direction(*lonlat_of_pixel(columns, rows, width_px, height))
+    maps = []
+    for facing, ahead in zip(FRONT_BACK, (1.0, -1.0), strict=True):
+        way = look.copy()
+        if math.isfinite(far_m):
+            way[..., 0] -= ahead * gap_m / 2.0 / far_m
+        way = way @ facing  # into the frame of this lens
+        maps.append(_places(way, lens, side_px))
+    return maps, look[..., 0].astype(np.float32)
+
+
+def stitch(
+    front: Picture, back: Picture, width_px: int, lens: Lens, gap_m: float, *, far_m: float = math.inf,
+    blend_deg: float = 0.0,
+) -> Picture:  # fmt: skip
+    """One sphere (W / 2, W, ...) of two image circles, right for things `far_m` away.
+
+    blend_deg  half-width of the zone beside the seam in which both pictures are mixed; 0 cuts hard, so that what
+               stays between the lenses vanishes
+    """
+    flat = Lens(lens.half_rad, lens.k3, lens.k5, lens.falloff)
+    maps, ahead = _stitch_maps(width_px, front.shape[0], flat, gap_m, far_m)
+    drawn = [
+        cv2.remap(picture, *places, cv2.INTER_LINEAR, borderMode=cv2.BORDER_REPLICATE)
+        for picture, places in zip((front, back), maps, strict=True)
+    ]
+    zone = math.sin(math.radians(blend_deg))
+    share = np.clip(ahead / (2.0 * zone) + 0.5, 0.0, 1.0) if zone > 0 else (ahead > 0).astype(np.float32)
+    share = share.reshape(share.shape + (1,) * (drawn[0].ndim - 2))
+    return np.asarray(drawn[1] + (drawn[0] - drawn[1]) * share, np.float32)
+
+
+def evened(picture: Picture, lens: Lens) -> Picture:
+    """An image circle with the vignetting taken out, as a camera does before it stitches."""
+    share = lens.light(_off_axis_rad(picture.shape[0], lens)).astype(np.float32)
+    return picture / share[..., None]
+
+
+def single(circle: Picture, lens: Lens, size_px: tuple[int, int], across_deg: float) -> Picture:
+    """A flat frame out of one image circle: `across_deg` wide, with some bend, as wide single-lens modes have it."""
+    view = View(fov_deg=across_deg, bend=_SINGLE_BEND)
+    look = frame_direction(view, size_px, *np.meshgrid(np.arange(size_px[0]), np.arange(size_px[1])))
+    places = _places(np.nan_to_num(look), lens, circle.shape[0])
+    return np.asarray(cv2.remap(circle, *places, cv2.INTER_LINEAR, borderMode=cv2.BORDER_CONSTANT), np.float32)
