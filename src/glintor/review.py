@@ -12,7 +12,7 @@ from glintor.finding import Finding, Level, worst_first
 from glintor.placement import seam
 from glintor.placement.layout import Layout, layout
 from glintor.placement.review import place_findings
-from glintor.placement.sun import sunrise_sunset
+from glintor.placement.sun import day_span
 from glintor.project.model import Camera, Cut, Exposure, Placement, Project, Shot, Site, Take, take_of
 from glintor.project.store import clip_file
 from glintor.reframing.path import ViewPath
@@ -43,7 +43,7 @@ def placing(project: Project, shot: Shot) -> list[Finding]:
     """The findings of the Place desk."""
     site, camera, placement = project.site, project.camera, shot.placement
     later: Callable[[float], Layout] = lambda minute: layout_of(site, placement, minute)  # noqa: E731
-    _, sunset = sunrise_sunset(site.lat_deg, site.lon_deg, site.day, site.zone)
+    _, sunset = day_span(site.lat_deg, site.lon_deg, site.day, site.zone)
     return place_findings(
         later(shot.start_min),
         gap_m=camera.gap_m,
@@ -52,6 +52,8 @@ def placing(project: Project, shot: Shot) -> list[Finding]:
         stick_m=placement.stick_m,
         tilt_deg=placement.tilt_deg,
         lowest_m=site.lowest_m,
+        wind_m_s=site.wind_m_s,
+        length_min=shot.length_min,
         start_min=shot.start_min,
         sunset_min=sunset,
         layout_at=later,

@@ -84,8 +84,8 @@ SHOTS = (
 SECOND_CAMERA = Camera(name="second twin-lens 5.7K", gap_m=0.030)
 SECOND_CLOCK = Clock(offset_s=-37.4, drift_ppm=18.0)  # nobody set it right
 HORN_S = 63.5  # true seconds after the lock shot begins
-_WEST_GATE = Placement(
-    setup="mini_tripod", stage="lock", ahead_m=8.0, left_m=-7.3, stick_m=0.7, heading_deg=150.0, subject_ahead_m=-5.75,
+_FAR_SIDE = Placement(
+    setup="mini_tripod", stage="lock", ahead_m=-2.0, left_m=-7.3, stick_m=0.7, heading_deg=225.0, subject_ahead_m=-5.75,
     subject_left_m=-3.3, subject_up_m=-0.6,
 )  # fmt: skip
 
@@ -144,7 +144,7 @@ DAY_CLIPS = (
     Clip("pell-lock", 4, 12.0, safe=False),
     Clip("pell-lock", 5, 7.0, 1440, safe=False, live=True, begins_s=60.0, horns_s=(HORN_S,), crf=27),
     Clip(
-        "pell-lock", 101, 7.0, 1440, card="card-2", live=True, camera=SECOND_CAMERA, placement=_WEST_GATE, clock=SECOND_CLOCK,
+        "pell-lock", 101, 7.0, 1440, card="card-2", live=True, camera=SECOND_CAMERA, placement=_FAR_SIDE, clock=SECOND_CLOCK,
         begins_s=61.2, horns_s=(HORN_S,), crf=27,
     ),
     Clip("stern-third-person", 6, 8.0, 1440, rating=2, crf=27),

@@ -20,6 +20,7 @@ ACTIONS = (
     ActionSpec("file.open", "Day", "Open a day…", "Ctrl+O"),
     ActionSpec("file.demo", "Day", "Open the demo day"),
     ActionSpec("file.add_clip", "Day", "Bring a clip into this shot…", "Ctrl+I"),
+    ActionSpec("site.edit", "Day", "Site, day and weather…", "Ctrl+T"),
     ActionSpec("file.save", "Day", "Save now", "Ctrl+S"),
     ActionSpec("file.close", "Day", "Close", "Ctrl+Q"),
     ActionSpec("edit.undo", "Edit", "Undo", "Ctrl+Z"),

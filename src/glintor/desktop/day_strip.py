@@ -9,7 +9,7 @@ from glintor.desktop.charts import marks
 from glintor.desktop.charts.scale import Scale
 from glintor.desktop.charts.sheet import Sheet
 from glintor.placement.review import clock
-from glintor.placement.sun import sunrise_sunset
+from glintor.placement.sun import day_span
 from glintor.project.model import Project
 from glintor.simulation.rig import sun_of
 
@@ -39,8 +39,8 @@ class DayStrip(Sheet):
         if self._key != project.site:
             self._key = project.site
             site = project.site
-            rise, fall = sunrise_sunset(site.lat_deg, site.lon_deg, site.day, site.zone)
-            self._span = (rise - 20, fall + 20)
+            rise, fall = day_span(site.lat_deg, site.lon_deg, site.day, site.zone)
+            self._span = (max(rise - 20, 0.0), min(fall + 20, 1440.0))
             self._curve = [(m, sun_of(site, m).elevation_deg) for m in np.linspace(*self._span, 49)]
         self.update()
 

@@ -66,7 +66,6 @@ class Window(QMainWindow):
         self.document, self.jobs = document, Jobs()
         self._open_file = open_file or (lambda _path: None)
         self._closed = False
-        self.setWindowTitle(f"{document.project.site.name} · Glintor")
         self.setAcceptDrops(True)
         self.resize(1280, 800)
         self.setMinimumSize(1000, 660)
@@ -212,6 +211,7 @@ class Window(QMainWindow):
         frame = self._on_reframe
         handlers: dict[str, Callable[[], None]] = {
             "file.open": self._ask_open, "file.demo": self._open_demo, "file.add_clip": self._ask_clip, "file.save": self.document.save,
+            "site.edit": self.edit_site,
             "file.close": lambda: (self.close(), None)[1], "edit.undo": self.document.undo, "edit.redo": self.document.redo,
             "shot.new": self._new_shot, "shot.double": self._double_shot, "shot.rename": self._rename_shot,
             "shot.up": lambda: self._shift_shot(-1), "shot.down": lambda: self._shift_shot(1), "shot.delete": self._delete_shot,
@@ -254,6 +254,7 @@ class Window(QMainWindow):
     def _show_all(self) -> None:
         self._later.stop()
         project, shot = self.document.project, self.document.shot
+        self.setWindowTitle(f"{project.site.name} · Glintor")
         self.day.show_day(project, shot.id)
         self.shots.show_shots(project, shot.id)
         self._title.show_words(f"{shot.name} · {clock(shot.start_min)}")
@@ -374,6 +375,18 @@ class Window(QMainWindow):
             self.document.end_gesture()
         else:
             cast(Desk, getattr(self, finding.desk)).apply(finding.cure)
+
+    def edit_site(self) -> None:
+        """Opens the sheet with place, day and weather."""
+        from glintor.desktop.place.site_sheet import SiteSheet
+
+        sheet = SiteSheet(self.document.project.site, self)
+        sheet.taken.connect(
+            lambda site: self.document.edit(
+                "Change the site", msgspec.structs.replace(self.document.project, site=site)
+            )
+        )
+        sheet.show()
 
     # Files
     def _ask_open(self) -> None:

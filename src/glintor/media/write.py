@@ -56,12 +56,17 @@ class FilmWriter:
         self._sound = sound
         self._audio: av.AudioStream | None = None
         self._samples = 0
+        self.packed_bytes = 0  # so far; the file itself grows later and in leaps
         if sound is not None:
             audio = self._container.add_stream("pcm_s24le" if encoding.pcm else "aac", rate=RATE_HZ, layout="stereo")
             assert isinstance(audio, av.AudioStream)
             if not encoding.pcm:
                 audio.codec_context.bit_rate = encoding.aac_kbit_s * 1000
             self._audio = audio
+
+    def _mux(self, packets: "list[av.Packet]") -> None:
+        self.packed_bytes += sum(packet.size for packet in packets)
+        self._container.mux(packets)
 
     def _options(self, codec: Codec, encoding: Encoding) -> dict[str, object]:
         if not codec.by_quality:
@@ -89,15 +94,15 @@ class FilmWriter:
     def write(self, frame: "av.VideoFrame", pts: int, time_base: Fraction) -> None:
         """Encodes one frame at pts x time_base, and the sound up to it."""
         frame.pts, frame.time_base = pts, time_base
-        self._container.mux(self._video.encode(frame))
+        self._mux(self._video.encode(frame))
         self._write_sound(float(pts * time_base) + 0.5)
 
     def close(self, end_s: float) -> None:
         """Flushes pictures and sound up to `end_s` and closes the file whole."""
-        self._container.mux(self._video.encode(None))
+        self._mux(self._video.encode(None))
         self._write_sound(end_s)
         if self._audio is not None:
-            self._container.mux(self._audio.encode(None))
+            self._mux(self._audio.encode(None))
         self._container.close()
 
     def abandon(self) -> None:
@@ -122,4 +127,4 @@ class FilmWriter:
             sound = av.AudioFrame.from_ndarray(np.ascontiguousarray(block), format="fltp", layout="stereo")
             sound.sample_rate, sound.pts, sound.time_base = RATE_HZ, self._samples, Fraction(1, RATE_HZ)
             self._samples += block.shape[1]
-            self._container.mux(self._audio.encode(sound))
+            self._mux(self._audio.encode(sound))

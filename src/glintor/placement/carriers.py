@@ -15,11 +15,22 @@ class Carrier:
     surface_m: float
     half_width_m: float
     subject_m: tuple[float, float, float]
+    speed_m_s: float = 0.0
 
 
 BANK_M = 0.35
+# Speeds: 4 mph, the usual limit on narrow canals, and a stroll (common practice, no source).
 CARRIERS = {
-    "boat": Carrier(id="boat", words="Tansy", surface_m=1.62, half_width_m=0.90, subject_m=(-6.15, 0.30, 0.775 - 1.62)),
-    "walker": Carrier(id="walker", words="Mira walking", surface_m=BANK_M, half_width_m=1e9, subject_m=(0.0, 0.0, 0.0)),
+    "boat": Carrier(
+        id="boat",
+        words="Tansy",
+        surface_m=1.62,
+        half_width_m=0.90,
+        subject_m=(-6.15, 0.30, 0.775 - 1.62),
+        speed_m_s=1.79,
+    ),
+    "walker": Carrier(
+        id="walker", words="Mira walking", surface_m=BANK_M, half_width_m=1e9, subject_m=(0.0, 0.0, 0.0), speed_m_s=1.25
+    ),
     "ground": Carrier(id="ground", words="the bank", surface_m=BANK_M, half_width_m=1e9, subject_m=(2.0, 0.5, 0.0)),
 }

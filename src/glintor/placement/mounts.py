@@ -16,6 +16,7 @@ class Setup:
     carrier        what it moves with: "walker", "boat" or "ground"
     sticks_m       lengths it can be used with; rails_m: sideways places it can be clamped at, empty for anywhere
     half_width_m   half-thickness of the stick; clamp_half_m: of the widest part at its foot
+    torque_nm      the moment at its foot that it stands or holds; inf where a hand does
     caution        what to mind, always with local rules first
     """
 
@@ -29,10 +30,12 @@ class Setup:
     clamp_half_m: float = 0.0
     rails_m: tuple[float, ...] = ()
     hand: tuple[float, float] | None = None
+    torque_nm: float = float("inf")
     caution: str = ""
 
 
 # Common practice, no source: stick lengths 0.7, 1.2 and 3 m; sections of 18 to 20 mm; a clamp's jaw of 60 mm.
+# Judgement: what a clamp on a rail, three short legs and a foot of some 3 kg stand.
 SETUPS = (
     Setup(
         id="held_stick", family="held", words="held stick", carrier="walker", base_m=1.25, sticks_m=(0.7, 1.2, 3.0),
@@ -40,16 +43,16 @@ SETUPS = (
     ),
     Setup(
         id="rail_clamp", family="clamped", words="rail clamp, stick", carrier="boat", base_m=0.08, sticks_m=(0.5, 0.7, 1.2),
-        clamp_half_m=0.030, rails_m=(-0.74, 0.74),
+        clamp_half_m=0.030, torque_nm=6.0, rails_m=(-0.74, 0.74),
         caution="Over water: tether the camera. Both hands steer: start the camera before casting off.",
     ),
     Setup(
         id="mini_tripod", family="stood", words="mini tripod", carrier="ground", base_m=0.06, sticks_m=(0.25, 0.7, 1.2),
-        clamp_half_m=0.020, caution="Keep it out of people's way; it falls in wind when the stick is long.",
+        clamp_half_m=0.020, torque_nm=0.9, caution="Keep it out of people's way; it falls in wind when the stick is long.",
     ),
     Setup(
         id="weighted_foot", family="stood", words="weighted foot", carrier="ground", base_m=0.04, sticks_m=(1.2, 1.6, 2.2),
-        clamp_half_m=0.025, caution="Keep ropes, gate beams and people clear of the foot.",
+        clamp_half_m=0.025, torque_nm=7.0, caution="Keep ropes, gate beams and people clear of the foot.",
     ),
 )  # fmt: skip
 

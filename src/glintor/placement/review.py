@@ -1,5 +1,6 @@
 """What is wrong with a placement, by how much, and what cures it."""
 
+import math
 from collections.abc import Callable
 from functools import partial
 
@@ -7,11 +8,15 @@ import numpy as np
 
 from glintor.finding import Cure, Finding, Level
 from glintor.placement import seam
+from glintor.placement.holding import STRENGTH_NM, endurance_min, shoulder_moment_nm
 from glintor.placement.layout import START_FRAME, Layout
+from glintor.placement.load import BUMP_M_S2, load_of
+from glintor.placement.stick import generic_stick
 from glintor.sphere.equirect import direction
 from glintor.sphere.view import in_frame
 
 CLEARANCE_M = 0.30  # judgement, no source: hands' breadth for bump and wave
+SWAY_MM = 5.0  # of the tip in gusts (judgement, no source)
 BLOATED_M = 0.6  # made practice, no source: about an arm's length
 
 
@@ -141,6 +146,60 @@ def framing_findings(plan: Layout) -> list[Finding]:
     return out
 
 
+def load_finding(plan: Layout, *, stick_m: float, wind_m_s: float) -> Finding | None:
+    """Whether wind and a bump turn the mount or throw it over."""
+    if stick_m <= 0.0 or math.isinf(plan.setup.torque_nm):
+        return None
+    moving, air = plan.carrier.speed_m_s > 0.0, wind_m_s + plan.carrier.speed_m_s
+
+    def moments(length_m: float) -> tuple[float, float]:
+        load = load_of(generic_stick(length_m), air, bump_m_s2=BUMP_M_S2 if moving else 0.0)
+        return load.wind_nm, load.bump_nm
+
+    wind, bump = moments(stick_m)
+    limit = plan.setup.torque_nm
+    level = Level.STOP if wind + bump > limit else Level.CAUTION if wind + bump > 0.6 * limit else Level.NOTE
+    shorter = [s for s in plan.setup.sticks_m if s < stick_m and sum(moments(s)) <= 0.6 * limit]
+    return Finding(
+        desk="place", kind="load", level=level, value=wind + bump, limit=limit, unit="N m", digits=2,
+        title="Mount holds" if level is Level.NOTE else "Wind and bumps may turn the mount",
+        reason=f"Air at {air:.1f} m/s gives {wind:.2f} N m"
+        + (f", a bump {bump:.2f}" if moving else "") + f"; {plan.setup.words} stands {limit:g}.",
+        cure=Cure(f"Stick to {max(shorter):g} m", "placement.stick_m", max(shorter)) if level > Level.NOTE and shorter else None,
+    )  # fmt: skip
+
+
+def sway_finding(plan: Layout, *, stick_m: float, wind_m_s: float) -> Finding | None:
+    """How far the tip sways in gusts, how fast, and what pulling in the last section brings."""
+    if stick_m <= 0.0:
+        return None
+    load = load_of(generic_stick(stick_m), wind_m_s + plan.carrier.speed_m_s)
+    level = Level.CAUTION if load.sway_mm > SWAY_MM else Level.NOTE
+    return Finding(
+        desk="place", kind="sway", level=level, value=load.sway_mm, limit=SWAY_MM, unit="mm", digits=1,
+        title="Stick sways" if level is Level.CAUTION else "Stick steady enough",
+        reason=f"{load.sway_hz:.1f} times a second in gusts. Without its thinnest section {load.sway_without_last_mm:.1f} mm.",
+    )  # fmt: skip
+
+
+def holding_finding(plan: Layout, *, stick_m: float, length_min: float) -> Finding | None:
+    """How long the arm holds it out, against the length of the shot. None where nobody holds it."""
+    if plan.setup.hand is None:
+        return None
+    out = float(np.linalg.norm(plan.camera[:2] - plan.foot[:2]) + 0.3)  # the hand is not at the shoulder
+    minutes = endurance_min(shoulder_moment_nm(stick_m, out) / STRENGTH_NM)
+    if math.isinf(minutes):
+        return Finding(
+            desk="place", kind="holding", level=Level.NOTE, title="Easy to hold",
+            reason=f"The camera is {out:.1f} m out from the shoulder; less than 15 % of an average arm's strength.",
+        )  # fmt: skip
+    return Finding(
+        desk="place", kind="holding", level=Level.CAUTION if minutes < length_min else Level.NOTE, value=minutes, unit="min",
+        title="Arm tires" if minutes < length_min else "Arm lasts",
+        reason=f"Held {out:.1f} m out without rest; the shot is planned over {length_min:g} min. Take it in pieces, or hold it nearer.",
+    )  # fmt: skip
+
+
 def caution_finding(plan: Layout) -> Finding:
     """What to mind with this set-up; local law, site rules and qualified people decide."""
     return Finding(
@@ -161,6 +220,8 @@ def place_findings(
     stick_m: float,
     tilt_deg: float,
     lowest_m: float,
+    wind_m_s: float,
+    length_min: float,
     start_min: float,
     sunset_min: float,
     layout_at: Callable[[float], Layout],
@@ -172,6 +233,9 @@ def place_findings(
         clearance_finding(plan, lowest_m=lowest_m, sticks_m=plan.setup.sticks_m, stick_m=stick_m),
         shadow_finding(plan, start_min, layout_at, sunset_min),
         *framing_findings(plan),
+        load_finding(plan, stick_m=stick_m, wind_m_s=wind_m_s),
+        sway_finding(plan, stick_m=stick_m, wind_m_s=wind_m_s),
+        holding_finding(plan, stick_m=stick_m, length_min=length_min),
         caution_finding(plan),
     ]
     return [finding for finding in found if finding is not None]

@@ -54,3 +54,11 @@ def sunrise_sunset(lat_deg: float, lon_deg: float, day: str, zone: str) -> tuple
             "The sun does not rise and set on that day there.", advice="Choose another day or place."
         ) from error
     return tuple(t.hour * 60 + t.minute + t.second / 60 for t in (times["sunrise"], times["sunset"]))  # type: ignore[return-value]
+
+
+def day_span(lat_deg: float, lon_deg: float, day: str, zone: str) -> tuple[float, float]:
+    """Sunrise and sunset, or the whole day (0 to 1440) where the sun does neither."""
+    try:
+        return sunrise_sunset(lat_deg, lon_deg, day, zone)
+    except InputError:
+        return 0.0, 1440.0

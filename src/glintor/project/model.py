@@ -31,6 +31,7 @@ class Site(msgspec.Struct, frozen=True, kw_only=True, forbid_unknown_fields=True
     lowest_m: Positive = 3.0
     cloud_share: Annotated[float, Meta(ge=0, le=1)] = 0.34
     mains_hz: Positive = 50.0
+    wind_m_s: NotNegative = 3.0
     route: tuple[str, ...] = ()
 
 

@@ -19,6 +19,7 @@ from glintor.recording.power import COOL_AGAIN_C, HOT_C, Body, battery_min, card
 from glintor.simulation.camera import ON_CARD, Recording, Roll, record
 
 LEAST_CHARGE = 0.02
+_TAIL_BYTES = 200_000  # kept free for the end of a film's file
 _PHOTO_BYTES = 12_000_000  # kept free for a photo of full size
 _PHOTO_MIN = 0.05  # of battery, for one photo
 
@@ -144,17 +145,17 @@ class SimulatedCamera:
         except Exception as error:
             self._error = error
 
-    def _watch(self, recording: Recording) -> Callable[[float, Path], bool]:
+    def _watch(self, recording: Recording) -> Callable[[float, int], bool]:
         """What is asked after each frame: has anything happened that ends the recording?"""
         room, passed = self._free_bytes(), 0.0
         step_min = (recording.interval_s * recording.rate_fps or 1.0) / 60.0  # true minutes in a second of film
 
-        def ends(film_s: float, part: Path) -> bool:
+        def ends(film_s: float, packed_bytes: int) -> bool:
             nonlocal passed
             minutes = (film_s - passed) * step_min
             self._body = body = self._body.after(minutes, self._air_c, recording=True, wireless=self._wireless)
             passed = film_s
-            if film_s >= self._faults.card_pulled_s or not part.parent.is_dir():
+            if film_s >= self._faults.card_pulled_s or not self._card.is_dir():
                 raise CardGone(
                     "The card was pulled out while it was written.", unharmed="Earlier clips are unharmed.",
                     advice="Put it back and record the take again.",
@@ -169,7 +170,7 @@ class SimulatedCamera:
                 (self._ending.is_set(), "it was stopped"),
                 (body.charge <= LEAST_CHARGE, "the battery ran flat"),
                 (body.inner_c >= HOT_C, "it grew too hot"),
-                (part.stat().st_size >= room - 200_000, "the card is full"),
+                (packed_bytes >= room - _TAIL_BYTES, "the card is full"),
             )
             self.ended_because = next((words for true, words in reasons if true), "")
             return bool(self.ended_because)

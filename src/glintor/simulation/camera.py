@@ -236,11 +236,11 @@ def record(
     encoding: Encoding = ON_CARD,
     report: Callable[[float], None] = lambda _share: None,
     stop: threading.Event | None = None,
-    ends: Callable[[float, Path], bool] = lambda _film_s, _part: False,
+    ends: Callable[[float, int], bool] = lambda _film_s, _bytes: False,
 ) -> Take:
     """Records onto the card and returns the take for the log. Cancelled leaves nothing on the card.
 
-    ends(film seconds so far, the file being written) says after each frame whether the recording ends there; what is
+    ends(film seconds and bytes so far) says after each frame whether the recording ends there; what is
     recorded by then is kept. Beside the clip lie its track, its inertial log and its route (see docs/formats.md).
     """
     if not card.is_dir():
@@ -277,7 +277,7 @@ def record(
                 writer.write(frame, number, 1 / rate)
                 done = number + 1
                 report(done / frames)
-                if ends(done / recording.rate_fps, part):
+                if ends(done / recording.rate_fps, writer.packed_bytes):
                     break
             writer.close(done / recording.rate_fps)
         except BaseException:

@@ -21,6 +21,7 @@ class Parts:
     prisms: list[tuple[NDArray[np.float64], int]] = field(default_factory=list)
     shadow_only: bool = False
     owner: int = rt.PLACE
+    cluster: int = 0  # how many groups follow that these bounds hold; then it has no solids of its own
 
     def box(self, low: tuple[float, float, float], high: tuple[float, float, float], material: int) -> None:
         self.boxes.append((*low, *high, material))

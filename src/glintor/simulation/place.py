@@ -9,7 +9,7 @@ from numpy.typing import NDArray
 from glintor.errors import InputError
 from glintor.pixels.bands import in_bands
 from glintor.placement import seam
-from glintor.placement.carriers import BANK_M
+from glintor.placement.carriers import BANK_M, CARRIERS
 from glintor.placement.sun import Sun
 from glintor.simulation import boat, people
 from glintor.simulation import table as rt
@@ -19,8 +19,7 @@ from glintor.simulation.pose import Pose, levelled
 Array = NDArray[np.float64]
 STAGES = ("wharf", "towpath", "cobdale", "lock")
 FAR = 1e9
-BOAT_SPEED_M_S = 1.79  # 4 mph, the usual limit on narrow canals (common practice, no source)
-WALK_SPEED_M_S = 1.25
+BOAT_SPEED_M_S, WALK_SPEED_M_S = CARRIERS["boat"].speed_m_s, CARRIERS["walker"].speed_m_s
 OVERCAST = 0.9
 LOCK_RISE_M, LOCK_FILL_S = 2.0, 300.0
 GROUND_Z = BANK_M
@@ -98,7 +97,8 @@ class Light:
         disc = sun_e / 6.8e-5  # solid angle of the sun's disc, sr
         zenith = sky_e * 9.0 / (7.0 * math.pi) if self.overcast else sky_e / 4.3
         clouds = 0.0 if self.overcast else self.cover
-        return np.array([zenith, a, b, c, d, e, 1.0 / (phi * f), min(disc, 3e6), clouds, float(self.overcast)])
+        grey, quarter = float(self.overcast), math.exp(d * math.pi / 2.0)
+        return np.array([zenith, a, b, c, d, e, 1.0 / (phi * f), min(disc, 3e6), clouds, grey, quarter])
 
 
 @dataclass(frozen=True, slots=True)
@@ -140,14 +140,23 @@ class _Builder:
         self.groups.append(Parts())
         return self.groups[-1]
 
+    def cluster(self, parts: list[Parts]) -> None:
+        """Groups that lie together, with bounds of them all before them: what misses those misses each."""
+        self.groups += [Parts(cluster=len(parts)), *parts]
+
     def world(self, head: Array, rows: Array) -> Array:
         """The head with the tables behind it, and where each begins written into the head."""
         start = rt.HEAD + rows.size
         table = np.zeros((len(self.groups), rt.GROUP_SIZE))
         tail: list[float] = []
         base = start + table.size
-        for row, parts in zip(table, self.groups, strict=True):
-            row[:6], row[14], row[15] = _bounds(parts), parts.shadow_only, parts.owner
+        for number, (row, parts) in enumerate(zip(table, self.groups, strict=True)):
+            row[14], row[15], row[16] = parts.shadow_only, parts.owner, parts.cluster
+            if parts.cluster:
+                each = np.array([_bounds(p) for p in self.groups[number + 1 : number + 1 + parts.cluster]])
+                row[:3], row[3:6] = each[:, :3].min(axis=0), each[:, 3:].max(axis=0)
+                continue
+            row[:6] = _bounds(parts)
             for column, name in ((6, "boxes"), (8, "capsules"), (10, "ellipsoids")):
                 row[column] = base + len(tail)
                 tail += [number for solid in getattr(parts, name) for number in solid]
@@ -255,25 +264,24 @@ def build(rig: Rig, light: Light, time_s: float, *, moved: Pose | None = None, a
     surface = GROUND_Z
     if rig.stage == "cobdale":
         site[rt.BRIDGE_S], site[rt.TUNNEL_S] = 9.0, 21.0
-        _passer_by(builder.group(), 17.0, 7.0, time_s)
-        builder.groups += boat.boat_parts(-9.0, -3.4, 0.0, 0.0)
         boat_s = origin if rig.carrier == "boat" else -12.0
         surface = boat.ROOF_Z if rig.carrier == "boat" else GROUND_Z
     elif rig.stage == "lock":
         level = -LOCK_RISE_M * (1.0 - min(max(time_s / LOCK_FILL_S, 0.0), 1.0)) ** 1.5
         site[rt.LOCK_S0], site[rt.LOCK_S1], site[rt.LOCK_WATER], site[rt.LOW_WATER] = -9.2, 9.2, level, -LOCK_RISE_M
         boat_s, boat_z = 0.4, level
-        _lock(builder.group(), level)
+        builder.cluster(_lock())
         _house(builder.group(), -2.0, 17.5, 9.0, 5.5, 2.6)
     elif rig.stage == "towpath":
         site[rt.BRIDGE_S] = 46.0
         boat_s, boat_n = 24.0, 3.3
         _ducks(builder.group(), 7.0, 1.0, time_s)
-        _passer_by(builder.group(), 26.0, 6.9, time_s)
     else:
         boat_s, boat_n = 1.0, 3.4
         site[rt.BRIDGE_S] = -48.0
         _house(builder.group(), 4.0, 14.5, 12.0, 6.0, 4.6)
+        _passer_by(builder.group(), 9.0, 8.2, time_s)
+        builder.cluster(boat.boat_parts(-17.5, 3.4, 0.0, 0.0))
         _ducks(builder.group(), -3.0, -1.0, time_s)
     if rig.carrier == "boat":
         surface = boat_z + boat.ROOF_Z
@@ -282,7 +290,7 @@ def build(rig: Rig, light: Light, time_s: float, *, moved: Pose | None = None, a
         cs, cn = origin, walker_n(time_s)
     else:
         cs, cn = 0.0, 6.0 if rig.stage != "lock" else 3.6
-    builder.groups += boat.boat_parts(boat_s, boat_n, boat_z, time_s)
+    builder.cluster(boat.boat_parts(boat_s, boat_n, boat_z, time_s))
     eye, turn = np.array([cs + rig.ahead_m, cn + rig.left_m, surface + rig.height_m]), levelled(rig.heading_deg)
     if moved is not None:
         eye, turn = eye + moved.position_m, turn @ moved.turn
@@ -313,7 +321,7 @@ def _head(light: Light, time_s: float) -> Array:
     head = np.zeros(rt.HEAD)
     head[rt.SUN : rt.SUN + 3] = light.sun_vector()
     head[rt.LUX : rt.LUX + 3] = sun_e, sky_e, 0.12 * (sun_e * max(head[rt.SUN + 2], 0.0) + sky_e)
-    head[rt.SKY : rt.SKY + 10] = light.sky_numbers()
+    head[rt.SKY : rt.SKY + 11] = light.sky_numbers()
     head[[rt.BANK, rt.GROUND_Z, rt.TIME, rt.HAZE]] = 4.6, GROUND_Z, time_s, 2600.0
     head[[rt.BRIDGE_S, rt.TUNNEL_S]], head[[rt.LOCK_S0, rt.LOCK_S1]] = FAR, -FAR
     return head
@@ -390,21 +398,28 @@ def _upright(rig: Rig, heading_rad: float) -> Array:
     return np.array([0.0, 0.0, -math.cos(lean)]) + side * math.sin(lean)
 
 
-def _lock(parts: Parts, level: float) -> None:
+def _lock() -> list[Parts]:
+    walls = Parts()
     for side in (-1, 1):
         low, high = sorted((side * 2.25, side * 4.7))
-        parts.box((-9.2, low, -3.2), (9.2, high, GROUND_Z), rt.STONE)
+        walls.box((-9.2, low, -3.2), (9.2, high, GROUND_Z), rt.STONE)
+    out = [walls]
     for s, top in ((-9.2, GROUND_Z + 0.15), (9.2, GROUND_Z + 0.15)):
-        parts.box((s - 0.18, -2.3, -3.2), (s + 0.18, 2.3, top), rt.DARK)
+        gate = Parts()
+        gate.box((s - 0.18, -2.3, -3.2), (s + 0.18, 2.3, top), rt.DARK)
         for side in (-1, 1):
             low, high = sorted((side * 0.4, side * 5.4))
-            parts.box((s - 0.14, low, 1.15), (s + 0.14, high, 1.42), rt.DARK)
+            gate.box((s - 0.14, low, 1.15), (s + 0.14, high, 1.42), rt.DARK)
             low, high = sorted((side * 5.4, side * 6.0))
-            parts.box((s - 0.15, low, 1.14), (s + 0.15, high, 1.43), rt.WHITE)
-            parts.limb((s, side * 2.4, GROUND_Z), (s, side * 2.4, 1.4), 0.06, rt.DARK)
-    for s in (-5.0, 0.0, 5.0):
-        parts.limb((s, 3.1, GROUND_Z), (s, 3.1, GROUND_Z + 0.42), 0.09, rt.DARK)
-        parts.limb((s, -3.1, GROUND_Z), (s, -3.1, GROUND_Z + 0.42), 0.09, rt.DARK)
+            gate.box((s - 0.15, low, 1.14), (s + 0.15, high, 1.43), rt.WHITE)
+            gate.limb((s, side * 2.4, GROUND_Z), (s, side * 2.4, 1.4), 0.06, rt.DARK)
+        out.append(gate)
+    for n in (3.1, -3.1):
+        posts = Parts()
+        for s in (-5.0, 0.0, 5.0):
+            posts.limb((s, n, GROUND_Z), (s, n, GROUND_Z + 0.42), 0.09, rt.DARK)
+        out.append(posts)
+    return out
 
 
 def _truth(pose: Pose, head: Point, light: Light) -> Truth:

@@ -109,23 +109,21 @@ def _grain(x, y, frequency, footprint):  # type: ignore[no-untyped-def]
 
 
 @_compiled
-def _box(ox, oy, oz, dx, dy, dz, w, q):  # type: ignore[no-untyped-def]
-    """Entry distance and axis (0, 1, 2) of a box; NOTHING where missed. From inside, the way out."""
-    t0, t1, axis, out_axis = -NOTHING, NOTHING, 0, 0
-    for k in range(3):
-        o = ox if k == 0 else (oy if k == 1 else oz)
-        d = dx if k == 0 else (dy if k == 1 else dz)
-        inv = 1.0 / (d if abs(d) > 1e-12 else 1e-12)
-        a, c = (w[q + k] - o) * inv, (w[q + k + 3] - o) * inv
-        if a > c:
-            a, c = c, a
-        if a > t0:
-            t0, axis = a, k
-        if c < t1:
-            t1, out_axis = c, k
-    if t1 < t0 or t1 < 1e-4:
-        return NOTHING, 0
-    return (t0, axis) if t0 > 1e-4 else (NOTHING, out_axis)
+def _box(ox, oy, oz, ix, iy, iz, w, q):  # type: ignore[no-untyped-def]
+    """Entry distance and axis (0, 1, 2) of a box; NOTHING where missed or left. ix, iy, iz: inverses of the direction."""
+    a, c = (w[q] - ox) * ix, (w[q + 3] - ox) * ix
+    near, t1, axis = min(a, c), max(a, c), 0
+    a, c = (w[q + 1] - oy) * iy, (w[q + 4] - oy) * iy
+    t1 = min(t1, max(a, c))
+    a = min(a, c)
+    if a > near:
+        near, axis = a, 1
+    a, c = (w[q + 2] - oz) * iz, (w[q + 5] - oz) * iz
+    t1 = min(t1, max(a, c))
+    a = min(a, c)
+    if a > near:
+        near, axis = a, 2
+    return (near, axis) if near > 1e-4 and near <= t1 else (NOTHING, 0)
 
 
 @_compiled
@@ -253,7 +251,13 @@ def _land(ox, oy, oz, dx, dy, dz, w, best):  # type: ignore[no-untyped-def]
                 s, z = ox + t * dx, oz + t * dz
                 if _water_z(s, w) - 0.3 < z < gz and s < tunnel:
                     t_hit, nx, ny, nz, mat = t, 0.0, -1.0 if dy > 0 else 1.0, 0.0, STONE
-    if bridge < 1e6:
+    across = False
+    if bridge < 1e6:  # only rays that are low enough where they cross the bridge
+        inv = _inverse(dx)
+        a, c = (bridge - BRIDGE_HALF - ox) * inv, (bridge + BRIDGE_HALF - ox) * inv
+        t0, t1 = max(min(a, c), 0.0), min(max(a, c), t_hit)
+        across = t0 <= t1 and min(oz + t0 * dz, oz + t1 * dz) < 4.3
+    if across:
         for face in range(2):
             fs = bridge - BRIDGE_HALF if face == 0 else bridge + BRIDGE_HALF
             if abs(dx) > 1e-9:
@@ -275,7 +279,7 @@ def _land(ox, oy, oz, dx, dy, dz, w, best):  # type: ignore[no-untyped-def]
                 y, z = oy + t * dy, oz + t * dz
                 if abs(y) < PORTAL_HALF and z < PORTAL_TOP and not _in_arch(y, z, BORE_HALF, BORE_RISE):
                     t_hit, nx, ny, nz, mat = t, -1.0, 0.0, 0.0, BRICK
-        t = _arch(oy, oz, dy, dz, BORE_HALF, BORE_RISE)
+        t = _arch(oy, oz, dy, dz, BORE_HALF, BORE_RISE) if ox > tunnel or dx > 0.0 else NOTHING
         if t < t_hit:
             s, y, z = ox + t * dx, oy + t * dy, oz + t * dz
             if tunnel < s < tunnel + TUNNEL_LENGTH and z > 0.0:
@@ -312,16 +316,15 @@ def _trunk(px, py, dx, dy, radius):  # type: ignore[no-untyped-def]
 def _rows(ox, oy, oz, dx, dy, dz, w, best, shadow):  # type: ignore[no-untyped-def]
     """Hedges and trees: rows (n, spacing, radius, height of the crown's middle, spread, s from, s to, seed)."""
     t_hit, nx, ny, nz, mat, tint = best, 0.0, 0.0, 0.0, 0, 0.0
+    iy, iz = _inverse(dy), _inverse(dz)
     for k in range(int(w[ROW_COUNT])):
         q = int(w[ROWS]) + k * ROW_SIZE
         reach, top = w[q + 2] * 1.5 + w[q + 4], w[q + 3] + w[q + 2] * 1.9
         t0, t1 = 0.0, t_hit
-        inv = 1.0 / (dy if abs(dy) > 1e-9 else 1e-9)
-        a, b = (w[q] - reach - oy) * inv, (w[q] + reach - oy) * inv
+        a, b = (w[q] - reach - oy) * iy, (w[q] + reach - oy) * iy
         t0, t1 = max(t0, min(a, b)), min(t1, max(a, b))
         rise = 14.0 if w[TUNNEL_S] < 1e6 else 0.0
-        inv = 1.0 / (dz if abs(dz) > 1e-9 else 1e-9)
-        a, b = (w[GROUND_Z] - oz) * inv, (w[GROUND_Z] + top + rise - oz) * inv
+        a, b = (w[GROUND_Z] - oz) * iz, (w[GROUND_Z] + top + rise - oz) * iz
         t0, t1 = max(t0, min(a, b)), min(t1, max(a, b))
         if t0 >= t1:
             continue
@@ -363,18 +366,18 @@ def _rows(ox, oy, oz, dx, dy, dz, w, best, shadow):  # type: ignore[no-untyped-d
             tall = max(size * (0.9 + 0.5 * h2), 0.8 * w[q + 3]) if w[q + 3] < 2.0 else size * (0.9 + 0.5 * h2)
             t = _ellipsoid(ox, oy, oz, dx, dy, dz, cs, cn, middle, size, size, tall)
             if t < t_hit:
+                if shadow:
+                    return t, 0.0, 0.0, 1.0, LEAF, h3
                 wx, wy, wz = ox + t * dx, oy + t * dy, oz + t * dz
                 ax, ay, az = (wx - cs) / size, (wy - cn) / size, (wz - middle) / tall
                 facing = -(ax * dx + ay * dy + az * dz)
                 px, py = (wx + 0.6 * wz) * 1.9 + 9.0 * h2, (wz - 0.5 * wy) * 1.9 + wy * 1.1
-                lumps = 0.0
-                if not shadow:
-                    fade = min(max(1.3 - t * 0.02, 0.15), 1.0)
-                    lumps = (
-                        0.55 * _noise(px * 1.1, py * 1.1)
-                        + (0.50 * _noise(px * 4.5, py * 4.5) + 0.25 * _noise(px * 13.0, py * 13.0)) * fade
-                    )
-                if shadow or facing > lumps * 0.80:
+                fade = min(max(1.3 - t * 0.02, 0.15), 1.0)
+                lumps = (
+                    0.55 * _noise(px * 1.1, py * 1.1)
+                    + (0.50 * _noise(px * 4.5, py * 4.5) + 0.25 * _noise(px * 13.0, py * 13.0)) * fade
+                )
+                if facing > lumps * 0.80:
                     bx, by = _noise(px * 1.4 + 1.7, py * 1.4) - 0.5, _noise(px * 1.4, py * 1.4 + 8.3) - 0.5
                     if t < 30.0:
                         bx, by = (
@@ -400,15 +403,21 @@ def _solids(ox, oy, oz, dx, dy, dz, w, best, shadow, only):  # type: ignore[no-u
     `only` looks at the groups of one owner, -1 at all."""
     t_hit, nx, ny, nz, mat, owner = best, 0.0, 0.0, 0.0, 0, 0
     ix, iy, iz = _inverse(dx), _inverse(dy), _inverse(dz)
-    for number in range(int(w[GROUP_COUNT])):
+    number, count = -1, int(w[GROUP_COUNT])
+    while number + 1 < count:
+        number += 1
         g = int(w[GROUPS]) + number * GROUP_SIZE
+        if w[g + 16] > 0.5:  # bounds of the groups that follow
+            if not _meets_bounds(ox, oy, oz, ix, iy, iz, w, g, t_hit):
+                number += int(w[g + 16])
+            continue
         if (w[g + 14] > 0.5 and not shadow) or not _meets_bounds(ox, oy, oz, ix, iy, iz, w, g, t_hit):
             continue
         if only >= 0 and int(w[g + 15]) != only:
             continue
         before = t_hit
         for k in range(int(w[g + 6]), int(w[g + 7]), BOX_SIZE):
-            t, axis = _box(ox, oy, oz, dx, dy, dz, w, k)
+            t, axis = _box(ox, oy, oz, ix, iy, iz, w, k)
             if t < t_hit:
                 t_hit, mat = t, int(w[k + 6])
                 nx = (-1.0 if dx > 0 else 1.0) if axis == 0 else 0.0
@@ -440,12 +449,17 @@ def _solids(ox, oy, oz, dx, dy, dz, w, best, shadow, only):  # type: ignore[no-u
                 nx, ny, nz = w[face], w[face + 1], w[face + 2]
         if t_hit < before:
             owner = int(w[g + 15])
+            if shadow:
+                break  # what throws it does not matter
     return t_hit, nx, ny, nz, mat, owner
+
+
+HILL_MOST = 0.028 + 0.045 + 0.012
 
 
 @_compiled
 def _hill_height(azimuth):  # type: ignore[no-untyped-def]
-    """Tangent of the far hills' height over the horizon."""
+    """Tangent of the far hills' height over the horizon, at most HILL_MOST."""
     a = azimuth * 3.0
     return 0.028 + 0.045 * _noise(a + 7.0, 3.1) + 0.012 * _noise(a * 5.0, 9.7)
 
@@ -453,7 +467,7 @@ def _hill_height(azimuth):  # type: ignore[no-untyped-def]
 @_compiled
 def _sky(dx, dy, dz, w):  # type: ignore[no-untyped-def]
     """Sky, far hills and sun. Numbers from SKY: zenith luminance, CIE a b c d e, 1/(f phi) at zenith, sun disc luminance, cloud share,
-    and whether the sky is grey all over.
+    whether the sky is grey all over, exp(d pi / 2).
 
     Source: CIE S 011/E:2003 (ISO 15469:2004), relative luminance phi(Z) f(chi).
     """
@@ -461,11 +475,7 @@ def _sky(dx, dy, dz, w):  # type: ignore[no-untyped-def]
     cos_chi = min(max(dx * w[SUN] + dy * w[SUN + 1] + dz * w[SUN + 2], -1.0), 1.0)
     chi = math.acos(cos_chi)
     phi = 1.0 + w[SKY + 1] * math.exp(w[SKY + 2] / z)
-    f = (
-        1.0
-        + w[SKY + 3] * (math.exp(w[SKY + 4] * chi) - math.exp(w[SKY + 4] * 1.5707963))
-        + w[SKY + 5] * cos_chi * cos_chi
-    )
+    f = 1.0 + w[SKY + 3] * (math.exp(w[SKY + 4] * chi) - w[SKY + 10]) + w[SKY + 5] * cos_chi * cos_chi
     l = w[SKY] * phi * f * w[SKY + 6]
     low = math.exp(-z * 5.0)
     white = min(0.75 * low + 0.5 * math.exp(-chi * 3.2), 1.0)
@@ -485,7 +495,7 @@ def _sky(dx, dy, dz, w):  # type: ignore[no-untyped-def]
         lit = w[SKY] * (3.4 + 2.4 * math.exp(-chi * 1.5)) * (1.0 - 0.35 * min(max((c - 0.62) * 4.0, 0.0), 1.0))
         r, g, b = r + (lit - r) * cover, g + (lit - g) * cover, b + (lit * 1.04 - b) * cover
     flat = math.sqrt(dx * dx + dy * dy)
-    hill = _hill_height(math.atan2(dy, dx))
+    hill = _hill_height(math.atan2(dy, dx)) if dz < HILL_MOST * flat else 0.0
     if dz < hill * flat:
         shade = 0.35 + 0.30 * _noise(math.atan2(dy, dx) * 60.0, dz * 90.0)
         near = min(max((hill * flat - dz) * 22.0, 0.0), 1.0)

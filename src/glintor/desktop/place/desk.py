@@ -213,9 +213,7 @@ class PlaceDesk(Desk):
         self.sphere.show_picture(marks.image(sphere))
         for name, frame in frames.items():
             shape = next(f for f in FORMATS if f.name == name)
-            self.frames[name].show_frame(
-                marks.image(frame), f"{name} · {_for_shape(view, shape.size_px).fov_deg:.0f}° across"
-            )
+            self.frames[name].show_frame(marks.image(frame), f"{name} · {_for_shape(view, shape.size_px).fov_deg:.0f}°")
         if wanted == self._asked and width < _FULL_PX:
             shot, site, camera = self.document.shot, self.document.project.site, self.document.project.camera
             self._worker.ask((wanted, _FULL_PX), lambda: _foresee(shot, site, camera, view, _FULL_PX))

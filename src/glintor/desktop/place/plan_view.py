@@ -145,11 +145,12 @@ class PlanView(Sheet):
                 p.setBrush(shade)
                 p.setPen(Qt.PenStyle.NoPen)
                 p.drawEllipse(xy[-1], 3.5, 3.5)
-                right = xy[-1].x() < self.width() - 170
+                x = min(max(xy[-1].x(), 2.0), self.width() - 2.0)  # the end may lie outside: its words stay inside
+                right = x < self.width() - 170
                 marks.text(
                     p,
-                    xy[-1].x() + (8 if right else -8),
-                    xy[-1].y(),
+                    x + (8 if right else -8),
+                    min(max(xy[-1].y(), 44.0), self.height() - 10.0),
                     words,
                     colour="soft",
                     size=8.5,

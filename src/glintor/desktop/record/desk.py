@@ -11,6 +11,7 @@ from PyQt6.QtWidgets import (
     QCheckBox,
     QComboBox,
     QFrame,
+    QGridLayout,
     QHBoxLayout,
     QListWidget,
     QListWidgetItem,
@@ -106,8 +107,15 @@ class RecordDesk(Desk):
         sheet.setContentsMargins(10, 7, 10, 7)
         sheet.setSpacing(6)
         sheet.addLayout(row(self.roll, self.film, *_titled("Size", self.width_choice), self.lenses, None))
-        sheet.addLayout(row(*_titled("Mode", self.mode), *_titled("Exposure", self.program), None))
-        sheet.addLayout(row(*_titled("Rehearse", self.fault), self.power, None))
+        grid = QGridLayout()
+        grid.setHorizontalSpacing(10)
+        grid.setVerticalSpacing(6)
+        for column, thing in enumerate((*_titled("Mode", self.mode), *_titled("Exposure", self.program))):
+            grid.addWidget(thing, 0, column)
+        for column, thing in enumerate((*_titled("Rehearse", self.fault), self.power)):
+            grid.addWidget(thing, 1, column, 1, 2 if thing is self.power else 1)
+        grid.setColumnStretch(4, 1)
+        sheet.addLayout(grid)
         right.addWidget(box)
         right.addWidget(self.state)
         right.addWidget(label("Take log", "head"))
@@ -242,12 +250,12 @@ class RecordDesk(Desk):
             e = take.exposure
             rows.append(
                 (
-                    f"{take.name.rsplit(', ', 1)[-1]} · {clock(take.start_min)}",
-                    f"{take.duration_s:.1f} s, {take.rate_fps:g} fps",
-                    f"{take.width_px} px, {take.size_bytes / 1e6:.1f} MB",
+                    f"{take.name.rsplit(' ', 1)[-1]} · {clock(take.start_min)}",
+                    f"{take.duration_s:.3g} s, {take.rate_fps:g} fps",
+                    f"{take.width_px} px",
                     f"{shutter_text(e.shutter_s)}, ISO {e.iso:.0f}, {nd_text(e.nd_stops)}",
                     "★" * take.rating or "-",
-                    "yes" if take.safe_file else "only on the card",
+                    "yes" if take.safe_file else "card only",
                 )
             )
         fill(self.log, rows)

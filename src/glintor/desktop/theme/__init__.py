@@ -87,6 +87,7 @@ def _sheet(c: Palette) -> str:
     QMenu::item:disabled {{ color: {c.soft}; }}
     QLabel {{ background: {c.paper}; }}
     QLabel#soft {{ color: {c.soft}; }}
+    QLabel#stopwords {{ color: {c.stop}; }}
     QLabel#head {{ font-weight: 600; }}
     QLabel#figure {{ font-weight: 600; font-size: 13pt; }}
     QFrame#sheet {{ background: {c.sheet}; border: 1px solid {c.line}; }}

@@ -1,0 +1,101 @@
+"""The site in a sheet of its own: where and when the day is, what the air does, what stands over the way."""
+
+from zoneinfo import available_timezones
+
+import msgspec
+from PyQt6.QtCore import Qt, pyqtSignal
+from PyQt6.QtWidgets import QComboBox, QDialog, QFormLayout, QLineEdit, QVBoxLayout, QWidget
+
+from glintor.desktop.controls import Chips, Number, button, label, row
+from glintor.errors import InputError
+from glintor.placement.sun import local_time, sunrise_sunset
+from glintor.project.model import Site
+
+
+class SiteSheet(QDialog):
+    """`taken` gives the changed site; nothing is changed before, and wrong entries are said in the sheet itself."""
+
+    taken = pyqtSignal(object)
+
+    def __init__(self, site: Site, parent: QWidget) -> None:
+        super().__init__(parent)
+        self.setWindowTitle("Site, day and weather")
+        self._site = site
+        self.name, self.day = QLineEdit(site.name), QLineEdit(site.day)
+        self.zone = QComboBox()
+        self.zone.setEditable(True)
+        self.zone.addItems(sorted(available_timezones()))
+        self.zone.setCurrentText(site.zone)
+        self.lat = Number("North", "°", -90.0, 90.0, 0.01, 5)
+        self.lon = Number("East", "°", -180.0, 180.0, 0.01, 5)
+        self.way = Number("Way ahead", "°", 0.0, 359.0, 5.0, 0)
+        self.lowest = Number("Lowest obstacle", " m", 0.5, 50.0, 0.05, 2)
+        self.wind = Number("Wind", " m/s", 0.0, 30.0, 0.5, 1)
+        self.clouds = Number("Clouds", " %", 0.0, 100.0, 5.0, 0)
+        self.mains = Chips("Lamps", [(50.0, "50 Hz"), (60.0, "60 Hz")])
+        for number, value in (
+            (self.lat, site.lat_deg), (self.lon, site.lon_deg), (self.way, site.way_bearing_deg % 360.0), (self.lowest, site.lowest_m),
+            (self.wind, site.wind_m_s), (self.clouds, 100.0 * site.cloud_share),
+        ):  # fmt: skip
+            number.show_value(value)
+        self._mains_hz = site.mains_hz
+        self.mains.show_value(site.mains_hz)
+        self.mains.chosen.connect(self._choose_mains)
+        self.trouble = label("", "stopwords")
+        self.trouble.setWordWrap(True)
+        self.trouble.setAccessibleName("What is wrong")
+        self._lay()
+
+    def _lay(self) -> None:
+        page = QVBoxLayout(self)
+        page.setContentsMargins(18, 16, 18, 14)
+        page.setSpacing(10)
+        form = QFormLayout()
+        form.setLabelAlignment(Qt.AlignmentFlag.AlignLeft)
+        form.setHorizontalSpacing(14)
+        for words, field in (("Name", self.name), ("Day", self.day), ("Time zone", self.zone)):
+            field.setAccessibleName(words)
+            title = label(words, "soft")
+            title.setBuddy(field)
+            form.addRow(title, field)
+        self.day.setPlaceholderText("2026-09-26")
+        page.addLayout(form)
+        page.addLayout(row(self.lat, self.lon, None, spacing=12))
+        page.addLayout(row(self.way, self.lowest, None, spacing=12))
+        page.addLayout(row(self.wind, self.clouds, self.mains, None, spacing=12))
+        page.addWidget(self.trouble)
+        page.addLayout(
+            row(
+                None,
+                button("Leave it", self.reject),
+                button("Take over", self.take, main=True),
+                spacing=8,
+                stretch=False,
+            )
+        )
+
+    def _choose_mains(self, hz: float) -> None:
+        self._mains_hz = hz
+
+    def take(self) -> None:
+        """Hands the site over, or says what is wrong with it."""
+        try:
+            site = self._entered()
+        except InputError as error:
+            self.trouble.setText(str(error))
+            return
+        self.taken.emit(site)
+        self.accept()
+
+    def _entered(self) -> Site:
+        if not self.name.text().strip():
+            raise InputError("The site has no name.", advice="Give it one.")
+        site = msgspec.structs.replace(
+            self._site, name=self.name.text().strip(), day=self.day.text().strip(), zone=self.zone.currentText().strip(),
+            lat_deg=self.lat.box.value(), lon_deg=self.lon.box.value(), way_bearing_deg=self.way.box.value(),
+            lowest_m=self.lowest.box.value(), wind_m_s=self.wind.box.value(), cloud_share=self.clouds.box.value() / 100.0,
+            mains_hz=self._mains_hz,
+        )  # fmt: skip
+        local_time(site.day, site.zone, 0.0)
+        sunrise_sunset(site.lat_deg, site.lon_deg, site.day, site.zone)
+        return site

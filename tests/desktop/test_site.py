@@ -1,0 +1,67 @@
+import msgspec
+import pytest
+from PyQt6.QtCore import Qt
+from PyQt6.QtTest import QTest
+
+from glintor.desktop.place.site_sheet import SiteSheet
+from glintor.review import placing
+
+
+@pytest.fixture
+def sheet(window, qtbot):
+    window.actions_by_id["site.edit"].trigger()
+    (found,) = window.findChildren(SiteSheet)
+    qtbot.waitUntil(found.isVisible)
+    return found
+
+
+def test_the_site_is_changed_by_keyboard_as_one_undo_step(window, sheet):
+    sheet.name.selectAll()
+    QTest.keyClicks(sheet.name, "Upper Cut")
+    sheet.day.selectAll()
+    QTest.keyClicks(sheet.day, "2026-06-21")
+    sheet.wind.box.setValue(11.0)
+    sheet.lat.box.setValue(52.5)
+    sheet.mains.button(60.0).click()
+    QTest.keyClick(sheet.day, Qt.Key.Key_Return)
+    site = window.document.project.site
+    assert (site.name, site.day, site.wind_m_s, site.lat_deg, site.mains_hz) == (
+        "Upper Cut",
+        "2026-06-21",
+        11.0,
+        52.5,
+        60.0,
+    )
+    assert window.windowTitle() == "Upper Cut · Glintor"
+    window.document.undo()
+    assert window.document.project.site.name == "Hollin Cut" and window.windowTitle() == "Hollin Cut · Glintor"
+
+
+@pytest.mark.parametrize(
+    ("entries", "words"),
+    [
+        ({"day": "26.9.2026"}, "is not a day"),
+        ({"zone": "Europe/Nowhere"}, "is not a day"),
+        ({"name": "  "}, "no name"),
+        ({"day": "2026-12-21", "lat": 78.0}, "does not rise"),
+    ],
+)
+def test_wrong_entries_are_said_in_the_sheet_and_change_nothing(window, sheet, entries, words):
+    before = window.document.project
+    for field, value in entries.items():
+        if field == "lat":
+            sheet.lat.box.setValue(value)
+        elif field == "zone":
+            sheet.zone.setCurrentText(value)
+        else:
+            getattr(sheet, field).setText(value)
+    sheet.take()
+    assert words in sheet.trouble.text() and sheet.isVisible() and window.document.project is before
+
+
+def test_a_place_without_sunset_still_has_findings(window):
+    project = window.document.project
+    polar = msgspec.structs.replace(project, site=msgspec.structs.replace(project.site, lat_deg=78.0, day="2026-06-21"))
+    assert any(f.kind == "seam" for f in placing(polar, polar.shots[0]))
+    window.day.show_day(polar, polar.shots[0].id)
+    assert window.day._span == (0.0, 1440.0)
