@@ -11,7 +11,8 @@ from glintor.review import placing
 def sheet(window, qtbot):
     window.actions_by_id["site.edit"].trigger()
     (found,) = window.findChildren(SiteSheet)
-    qtbot.waitUntil(found.isVisible)
+    found.activateWindow()
+    qtbot.waitUntil(found.isActiveWindow)  # until then a key is the main window's
     return found
 
 

@@ -4,7 +4,7 @@ from zoneinfo import available_timezones
 
 import msgspec
 from PyQt6.QtCore import Qt, pyqtSignal
-from PyQt6.QtWidgets import QComboBox, QDialog, QFormLayout, QLineEdit, QVBoxLayout, QWidget
+from PyQt6.QtWidgets import QComboBox, QDialog, QFormLayout, QLineEdit, QPushButton, QVBoxLayout, QWidget
 
 from glintor.desktop.controls import Chips, Number, button, label, row
 from glintor.errors import InputError
@@ -64,15 +64,12 @@ class SiteSheet(QDialog):
         page.addLayout(row(self.way, self.lowest, None, spacing=12))
         page.addLayout(row(self.wind, self.clouds, self.mains, None, spacing=12))
         page.addWidget(self.trouble)
-        page.addLayout(
-            row(
-                None,
-                button("Leave it", self.reject),
-                button("Take over", self.take, main=True),
-                spacing=8,
-                stretch=False,
-            )
-        )
+        leave, take = button("Leave it", self.reject), button("Take over", self.take, main=True)
+        page.addLayout(row(None, leave, take, spacing=8, stretch=False))
+        for other in self.findChildren(QPushButton):
+            other.setAutoDefault(False)  # Return takes over, and presses nothing else
+        for line in (self.name, self.day):
+            line.returnPressed.connect(self.take)
 
     def _choose_mains(self, hz: float) -> None:
         self._mains_hz = hz
