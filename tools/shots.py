@@ -7,6 +7,12 @@ import time
 from pathlib import Path
 
 os.environ.setdefault("QT_QPA_PLATFORM", "offscreen")
+_FRAMES: tuple[tuple[int, float, dict[str, float]], ...] = (  # clip, moment, view
+    (1, 3.0, {"yaw_deg": 8.0, "pitch_deg": -4.0, "fov_deg": 105.0, "bend": 0.2}),
+    (3, 2.0, {"yaw_deg": -8.0, "pitch_deg": -6.0, "fov_deg": 105.0, "bend": 0.25}),
+    (2, 2.0, {"pitch_deg": -90.0, "fov_deg": 280.0, "bend": 1.0}),
+    (5, 4.0, {"yaw_deg": 0.0, "pitch_deg": -5.0, "fov_deg": 110.0, "bend": 0.2}),
+)
 DESKS = ("place", "expose", "record", "offload", "reframe", "export")
 
 
@@ -56,6 +62,30 @@ def main() -> None:
         settle()
         window.grab().save(str(folder / "reframe-globe.png"))
         window.close()
+        _montage(folder / "hollin-cut.png")
+
+
+def _montage(target: Path) -> None:
+    """Four frames of the day's films on one picture."""
+    import numpy as np
+
+    from glintor.demo.day import DAY_CLIPS
+    from glintor.media.picture import write_picture
+    from glintor.media.read import LatestReader
+    from glintor.pixels import colour
+    from glintor.pixels.reproject import Filter, Reprojector
+    from glintor.pixels.yuv import Sphere
+    from glintor.sphere.view import View
+
+    frames = []
+    for number, at_s, view in _FRAMES:
+        reader = LatestReader(next(clip.file for clip in DAY_CLIPS if clip.number == number))
+        decoded = reader.at(at_s)
+        assert decoded is not None
+        frames.append(colour.rgb(Reprojector((800, 450), Filter.FINE).draw(Sphere(decoded.picture), View(**view))))
+        reader.close()
+    write_picture(target, np.vstack([np.hstack(frames[:2]), np.hstack(frames[2:])]))
+    print(target)
 
 
 if __name__ == "__main__":
