@@ -239,12 +239,12 @@ def test_a_turned_camera_sees_the_same_place_turned():
 
 def test_blur_is_angular_speed_times_time_times_density(monkeypatch):
     """The sun's disc smears into a line: speed x time x W / 360, out of the averaged sub-frames."""
-    speed_deg_s, shutter_s, width = 30.0, 0.25, 1440
+    speed_deg_s, shutter_s, width = 30.0, 0.25, 720
     unheld = lambda recording, scene: see(scene, recording.size_px, smooth=False).luminance  # noqa: E731
     monkeypatch.setattr("glintor.simulation.camera.picture_of", unheld)  # smoothing holds the sun to what clips
     shot = msgspec.structs.replace(ROOF, exposure=msgspec.structs.replace(ROOF.exposure, shutter_s=shutter_s))
     lengths = []
-    for samples in (1, 48):
+    for samples in (1, 24):
         roll = Roll(Recording(shot, SITE, CAMERA, 1.0, width, steady=False, blur_samples=samples))
         slow = 0.02  # Hz: about zero its sine is a straight line
         turn = np.radians(speed_deg_s) / (2 * np.pi * slow)

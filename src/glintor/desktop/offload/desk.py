@@ -124,7 +124,7 @@ class OffloadDesk(Desk):
             rows.append(
                 (
                     take.name,
-                    Path(take.card_file).name if there else "not there",
+                    Path(take.card_file).name if there else "not there" if take.card_file else "another card",
                     f"{take.size_bytes / 1e6:.1f} MB",
                     Path(take.safe_file).name if take.safe_file else "not yet",
                     take.xxh64 or "-",
