@@ -14,12 +14,11 @@ from glintor.placement.layout import Layout, layout
 from glintor.placement.review import place_findings
 from glintor.placement.sun import day_span
 from glintor.project.model import Camera, Cut, Exposure, Placement, Project, Shot, Site, Take, take_of
+from glintor.project.sky import sun_of
 from glintor.project.store import clip_file
 from glintor.reframing.path import ViewPath
 from glintor.reframing.review import Limits, review_path
 from glintor.reframing.track import Track, read_track, track_file
-from glintor.simulation.foresight import foresight
-from glintor.simulation.rig import sun_of
 
 SUBJECT = "Mira"
 
@@ -64,6 +63,8 @@ def placing(project: Project, shot: Shot) -> list[Finding]:
 def scene_light(shot_id: str, placement: Placement, start_min: float, site: Site, camera: Camera) -> Light:
     """The light of the simulated place round the camera, metered in a small sphere."""
     shot = Shot(id=shot_id, name="", start_min=start_min, length_min=1, placement=placement, exposure=Exposure())
+    from glintor.simulation.foresight import foresight  # the window starts without it
+
     _, luminance, _ = foresight(shot, site, camera, 240)
     return meter(luminance)
 

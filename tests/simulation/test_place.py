@@ -11,6 +11,7 @@ from glintor.exposure.metering import meter
 from glintor.exposure.values import ev_of_luminance
 from glintor.placement import seam
 from glintor.placement.sun import Sun
+from glintor.project.sky import sun_of
 from glintor.simulation import table as rt
 from glintor.simulation.camera import Recording, Roll
 from glintor.simulation.motion import Motion
@@ -18,7 +19,7 @@ from glintor.simulation.people import Parts
 from glintor.simulation.place import LOCK_FILL_S, Light, Rig, bare, build, carrier_s, masks, render_sphere, see
 from glintor.simulation.pose import Pose, levelled, turned
 from glintor.simulation.raytrace import _sky
-from glintor.simulation.rig import light_of, rig_of, sun_of
+from glintor.simulation.rig import light_of, rig_of
 from glintor.simulation.sound import RATE_HZ, Clock, Heard, place_sound
 from glintor.sphere.equirect import direction, lonlat_deg, lonlat_of_pixel, pixel
 

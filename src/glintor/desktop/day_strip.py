@@ -11,7 +11,7 @@ from glintor.desktop.charts.sheet import Sheet
 from glintor.placement.review import clock
 from glintor.placement.sun import day_span
 from glintor.project.model import Project
-from glintor.simulation.rig import sun_of
+from glintor.project.sky import sun_of
 
 _LEFT, _BASE = 150, 52
 

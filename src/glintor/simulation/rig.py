@@ -1,8 +1,8 @@
 """From a shot of the document to the camera in the simulated place."""
 
 from glintor.placement.mounts import lens_height_m, setup_by_id
-from glintor.placement.sun import Sun, local_time, sun_at
 from glintor.project.model import Camera, Placement, Site
+from glintor.project.sky import sun_of
 from glintor.simulation.place import Light, Rig
 
 
@@ -26,11 +26,6 @@ def rig_of(placement: Placement, camera: Camera) -> Rig:
         subject_ahead_m=placement.subject_ahead_m,
         subject_left_m=placement.subject_left_m,
     )
-
-
-def sun_of(site: Site, minute: float) -> Sun:
-    """Where the sun stands over the site at a minute of its day."""
-    return sun_at(site.lat_deg, site.lon_deg, local_time(site.day, site.zone, minute))
 
 
 def light_of(site: Site, minute: float) -> Light:

@@ -17,17 +17,14 @@ from glintor.desktop.place.side_view import SideView
 from glintor.export.formats import FORMATS
 from glintor.exposure.solve import solve
 from glintor.finding import Finding
-from glintor.pixels.reproject import Filter, Reprojector
 from glintor.placement import seam
 from glintor.placement.carriers import CARRIERS
 from glintor.placement.layout import Layout
 from glintor.placement.mounts import SETUPS, held_in_reach, setup_by_id
 from glintor.project.model import Camera, Placement, Project, Shot, Site
+from glintor.project.sky import sun_of
 from glintor.reframing.path import Keyframe, ViewPath, focal_scale
 from glintor.review import layout_of, light_of_shot, placing
-from glintor.simulation.foresight import foresight
-from glintor.simulation.place import STAGES
-from glintor.simulation.rig import sun_of
 from glintor.sphere.view import View, vertical_fov_deg
 
 _STAGE_WORDS = {
@@ -57,7 +54,7 @@ class PlaceDesk(Desk):
         self.sticks = Chips("Stick", [])
         self.stage = QComboBox()
         self.stage.setAccessibleName("Where")
-        for stage in STAGES:
+        for stage in _STAGE_WORDS:
             self.stage.addItem(_STAGE_WORDS[stage], stage)
         self.heading = Number("Front lens", "°", -180, 180, 5, 0)
         self.lean = Number("Lean", "°", -60, 60, 1, 0)
@@ -238,6 +235,9 @@ def _for_shape(view: View, size_px: tuple[int, int]) -> View:
 
 def _foresee(shot: Shot, site: Site, camera: Camera, view: View, width_px: int):  # type: ignore[no-untyped-def]
     """The sphere and each format's frame, exposed so that the place can be seen whatever the shot is set to."""
+    from glintor.pixels.reproject import Filter, Reprojector
+    from glintor.simulation.foresight import foresight
+
     light = light_of_shot(Project(site=site, camera=camera), shot)
     fit = solve(light.mean, shot.exposure.rate_fps, camera.sensor)
     exposure = msgspec.structs.replace(shot.exposure, shutter_s=fit.shutter_s, iso=fit.iso, nd_stops=fit.nd_stops)
