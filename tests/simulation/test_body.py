@@ -125,7 +125,7 @@ def test_what_a_camera_refuses(card):
     camera.set_options(Options(MODES["photo"]))
     with pytest.raises(NotPossible, match="no films"):
         camera.start()
-    camera.ended_because, camera._body = "it grew too hot", Body(inner_c=61.0)
+    camera._body = Body(inner_c=61.0, hot=True)
     with pytest.raises(TooHot):
         camera.take_picture()
     camera.rest(60.0)
@@ -149,4 +149,6 @@ def test_budgets():
     assert card_min(128e9, 100.0) == pytest.approx(170.67, abs=0.01)  # GB x 8000 / Mbit/s / 60
     hour = Body().after(40.0, 20.0, recording=True, wireless=False)
     assert hour.charge == pytest.approx(0.5) and hour.inner_c < HOT_C
-    assert Body().after(40.0, 38.0, recording=True, wireless=False).inner_c > HOT_C
+    hot = Body().after(40.0, 38.0, recording=True, wireless=False)
+    assert hot.inner_c > HOT_C and hot.hot and hot.after(3.0, 20.0, recording=False, wireless=False).hot
+    assert not hot.after(60.0, 20.0, recording=False, wireless=False).hot

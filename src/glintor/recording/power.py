@@ -28,14 +28,15 @@ def card_min(free_bytes: float, mbit_s: float) -> float:
 
 @dataclass(frozen=True, slots=True)
 class Body:
-    """Charge (0 to 1) and inner temperature of a camera."""
+    """Charge (0 to 1) and inner temperature of a camera; hot from HOT_C on until it has cooled to COOL_AGAIN_C."""
 
     charge: float = 1.0
     inner_c: float = 18.0
+    hot: bool = False
 
     def after(self, minutes: float, air_c: float, *, recording: bool, wireless: bool) -> "Body":
         """So many minutes later: charge runs down evenly, warmth goes towards the air plus the electronics' rise."""
         drain = minutes / battery_min(air_c, wireless=wireless) * (1.0 if recording else STANDBY_SHARE)
         aim = air_c + (_RISE_C if recording else _RISE_C * 0.3)
         inner = aim + (self.inner_c - aim) * math.exp(-minutes / _WARMING_MIN)
-        return Body(max(self.charge - drain, 0.0), inner)
+        return Body(max(self.charge - drain, 0.0), inner, inner >= HOT_C or (self.hot and inner > COOL_AGAIN_C))

@@ -15,7 +15,7 @@ from glintor.media.picture import write_picture
 from glintor.offload.copy import bring_over
 from glintor.project.model import Take
 from glintor.recording.link import BatteryLow, Busy, CardFile, CardFull, CardGone, NotPossible, Options, State, TooHot
-from glintor.recording.power import COOL_AGAIN_C, HOT_C, Body, battery_min, card_min
+from glintor.recording.power import Body, battery_min, card_min
 from glintor.simulation.camera import ON_CARD, Recording, Roll, record
 
 LEAST_CHARGE = 0.02
@@ -114,7 +114,7 @@ class SimulatedCamera:
         self._idle()
         if self._body.charge <= LEAST_CHARGE:
             raise BatteryLow("The battery is flat.", unharmed="Nothing was begun.", advice="Put a charged one in.")
-        if self._body.inner_c > COOL_AGAIN_C and self.ended_because == "it grew too hot":
+        if self._body.hot:
             raise TooHot(
                 "The camera is still too hot.", unharmed="What it recorded is on the card.", advice="Shade it."
             )
@@ -169,7 +169,7 @@ class SimulatedCamera:
             reasons = (
                 (self._ending.is_set(), "it was stopped"),
                 (body.charge <= LEAST_CHARGE, "the battery ran flat"),
-                (body.inner_c >= HOT_C, "it grew too hot"),
+                (body.hot, "it grew too hot"),
                 (packed_bytes >= room - _TAIL_BYTES, "the card is full"),
             )
             self.ended_because = next((words for true, words in reasons if true), "")
