@@ -27,7 +27,7 @@ from glintor.review import exposing, light_of_shot
 from glintor.simulation.foresight import foresight
 from glintor.simulation.sensor import CURVES
 
-_RATES = (24.0, 25.0, 30.0, 50.0)
+_RATES = (24.0, 25.0, 30.0, 50.0, 100.0)
 _ISOS = (100.0, 200.0, 400.0, 800.0, 1600.0, 3200.0)
 _BATTERY_MIN, _CARD_GB = 80.0, 128.0  # common practice, no source: one battery, a usual card
 
@@ -74,7 +74,7 @@ class ExposeDesk(Desk):
     def __init__(self, document: Document, jobs: Jobs) -> None:
         super().__init__(document, jobs)
         self.ladder = Ladder()
-        self.rate = Chips("Frame rate", [(r, f"{r:g}") for r in _RATES])
+        self.rate = Chips("Rate, fps", [(r, f"{r:g}") for r in _RATES])
         self.shutter = Number("Shutter 1/", " s", 2, 8000, 10, 0)
         self.iso = Chips("ISO", [(i, f"{i:g}") for i in _ISOS])
         self.nd = Chips("Filter", [(n, nd_text(n)) for n in ND_STOPS])
@@ -87,7 +87,7 @@ class ExposeDesk(Desk):
         )
         self.figures = Figures(("shutter angle", "blur at 30°/s", "gap between", "lamps", "against light"))
         self.figures2 = Figures(("front to rear", "scene holds", "frame holds"))
-        self.picture = SphereView("The sphere at this setting", (300, 150))
+        self.picture = SphereView("The sphere at this setting", (240, 60))
         self.bars = BudgetBars()
         self._worker = Newest("exposed picture")
         self._worker.finished.connect(lambda _key, pixels: self.picture.show_sphere(marks.image(pixels), SphereMarks()))
