@@ -15,6 +15,7 @@ from glintor.errors import GlintorError, InputError
 from glintor.files import write_bytes
 
 _open: list[Window] = []
+_REMEMBER_MS = 500  # not before the first picture
 _kept: list[QApplication] = []  # Qt ends when Python lets go of the application
 
 
@@ -74,7 +75,7 @@ def build_window(path: str | None = None) -> QMainWindow:
     jobs.hold_back()
     QTimer.singleShot(0, lambda: QTimer.singleShot(0, jobs.go_on))
     window = Window(document, open_file=_replace)
-    _remember(file)
+    QTimer.singleShot(_REMEMBER_MS, lambda: _remember(file))
     return window
 
 

@@ -182,6 +182,8 @@ class SphereView(Sheet):
         elif self._empty:
             p.fillRect(box, theme.colours()["sheet"])
             marks.text(p, box.center().x(), box.top() + 24, self._empty, colour="soft", align="middle")
+        else:
+            return  # marks on a picture that is not there yet say nothing
         p.setClipRect(box)
         self._draw_seam(p, box)
         m = self._marks

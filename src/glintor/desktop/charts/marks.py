@@ -81,18 +81,17 @@ def pennant(painter: QPainter, x: float, y: float, *, chosen: bool) -> None:
 
 def polyline(xs: NDArray[np.float64], ys: NDArray[np.float64], jump: float = np.inf) -> QPainterPath:
     """A path through points; broken where it leaps by more than `jump` or is not a number."""
-    path, drawing = QPainterPath(), False
-    last = QPointF()
-    for x, y in zip(xs, ys, strict=True):
-        if not (np.isfinite(x) and np.isfinite(y)):
-            drawing = False
-            continue
-        point = QPointF(float(x), float(y))
-        if drawing and abs(point.x() - last.x()) <= jump and abs(point.y() - last.y()) <= jump:
-            path.lineTo(point)
+    points = np.stack([xs, ys], axis=1).astype(np.float64)
+    known = np.all(np.isfinite(points), axis=1)
+    points[~known] = np.nan
+    with np.errstate(invalid="ignore"):
+        joined = np.all(np.abs(np.diff(points, axis=0, prepend=np.nan)) <= jump, axis=1)
+    path = QPainterPath()
+    for (x, y), join in zip(points[known].tolist(), joined[known], strict=True):
+        if join:
+            path.lineTo(x, y)
         else:
-            path.moveTo(point)
-        drawing, last = True, point
+            path.moveTo(x, y)
     return path
 
 

@@ -74,7 +74,7 @@ class ExposeDesk(Desk):
     def __init__(self, document: Document, jobs: Jobs) -> None:
         super().__init__(document, jobs)
         self.ladder = Ladder()
-        self.rate = Chips("Rate, fps", [(r, f"{r:g}") for r in _RATES])
+        self.rate = Chips("Rate", [(r, f"{r:g}") for r in _RATES])
         self.shutter = Number("Shutter 1/", " s", 2, 8000, 10, 0)
         self.iso = Chips("ISO", [(i, f"{i:g}") for i in _ISOS])
         self.nd = Chips("Filter", [(n, nd_text(n)) for n in ND_STOPS])
