@@ -29,6 +29,7 @@ class Finding(msgspec.Struct, frozen=True, kw_only=True):
     """One thing worth knowing about a shot.
 
     value, limit   in `unit`; NaN where the finding has no number
+    explained      the formula in words, what goes into it, and its source
     start_s, end_s the part of the clip it concerns, NaN for the whole shot
     """
 
@@ -44,6 +45,7 @@ class Finding(msgspec.Struct, frozen=True, kw_only=True):
     start_s: float = float("nan")
     end_s: float = float("nan")
     cure: Cure | None = None
+    explained: str = ""
 
     @property
     def measure(self) -> str:

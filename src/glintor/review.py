@@ -4,15 +4,20 @@ from collections.abc import Callable
 from functools import lru_cache
 from pathlib import Path
 
+import msgspec
+
 from glintor.errors import GlintorError
 from glintor.exposure.metering import Light, meter
 from glintor.exposure.motion import pan_limit_deg_s, shutter_angle_deg
 from glintor.exposure.review import exposure_findings
 from glintor.finding import Finding, Level, worst_first
 from glintor.placement import seam
+from glintor.placement.given import Given
 from glintor.placement.layout import Layout, layout
+from glintor.placement.mounts import setup_by_id
 from glintor.placement.review import place_findings
 from glintor.placement.sun import day_span
+from glintor.placement.wish import Candidate, Proposal, Wish, proposals
 from glintor.project.model import Camera, Cut, Exposure, Placement, Project, Shot, Site, Take, take_of
 from glintor.project.sky import sun_of
 from glintor.project.store import clip_file
@@ -38,25 +43,41 @@ def layout_of(site: Site, placement: Placement, minute: float) -> Layout:
     )
 
 
+def at_place(placement: Placement, candidate: Candidate, heading_deg: float) -> Placement:
+    """A placement with the free values of a proposal in it."""
+    return msgspec.structs.replace(
+        placement, setup=candidate.setup.id, stick_m=candidate.stick_m, ahead_m=round(candidate.ahead_m, 2),
+        left_m=round(candidate.left_m, 2), lean_deg=candidate.lean_deg, heading_deg=heading_deg, tilt_deg=0.0,
+    )  # fmt: skip
+
+
+def wished(project: Project, shot: Shot, wish: Wish) -> list[Proposal]:
+    """Placements of this shot's carrier that come nearest to a wished look, the best of each set-up first."""
+    placement = shot.placement
+    setup = setup_by_id(placement.setup)
+    planner = lambda c, heading: layout_of(project.site, at_place(placement, c, heading), shot.start_min)  # noqa: E731
+    subject = (placement.subject_ahead_m, placement.subject_left_m)
+    return proposals(setup.carrier, wish, given_of(project, shot), planner, subject)
+
+
+def given_of(project: Project, shot: Shot) -> Given:
+    """What the Place desk's findings take besides the geometry."""
+    site, camera, placement = project.site, project.camera, shot.placement
+    mount = project.kit.mount_for(placement.setup)
+    return Given(
+        gap_m=camera.gap_m, overlap_deg=camera.overlap_deg, width_px=camera.width_px, camera_kg=camera.mass_kg, stick_m=placement.stick_m,
+        tilt_deg=placement.tilt_deg, lowest_m=site.lowest_m, branches_m=site.branches_m, power_line_m=site.power_line_m, lean_deg=site.lean_deg,
+        wind_m_s=site.wind_m_s, permission=site.permission, length_min=shot.length_min, start_min=shot.start_min,
+        sunset_min=day_span(site.lat_deg, site.lon_deg, site.day, site.zone)[1], kit=project.kit.kinds,
+        sections=project.kit.sections, torque_nm=mount.torque_nm if mount is not None else 0.0,
+    )  # fmt: skip
+
+
 def placing(project: Project, shot: Shot) -> list[Finding]:
     """The findings of the Place desk."""
-    site, camera, placement = project.site, project.camera, shot.placement
+    site, placement = project.site, shot.placement
     later: Callable[[float], Layout] = lambda minute: layout_of(site, placement, minute)  # noqa: E731
-    _, sunset = day_span(site.lat_deg, site.lon_deg, site.day, site.zone)
-    return place_findings(
-        later(shot.start_min),
-        gap_m=camera.gap_m,
-        overlap_deg=camera.overlap_deg,
-        width_px=camera.width_px,
-        stick_m=placement.stick_m,
-        tilt_deg=placement.tilt_deg,
-        lowest_m=site.lowest_m,
-        wind_m_s=site.wind_m_s,
-        length_min=shot.length_min,
-        start_min=shot.start_min,
-        sunset_min=sunset,
-        layout_at=later,
-    )
+    return place_findings(later(shot.start_min), given_of(project, shot), later)
 
 
 @lru_cache(maxsize=64)

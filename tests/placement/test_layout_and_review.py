@@ -5,9 +5,9 @@ import pytest
 from glintor.demo.day import CAMERA, SHOTS, SITE
 from glintor.errors import InputError
 from glintor.finding import Level
+from glintor.placement.clock import clock
 from glintor.placement.framing import head_to_feet, person_angle_deg
 from glintor.placement.mounts import SETUPS, held_in_reach, lens_height_m, setup_by_id
-from glintor.placement.review import clock
 from glintor.placement.sun import Sun
 from glintor.project.model import Project
 from glintor.review import layout_of, placing
@@ -110,7 +110,7 @@ def test_low_bridges_stop_a_long_stick():
     finding = found(roof(stick_m=1.2), "clearance")
     assert finding.level is Level.STOP and finding.value < 0.0
     assert found(roof(stick_m=float(finding.cure.value)), "clearance").level is Level.NOTE
-    assert found(PROJECT.shot("towpath-walk"), "clearance") is None
+    assert found(PROJECT.shot("wharf-portrait"), "clearance") is None
 
 
 def test_nearness_sun_and_safety_are_noted():

@@ -11,6 +11,7 @@ import platformdirs
 from glintor.media.encoding import Encoding
 from glintor.offload.copy import beside, bring_over, file_hash
 from glintor.offload.manifest import write_manifest
+from glintor.placement.windows import Wanted
 from glintor.project.model import Camera, Cut, Exposure, Placement, Project, Shot, Site, Take
 from glintor.project.store import write_project
 from glintor.recording.link import Options, Program
@@ -25,7 +26,8 @@ CLIPS = Path(__file__).parent / "clips"
 
 SITE = Site(
     name="Hollin Cut", day="2026-09-26", zone="Europe/London", lat_deg=52.9, lon_deg=-1.9, way_bearing_deg=110.0,
-    lowest_m=2.95, route=("Fennel Wharf", "Pell Lock", "Cobdale tunnel", "Ashby Reach"),
+    lowest_m=2.95, permission="free",
+    hazards="Low bridges, deep water at the lock, darkness in the tunnel", route=("Fennel Wharf", "Pell Lock", "Cobdale tunnel", "Ashby Reach"),
 )  # fmt: skip
 CAMERA = Camera()
 _BRIGHT = Exposure(rate_fps=24.0, shutter_s=1.0 / 50.0, iso=100.0, nd_stops=6.0)
@@ -33,6 +35,7 @@ _BRIGHT = Exposure(rate_fps=24.0, shutter_s=1.0 / 50.0, iso=100.0, nd_stops=6.0)
 SHOTS = (
     Shot(
         id="wharf-portrait", name="Wharf portrait", start_min=8 * 60 + 10, length_min=25,
+        purpose="who steers today", story="Fennel Wharf", film_s=10.0, light=Wanted(not_after_min=600.0),
         placement=Placement(
             setup="mini_tripod", stage="wharf", ahead_m=-1.2, left_m=0.4, stick_m=1.2, heading_deg=-15.0,
             subject_ahead_m=0.8, subject_left_m=0.9,
@@ -41,6 +44,7 @@ SHOTS = (
     ),
     Shot(
         id="towpath-walk", name="Towpath walk", start_min=9 * 60 + 20, length_min=40,
+        purpose="from planet to path: where we are", story="Fennel Wharf", film_s=12.0,
         placement=Placement(
             setup="held_stick", stage="towpath", ahead_m=0.95, left_m=0.05, stick_m=1.2, heading_deg=180.0,
             subject_ahead_m=0.0, subject_left_m=0.0,
@@ -49,6 +53,7 @@ SHOTS = (
     ),
     Shot(
         id="roof-cobdale", name="Roof through Cobdale", start_min=10 * 60 + 36, length_min=65,
+        purpose="into the dark with her", story="Cobdale tunnel", film_s=15.0, fit_min=15.0,
         placement=Placement(
             setup="rail_clamp", stage="cobdale", ahead_m=-2.9, left_m=0.74, stick_m=0.7, heading_deg=180.0,
             subject_ahead_m=-6.15, subject_left_m=0.30, subject_up_m=-0.845,
@@ -57,6 +62,7 @@ SHOTS = (
     ),
     Shot(
         id="pell-lock", name="Pell Lock rising", start_min=12 * 60 + 25, length_min=55,
+        purpose="the boat rises", story="Pell Lock", film_s=12.0, aspects=("16:9", "1:1"), fit_min=10.0,
         placement=Placement(
             setup="weighted_foot", stage="lock", ahead_m=-7.6, left_m=0.2, stick_m=1.6, heading_deg=60.0,
             subject_ahead_m=-5.75, subject_left_m=-3.3, subject_up_m=-0.6,
@@ -65,6 +71,7 @@ SHOTS = (
     ),
     Shot(
         id="stern-third-person", name="Stern, third person", start_min=14 * 60 + 10, length_min=50,
+        purpose="she and the way, seen as by a companion", story="Cobdale tunnel", film_s=20.0, fit_min=15.0,
         placement=Placement(
             setup="rail_clamp", stage="cobdale", ahead_m=-4.3, left_m=-0.74, stick_m=1.2, heading_deg=205.0, tilt_deg=1.5,
             subject_ahead_m=-6.15, subject_left_m=0.30, subject_up_m=-0.845,
@@ -73,6 +80,7 @@ SHOTS = (
     ),
     Shot(
         id="tunnel-mouth", name="Tunnel mouth", start_min=16 * 60 + 15, length_min=35,
+        purpose="a picture that holds dark and bright", story="Cobdale tunnel", film_s=5.0, light=Wanted(not_before_min=900.0),
         placement=Placement(
             setup="mini_tripod", stage="cobdale", ahead_m=15.0, left_m=-0.3, stick_m=0.7, heading_deg=20.0,
             subject_ahead_m=16.6, subject_left_m=0.1,

@@ -8,7 +8,7 @@ from glintor.desktop import theme
 from glintor.desktop.charts import marks
 from glintor.desktop.charts.scale import Scale
 from glintor.desktop.charts.sheet import Sheet
-from glintor.placement.review import clock
+from glintor.placement.clock import clock
 from glintor.placement.sun import day_span
 from glintor.project.model import Project
 from glintor.project.sky import sun_of

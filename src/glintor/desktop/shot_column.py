@@ -7,8 +7,8 @@ from glintor.desktop import theme
 from glintor.desktop.charts import marks
 from glintor.desktop.charts.sheet import Sheet
 from glintor.finding import Level
+from glintor.placement.clock import clock
 from glintor.placement.mounts import setup_by_id
-from glintor.placement.review import clock
 from glintor.project.model import Project, Shot
 
 _HEIGHT = 84

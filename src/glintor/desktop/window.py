@@ -37,7 +37,7 @@ from glintor.desktop.shot_column import ShotColumn
 from glintor.desktop.work_line import WorkLine
 from glintor.errors import GlintorError
 from glintor.finding import Finding, Level, worst_first
-from glintor.placement.review import clock
+from glintor.placement.clock import clock
 from glintor.project.model import Project, Shot, Take, fresh_id, with_take
 from glintor.project.store import films_folder
 

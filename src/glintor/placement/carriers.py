@@ -7,7 +7,9 @@ from dataclasses import dataclass
 class Carrier:
     """surface_m: height of the surface over the water; half_width_m: where it ends sideways; below it lies the water.
 
-    subject_m: the usual subject's feet, ahead, left and up from the carrier's middle and surface.
+    subject_m  the usual subject's feet, ahead, left and up from the carrier's middle and surface
+    outline    corners (ahead, left) of what is seen from above; empty where nothing stands there
+    busy       whether who moves it needs both hands for that
     """
 
     id: str
@@ -16,21 +18,43 @@ class Carrier:
     half_width_m: float
     subject_m: tuple[float, float, float]
     speed_m_s: float = 0.0
+    outline: tuple[tuple[float, float], ...] = ()
+    busy: bool = False
 
 
 BANK_M = 0.35
-# Speeds: 4 mph, the usual limit on narrow canals, and a stroll (common practice, no source).
+_HULL = (
+    (-7.3, -0.75),
+    (-7.0, -1.05),
+    (5.0, -1.05),
+    (6.6, -0.62),
+    (7.5, 0.0),
+    (6.6, 0.62),
+    (5.0, 1.05),
+    (-7.0, 1.05),
+    (-7.3, 0.75),
+)
+_WHEELS = (
+    (-0.87, -0.04), (0.30, -0.04), (0.42, -0.30), (0.48, -0.30), (0.46, -0.04), (0.87, -0.04), (0.87, 0.04), (0.46, 0.04), (0.48, 0.30),
+    (0.42, 0.30), (0.30, 0.04), (-0.87, 0.04),
+)  # fmt: skip
+_BODY = ((-1.9, -0.78), (-1.7, -0.85), (1.6, -0.85), (1.9, -0.7), (1.9, 0.7), (1.6, 0.85), (-1.7, 0.85), (-1.9, 0.78))  # fmt: skip
+# Speeds: 4 mph, the usual limit on narrow canals; a stroll; an easy ride; a lane (common practice, no source).
 CARRIERS = {
     "boat": Carrier(
-        id="boat",
-        words="Tansy",
-        surface_m=1.62,
-        half_width_m=0.90,
-        subject_m=(-6.15, 0.30, 0.775 - 1.62),
-        speed_m_s=1.79,
+        id="boat", words="Tansy", surface_m=1.62, half_width_m=0.90, subject_m=(-6.15, 0.30, 0.775 - 1.62), speed_m_s=1.79, outline=_HULL,
+        busy=True,
     ),
     "walker": Carrier(
         id="walker", words="Mira walking", surface_m=BANK_M, half_width_m=1e9, subject_m=(0.0, 0.0, 0.0), speed_m_s=1.25
     ),
+    "cycle": Carrier(
+        id="cycle", words="bicycle", surface_m=BANK_M, half_width_m=1e9, subject_m=(-0.05, 0.0, 0.26), speed_m_s=4.0, outline=_WHEELS,
+        busy=True,
+    ),
+    "car": Carrier(
+        id="car", words="open car", surface_m=BANK_M, half_width_m=1e9, subject_m=(-0.15, 0.35, -0.42), speed_m_s=8.0, outline=_BODY,
+        busy=True,
+    ),
     "ground": Carrier(id="ground", words="the bank", surface_m=BANK_M, half_width_m=1e9, subject_m=(2.0, 0.5, 0.0)),
-}
+}  # fmt: skip

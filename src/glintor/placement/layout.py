@@ -95,7 +95,8 @@ class Layout:
         if self.sun.elevation_deg < 1.0:
             return np.zeros((0, 3))
         share = np.linspace(0.0, 1.0, points)[:, None]
-        return np.array([self.shadow_of(p) for p in self.foot + (self.camera - self.foot) * share])
+        foot = np.zeros(3) if self.setup.worn else self.foot  # whoever wears it throws a shadow from the ground up
+        return np.array([self.shadow_of(p) for p in foot + (self.camera - foot) * share])
 
     def subject_shadow(self, points: int = 12) -> Array:
         """(n, 3) points of the subject's shadow, feet first; (0, 3) with the sun down."""
@@ -125,9 +126,29 @@ class Layout:
         ahead, left, _ = self.subject - self.camera
         return head_to_feet(float(self.camera[2] - self.subject[2]), PERSON_M, float(np.hypot(ahead, left)))
 
-    def clearance_m(self, lowest_m: float) -> float:
-        """Room between the camera's top and the lowest thing overhead, both over the water."""
-        return lowest_m - (self.carrier.surface_m + float(self.camera[2]) + CAMERA_HALF_M)
+    def clearance_m(self, lowest_m: float, lean_deg: float = 0.0) -> float:
+        """Room between the camera's top and the lowest thing overhead, both over the water; the carrier may lean so far.
+
+        A point at the side y and height z goes to z cos(lean) + |y| sin(lean) on the outer side.
+        """
+        lean, up = np.radians(lean_deg), self.carrier.surface_m + float(self.camera[2]) + CAMERA_HALF_M
+        return float(lowest_m - (up * np.cos(lean) + abs(self.camera[1]) * np.sin(lean)))
+
+    def room_below_m(self, lean_deg: float = 0.0) -> float:
+        """Room between the camera's underside and the ground under it, or the water past the carrier's edge, leaning so far.
+
+        A point at the side y and height z goes to z cos(lean) - |y| sin(lean) on the inner side.
+        """
+        over_water = abs(float(self.camera[1])) > self.carrier.half_width_m or self.carrier.id == "boat"
+        lean, up = np.radians(lean_deg), float(self.camera[2]) - CAMERA_HALF_M
+        up += self.carrier.surface_m if over_water else 0.0
+        return float(up * np.cos(lean) - abs(self.camera[1]) * np.sin(lean))
+
+    @property
+    def sun_off_back_deg(self) -> float:
+        """How far the sun is, level, from standing right behind the camera as it looks at the subject: 0 behind, 180 ahead."""
+        off = self.sun_yaw_pitch_deg[0] - self.chest_yaw_pitch_deg[0]
+        return float(180.0 - abs((off + 180.0) % 360.0 - 180.0))
 
 
 def layout(

@@ -7,7 +7,8 @@ import msgspec
 from msgspec import Meta
 
 from glintor.errors import InputError
-from glintor.exposure.solve import Sensor
+from glintor.placement.windows import Wanted
+from glintor.project.kit import Camera, Kit, default_kit
 from glintor.reframing.path import Keyframe
 from glintor.reframing.retime import Stretch, Timeline
 from glintor.sphere.equirect import TOLD, Coverage
@@ -20,7 +21,14 @@ Identity = Annotated[str, Meta(min_length=1, max_length=64, pattern="^[A-Za-z0-9
 
 
 class Site(msgspec.Struct, frozen=True, kw_only=True, forbid_unknown_fields=True):
-    """The place and day. Bearings clockwise from true north; heights in metres over the water."""
+    """The place and day. Bearings clockwise from true north; heights in metres over the water.
+
+    branches_m    lowest branch or sign over the path, from the ground; lean_deg: how far a carrier leans or rolls
+    power_line_m  nearest power line to where the camera will be, 0 where none was seen
+    permission    to film there: not yet asked, given, or not needed
+    route         its places in order; track: its points, degrees north and east
+    leg_min       from one place of the route to the next
+    """
 
     name: str
     day: str
@@ -32,32 +40,14 @@ class Site(msgspec.Struct, frozen=True, kw_only=True, forbid_unknown_fields=True
     cloud_share: Annotated[float, Meta(ge=0, le=1)] = 0.34
     mains_hz: Positive = 50.0
     wind_m_s: NotNegative = 3.0
+    branches_m: Positive = 3.0
+    lean_deg: Annotated[float, Meta(ge=0, le=45)] = 3.0
+    power_line_m: NotNegative = 0.0
+    permission: Literal["unknown", "given", "free"] = "unknown"
+    hazards: str = ""
     route: tuple[str, ...] = ()
-
-
-class Camera(msgspec.Struct, frozen=True, kw_only=True, forbid_unknown_fields=True):
-    """A generic camera with two lenses: the gap between them decides what vanishes."""
-
-    name: str = "twin-lens 5.7K"
-    gap_m: Positive = 0.026
-    overlap_deg: Positive = 8.0
-    width_px: Annotated[int, Meta(ge=640, le=16384)] = 5760
-    f_number: Positive = 2.0
-    iso_min: Positive = 100.0
-    iso_max: Positive = 3200.0
-    shutter_min_s: Positive = 1.0 / 8000.0
-    stops: Positive = 11.0
-    mbit_s: Positive = 100.0
-
-    @property
-    def sensor(self) -> Sensor:
-        return Sensor(
-            f_number=self.f_number,
-            iso_min=self.iso_min,
-            iso_max=self.iso_max,
-            shutter_min_s=self.shutter_min_s,
-            stops=self.stops,
-        )
+    track: tuple[tuple[float, float], ...] = ()
+    leg_min: NotNegative = 15.0
 
 
 class Placement(msgspec.Struct, frozen=True, kw_only=True, forbid_unknown_fields=True):
@@ -65,7 +55,7 @@ class Placement(msgspec.Struct, frozen=True, kw_only=True, forbid_unknown_fields
 
     heading_deg  of the front lens, clockwise from the way ahead; lean_deg of the whole stick, sideways of the lenses
     tilt_deg     angle between the stick and the camera's own line (a joint that is not straight)
-    subject_...  the subject's feet, from the carrier's middle and surface
+    subject_...  the subject's feet, from the carrier's middle and surface; subject_goes_... how far it moves in the shot
     """
 
     setup: Identity
@@ -79,6 +69,9 @@ class Placement(msgspec.Struct, frozen=True, kw_only=True, forbid_unknown_fields
     subject_ahead_m: float = 0.0
     subject_left_m: float = 0.0
     subject_up_m: float = 0.0
+    subject_name: str = "Mira"
+    subject_goes_ahead_m: float = 0.0
+    subject_goes_left_m: float = 0.0
 
 
 class Exposure(msgspec.Struct, frozen=True, kw_only=True, forbid_unknown_fields=True):
@@ -142,13 +135,27 @@ class Cut(msgspec.Struct, frozen=True, kw_only=True, forbid_unknown_fields=True)
 
 
 class Shot(msgspec.Struct, frozen=True, kw_only=True, forbid_unknown_fields=True):
-    """What is to be filmed, from placement to cuts. start_min counts from local midnight."""
+    """What is to be filmed, from placement to cuts. start_min counts from local midnight.
+
+    purpose, story  what it is for, and where in the story and the route
+    film_s          how much of it the film is to show; aspects wanted
+    opening, closing  the views that the shot begins and ends with, where they are not the natural one
+    fit_min         to fit the camera before; light: what the shot asks for
+    """
 
     id: Identity
     name: str
     start_min: Annotated[float, Meta(ge=0, lt=1440)]
     length_min: Positive
     placement: Placement
+    purpose: str = ""
+    story: str = ""
+    film_s: NotNegative = 0.0
+    aspects: tuple[str, ...] = ("16:9", "9:16")
+    opening: Keyframe | None = None
+    closing: Keyframe | None = None
+    fit_min: NotNegative = 5.0
+    light: Wanted = Wanted()
     exposure: Exposure
     takes: tuple[Take, ...] = ()
     cuts: tuple[Cut, ...] = ()
@@ -160,6 +167,7 @@ class Project(msgspec.Struct, frozen=True, kw_only=True, forbid_unknown_fields=T
     glintor: int = FORMAT_VERSION
     site: Site
     camera: Camera = msgspec.field(default_factory=Camera)
+    kit: Kit = msgspec.field(default_factory=default_kit)
     shots: tuple[Shot, ...] = ()
 
     def shot(self, shot_id: str) -> Shot:

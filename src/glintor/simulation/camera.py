@@ -18,12 +18,13 @@ from glintor.files import whole_file
 from glintor.media.encoding import Encoding
 from glintor.media.write import FilmWriter
 from glintor.pixels import colour
+from glintor.placement.carriers import CARRIERS
 from glintor.project.model import Camera, Exposure, Shot, Site, Take
 from glintor.recording.link import CardGone, Options
 from glintor.reframing.track import track_file, write_track
 from glintor.simulation import optics
 from glintor.simulation.motion import Motion, inertial_file, inertial_log, motion_of, write_inertial
-from glintor.simulation.place import BOAT_SPEED_M_S, WALK_SPEED_M_S, Rig, Scene, Truth, build, see
+from glintor.simulation.place import Rig, Scene, Truth, build, see
 from glintor.simulation.pose import Pose
 from glintor.simulation.programs import Follower, Setting, setting_for
 from glintor.simulation.rig import light_of, rig_of
@@ -34,7 +35,7 @@ from glintor.simulation.sound import Clock, Heard, place_sound
 CLIP_WIDTHS_PX = (960, 1440, 1920, 2880)
 ON_CARD = Encoding(crf=23, preset="veryfast", aac_kbit_s=128, key_every_s=0.5)
 HDR_STOPS = 3.0  # by which the second exposure of an HDR film is shorter (judgement, no source)
-_AIR_M_S = {"boat": BOAT_SPEED_M_S, "walker": WALK_SPEED_M_S, "ground": 0.6}
+_AIR_M_S = {carrier.id: max(carrier.speed_m_s, 0.6) for carrier in CARRIERS.values()}
 
 
 @dataclass(frozen=True, slots=True)

@@ -39,9 +39,17 @@ _CARRIERS: dict[str, tuple[tuple[float, tuple[float, float, float], tuple[float,
         (STEP_HZ / 2.0, (0.0, 14.0, 0.0), (0.9, 0.0, 0.6)),
         (0.25, (0.0, 0.0, 0.0), (0.6, 0.5, 1.2)),
     ),
+    "cycle": ((1.1, (2.0, 9.0, 0.0), (1.6, 0.0, 0.5)), (7.0, (0.0, 0.0, 4.0), (0.0, 0.25, 0.0))),
+    "car": ((1.3, (0.0, 4.0, 9.0), (0.4, 0.5, 0.0)), (11.0, (0.0, 0.2, 0.6), (0.05, 0.05, 0.0))),
     "ground": ((0.4, (0.0, 0.0, 0.0), (0.01, 0.01, 0.0)),),
 }
-_DRIVE_M_S2 = {"boat": 0.12, "walker": 0.5, "ground": 0.03}  # what sets the stick swaying, at its foot
+_DRIVE_M_S2 = {
+    "boat": 0.12,
+    "walker": 0.5,
+    "cycle": 0.8,
+    "car": 0.4,
+    "ground": 0.03,
+}  # what sets the stick swaying, at its foot
 
 
 @dataclass(frozen=True, slots=True, eq=False)

@@ -11,7 +11,7 @@ from glintor.pixels.bands import in_bands
 from glintor.placement import seam
 from glintor.placement.carriers import BANK_M, CARRIERS
 from glintor.placement.sun import Sun
-from glintor.simulation import boat, people
+from glintor.simulation import boat, people, vehicles
 from glintor.simulation import table as rt
 from glintor.simulation.people import Parts, Point
 from glintor.simulation.pose import Pose, levelled
@@ -19,7 +19,6 @@ from glintor.simulation.pose import Pose, levelled
 Array = NDArray[np.float64]
 STAGES = ("wharf", "towpath", "cobdale", "lock")
 FAR = 1e9
-BOAT_SPEED_M_S, WALK_SPEED_M_S = CARRIERS["boat"].speed_m_s, CARRIERS["walker"].speed_m_s
 OVERCAST = 0.9
 LOCK_RISE_M, LOCK_FILL_S = 2.0, 300.0
 GROUND_Z = BANK_M
@@ -31,12 +30,13 @@ class Rig:
     """The camera in the place: its set-up and where it stands, relative to the carrier (scene axes).
 
     ahead_m, left_m  of the lens from the carrier's origin; height_m over the surface it stands or is clamped on
+    hangs            the stick is over the camera
     heading_deg      of the front lens, clockwise from the carrier's way ahead
     stick_m          length of the stick under the camera, 0 without; tilt_deg off the camera's line
     """
 
     stage: str
-    carrier: str  # "boat", "walker" or "ground"
+    carrier: str  # an id of CARRIERS
     ahead_m: float
     left_m: float
     height_m: float
@@ -49,6 +49,8 @@ class Rig:
     gap_m: float
     subject_ahead_m: float
     subject_left_m: float
+    hangs: bool = False
+    worn: bool = False  # somebody wears the camera; the subject is another
 
 
 @dataclass(frozen=True, slots=True)
@@ -239,8 +241,8 @@ def _rows(stage: str) -> Array:
 def carrier_s(rig: Rig, time_s: float) -> float:
     """Where along the canal the carrier's origin is, metres."""
     if rig.carrier == "boat" and rig.stage == "cobdale":
-        return 4.0 + BOAT_SPEED_M_S * time_s
-    return WALK_SPEED_M_S * time_s if rig.carrier == "walker" else 0.0
+        return 4.0 + CARRIERS["boat"].speed_m_s * time_s
+    return 0.0 if rig.carrier in ("boat", "ground") else CARRIERS[rig.carrier].speed_m_s * time_s
 
 
 def walker_n(time_s: float) -> float:
@@ -286,7 +288,7 @@ def build(rig: Rig, light: Light, time_s: float, *, moved: Pose | None = None, a
     if rig.carrier == "boat":
         surface = boat_z + boat.ROOF_Z
         cs, cn = boat_s, boat_n
-    elif rig.carrier == "walker":
+    elif rig.carrier != "ground":
         cs, cn = origin, walker_n(time_s)
     else:
         cs, cn = 0.0, 6.0 if rig.stage != "lock" else 3.6
@@ -294,10 +296,16 @@ def build(rig: Rig, light: Light, time_s: float, *, moved: Pose | None = None, a
     eye, turn = np.array([cs + rig.ahead_m, cn + rig.left_m, surface + rig.height_m]), levelled(rig.heading_deg)
     if moved is not None:
         eye, turn = eye + moved.position_m, turn @ moved.turn
-    hand = _holding_hand(rig, eye, cs, cn) if rig.carrier == "walker" else None
+    hand = _holding_hand(rig, eye, cs, cn) if rig.carrier == "walker" and not rig.worn else None
+    if rig.carrier in ("cycle", "car"):
+        parts = vehicles.cycle_parts if rig.carrier == "cycle" else vehicles.car_parts
+        builder.groups.append(parts(cs, cn, surface))
+    alone = math.hypot(rig.subject_ahead_m, rig.subject_left_m) < 0.5
+    if rig.worn and not alone:
+        people.add_person(builder.group(), (cs, cn, surface), 0.0, time_s, stride=0.42)
     person = builder.group()
     person.owner = rt.SUBJECT
-    head = _subject(person, rig, eye, (boat_s, boat_n, boat_z), (cs, cn), time_s, hand)
+    head = _subject(person, rig, eye, (boat_s, boat_n, boat_z), (cs, cn), time_s, hand, walking=rig.worn and alone)
     _stick(builder, rig, eye, hand, apart)
     pose = Pose(eye, turn)
     site[rt.ORIGIN] = boat_s
@@ -328,10 +336,27 @@ def _head(light: Light, time_s: float) -> Array:
 
 
 def _subject(
-    parts: Parts, rig: Rig, eye: Array, hull: Point, carrier: tuple[float, float], time_s: float, holding: Array | None
+    parts: Parts,
+    rig: Rig,
+    eye: Array,
+    hull: Point,
+    carrier: tuple[float, float],
+    time_s: float,
+    holding: Array | None,
+    *,
+    walking: bool,
 ) -> Point:
     s, n, z = hull
-    if rig.carrier == "boat" or rig.stage == "lock":
+    if rig.carrier in ("cycle", "car"):
+        up = CARRIERS[rig.carrier].subject_m[2]
+        seat = (carrier[0] + rig.subject_ahead_m, carrier[1] + rig.subject_left_m, GROUND_Z + up)
+        if rig.carrier == "car":
+            grips = [(carrier[0] + 0.30, carrier[1] + n, GROUND_Z + 0.92) for n in (0.48, 0.22)]
+        else:
+            reach = (carrier[0] + vehicles.GRIP_S, GROUND_Z + vehicles.GRIP_Z)
+            grips = [(reach[0], carrier[1] + side * vehicles.GRIP_N, reach[1]) for side in (1, -1)]
+        return people.add_person(parts, seat, 0.0, time_s, left_hand=grips[0], right_hand=grips[1])
+    if rig.carrier == "boat" or (rig.stage == "lock" and rig.carrier == "ground"):
         grip = boat.TILLER_GRIP
         hand = (s + grip[0], n + grip[1] + 0.06 * math.sin(time_s * 0.5), z + grip[2] + 0.03)
         foot = (s + boat.HELM_S, n + boat.HELM_N, z + 0.775)
@@ -342,8 +367,9 @@ def _subject(
             wave = (foot[0] + 0.45, foot[1] + 0.25, foot[2] + 1.35 + 0.05 * math.sin(time_s * 3))
         return people.add_person(parts, foot, 0.0, time_s, right_hand=hand, left_hand=wave)
     foot = (carrier[0] + rig.subject_ahead_m, carrier[1] + rig.subject_left_m, GROUND_Z)
-    if holding is not None:
-        return people.add_person(parts, foot, 0.0, time_s, stride=0.42, right_hand=tuple(holding))
+    if holding is not None or walking:
+        held = None if holding is None else (float(holding[0]), float(holding[1]), float(holding[2]))
+        return people.add_person(parts, foot, 0.0, time_s, stride=0.42, right_hand=held)
     facing = math.atan2(float(eye[1]) - foot[1], float(eye[0]) - foot[0])
     return people.add_person(parts, foot, facing, time_s)
 
@@ -395,7 +421,7 @@ def _upright(rig: Rig, heading_rad: float) -> Array:
     """From camera to foot for a stick that stands, leaning sideways: in the seam plane, so that it stays hidden."""
     side = np.array([-math.sin(heading_rad), math.cos(heading_rad), 0.0])
     lean = math.radians(rig.lean_deg)
-    return np.array([0.0, 0.0, -math.cos(lean)]) + side * math.sin(lean)
+    return np.array([0.0, 0.0, math.cos(lean) if rig.hangs else -math.cos(lean)]) + side * math.sin(lean)
 
 
 def _lock() -> list[Parts]:

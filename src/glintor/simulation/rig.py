@@ -25,6 +25,8 @@ def rig_of(placement: Placement, camera: Camera) -> Rig:
         gap_m=camera.gap_m,
         subject_ahead_m=placement.subject_ahead_m,
         subject_left_m=placement.subject_left_m,
+        hangs=setup.hangs,
+        worn=setup.worn,
     )
 
 

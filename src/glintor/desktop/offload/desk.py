@@ -21,7 +21,7 @@ from glintor.exposure.values import nd_text, shutter_text
 from glintor.finding import Finding
 from glintor.offload.copy import Copied, bring_over
 from glintor.offload.manifest import write_manifest
-from glintor.placement.review import clock
+from glintor.placement.clock import clock
 from glintor.project.model import Project, Take, with_take
 from glintor.project.store import clip_file
 from glintor.review import offloading

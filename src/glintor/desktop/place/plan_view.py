@@ -12,17 +12,6 @@ from glintor.desktop.charts.sheet import Sheet
 from glintor.placement.layout import START_FOV_DEG, Layout
 from glintor.sphere.angle import bearing_text
 
-_BOAT = (
-    (-7.3, -0.75),
-    (-7.0, -1.05),
-    (5.0, -1.05),
-    (6.6, -0.62),
-    (7.5, 0.0),
-    (6.6, 0.62),
-    (5.0, 1.05),
-    (-7.0, 1.05),
-    (-7.3, 0.75),
-)
 _CABIN = QRectF(-5.2, -0.86, 9.8, 1.72)
 
 
@@ -117,8 +106,9 @@ class PlanView(Sheet):
     def _carrier(self, p: QPainter, plan: Layout) -> None:
         p.setPen(marks.pen("ink", 1.4))
         p.setBrush(theme.colours()["sheet"])
+        if plan.carrier.outline:
+            p.drawPolygon(QPolygonF([self._px(a, n) for a, n in plan.carrier.outline]))
         if plan.carrier.id == "boat":
-            p.drawPolygon(QPolygonF([self._px(a, n) for a, n in _BOAT]))
             p.setPen(marks.pen("soft"))
             a, b = self._px(_CABIN.left(), _CABIN.bottom()), self._px(_CABIN.right(), _CABIN.top())
             p.drawRect(QRectF(a, b))

@@ -27,7 +27,7 @@ from glintor.desktop.jobs import Job, Jobs, Newest
 from glintor.desktop.pictures import SphereMarks, SphereView
 from glintor.exposure.values import nd_text, shutter_text
 from glintor.finding import Finding, Level
-from glintor.placement.review import clock
+from glintor.placement.clock import clock
 from glintor.project.model import Take, with_take
 from glintor.recording.checks import Check, pre_roll
 from glintor.recording.link import CardFile, NotPossible, Options

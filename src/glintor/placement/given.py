@@ -1,0 +1,38 @@
+"""What is known about a placement besides its geometry: camera, stick, air, site and kit."""
+
+from collections.abc import Callable
+from dataclasses import dataclass
+
+from glintor.placement.stick import Section, generic_stick
+
+
+@dataclass(frozen=True, slots=True, kw_only=True)
+class Given:
+    """Lengths in metres, angles in degrees, times in minutes.
+
+    width_px    of the sphere; frame_px: the flat frame wanted first
+    lowest_m    lowest obstacle over the water; branches_m over the ground of the path; power_line_m: 0 for none seen
+    lean_deg    how far the carrier leans
+    kit         kinds of things in the kit, such as "tether"; sections: the tubes of its stick at a length
+    torque_nm   what its mount stands, 0 for the set-up's own number
+    """
+
+    gap_m: float
+    overlap_deg: float
+    width_px: int
+    camera_kg: float = 0.20
+    frame_px: tuple[int, int] = (1920, 1080)
+    stick_m: float
+    tilt_deg: float = 0.0
+    lowest_m: float
+    branches_m: float = 3.0
+    power_line_m: float = 0.0
+    lean_deg: float = 3.0
+    wind_m_s: float
+    permission: str = "unknown"
+    length_min: float
+    start_min: float
+    sunset_min: float
+    kit: frozenset[str] = frozenset()
+    sections: Callable[[float], tuple[Section, ...]] = generic_stick
+    torque_nm: float = 0.0

@@ -1,0 +1,140 @@
+"""What a placement does to mount and arm: load, sway, the tube it clamps on, holding, and room above and below."""
+
+import math
+from functools import partial
+
+import numpy as np
+
+from glintor.finding import Cure, Finding, Level
+from glintor.placement.given import Given
+from glintor.placement.holding import STRENGTH_NM, endurance_min, shoulder_moment_nm
+from glintor.placement.layout import Layout
+from glintor.placement.load import BUMP_M_S2, load_of
+
+CLEARANCE_M = 0.30  # judgement, no source: hands' breadth for bump and wave
+BELOW_M = 0.10  # the same for ground and water
+SWAY_MM = 5.0  # of the tip in gusts (judgement, no source)
+SAFE = 0.6  # of a mount's moment that may be used (judgement, no source)
+_made = partial(Finding, desk="place")
+
+
+def _shorter(plan: Layout, most_m: float) -> Cure | None:
+    fits = [s for s in plan.setup.sticks_m if s <= most_m]
+    return Cure(f"Stick to {max(fits):g} m", "placement.stick_m", max(fits)) if fits else None
+
+
+def overhead_finding(plan: Layout, given: Given) -> Finding | None:
+    """Room overhead for what moves along the route; None for what stands still."""
+    if plan.carrier.speed_m_s == 0.0:
+        return None
+    boat = plan.carrier.id == "boat"
+    lowest = given.lowest_m if boat else given.branches_m + plan.carrier.surface_m
+    lean = 0.0 if plan.carrier.id == "walker" else given.lean_deg
+    room = plan.clearance_m(lowest, lean)
+    level = Level.STOP if room < 0 else Level.CAUTION if room < CLEARANCE_M else Level.NOTE
+    over = "water" if boat else "ground"
+    base = 0.0 if boat else plan.carrier.surface_m
+    return _made(
+        kind="clearance", level=level,
+        title=("Bridge clearance" if boat else "Branches overhead") if level is not Level.NOTE else f"Clear of the {'bridges' if boat else 'branches'}",
+        reason=f"Camera's top {lowest - room - base:.2f} m over the {over}, lowest obstacle {lowest - base:.2f} m. Bump and wave need some.",
+        value=room, limit=CLEARANCE_M, unit="m", digits=2,
+        cure=_shorter(plan, given.stick_m - (CLEARANCE_M - room)) if level > Level.NOTE else None,
+        explained=f"Lowest obstacle - (height x cos(lean) + side x sin(lean)) with {lean:g}° of lean. Heights add up from the surface; "
+        "the obstacle is the site's. The margin is a judgement.",
+    )  # fmt: skip
+
+
+def below_finding(plan: Layout, given: Given) -> Finding | None:
+    """Room under a low camera when its carrier leans; None for a camera well up."""
+    lean = 0.0 if plan.carrier.speed_m_s == 0.0 else given.lean_deg
+    room = plan.room_below_m(lean)
+    if room > 0.8:
+        return None
+    level = Level.STOP if room < 0 else Level.CAUTION if room < BELOW_M else Level.NOTE
+    shorter = _shorter(plan, given.stick_m - (BELOW_M - room)) if plan.setup.hangs and level > Level.NOTE else None
+    wet = abs(float(plan.camera[1])) > plan.carrier.half_width_m or plan.carrier.id == "boat"
+    under = "water" if wet else "ground"
+    return _made(
+        kind="below", level=level, title=f"Touches the {under}" if level is Level.STOP else f"Close to the {under}" if level else f"Clear of the {under}",
+        value=room, limit=BELOW_M, unit="m", digits=2, cure=shorter,
+        reason=f"Left under the camera when it leans by {lean:g}°." + (" Spray stays on a lens: a guard, and wipe it." if wet else ""),
+        explained="Height x cos(lean) - side x sin(lean), less half the camera. The margin is a judgement.",
+    )  # fmt: skip
+
+
+def load_finding(plan: Layout, given: Given) -> Finding | None:
+    """Whether wind and a bump turn the mount or throw it over."""
+    limit = given.torque_nm or plan.setup.torque_nm
+    if given.stick_m <= 0.0 or math.isinf(limit):
+        return None
+    moving, air = plan.carrier.speed_m_s > 0.0, given.wind_m_s + plan.carrier.speed_m_s
+
+    def moments(length_m: float) -> tuple[float, float]:
+        load = load_of(given.sections(length_m), air, bump_m_s2=BUMP_M_S2 if moving else 0.0, tip_kg=given.camera_kg)
+        return load.wind_nm, load.bump_nm
+
+    wind, bump = moments(given.stick_m)
+    level = Level.STOP if wind + bump > limit else Level.CAUTION if wind + bump > SAFE * limit else Level.NOTE
+    shorter = [s for s in plan.setup.sticks_m if s < given.stick_m and sum(moments(s)) <= SAFE * limit]
+    return _made(
+        kind="load", level=level, value=wind + bump, limit=limit, unit="N m", digits=2,
+        title="Mount holds" if level is Level.NOTE else "Wind and bumps may turn the mount",
+        reason=f"Air at {air:.1f} m/s gives {wind:.2f} N m" + (f", a bump {bump:.2f}" if moving else "") + f"; {plan.setup.words} stands {limit:g}.",
+        cure=Cure(f"Stick to {max(shorter):g} m", "placement.stick_m", max(shorter)) if level > Level.NOTE and shorter else None,
+        explained="Air load 1/2 rho Cd A v^2 on camera and tubes x their heights, at wind + way; a bump of 3 m/s2 x masses x heights. "
+        "rho 1.2 kg/m3, Cd 1.1 and 1.2 (handbook); the mount's moment is the kit's.",
+    )  # fmt: skip
+
+
+def sway_finding(plan: Layout, given: Given) -> Finding | None:
+    """How far the tip sways in gusts, how fast, and what pulling in the last section brings."""
+    if given.stick_m <= 0.0 or plan.setup.spins:
+        return None
+    sections = given.sections(given.stick_m)
+    load = load_of(sections, given.wind_m_s + plan.carrier.speed_m_s, tip_kg=given.camera_kg)
+    level = Level.CAUTION if load.sway_mm > SWAY_MM else Level.NOTE
+    shorter = _shorter(plan, given.stick_m - sections[-1].length_m) if level > Level.NOTE else None
+    return _made(
+        kind="sway", level=level, value=load.sway_mm, limit=SWAY_MM, unit="mm", digits=1, cure=shorter,
+        title="Stick sways" if level is Level.CAUTION else "Stick steady enough",
+        reason=f"{load.sway_hz:.1f} times a second in gusts. Without its thinnest section {load.sway_without_last_mm:.1f} mm.",
+        explained=f"Beam of {len(sections)} tubes held at its foot: give = sum of the integrals of (L - x)^2 / (E I), frequency by Rayleigh "
+        "with the camera on top (Euler-Bernoulli; Blevins, from memory). Gusts of 40 % of the wind's force; the limit is a judgement.",
+    )  # fmt: skip
+
+
+def tube_finding(plan: Layout) -> Finding | None:
+    """What tubes the clamp takes: to be checked on the spot."""
+    if plan.setup.tube_mm is None:
+        return None
+    low, high = plan.setup.tube_mm
+    return _made(
+        kind="tube", level=Level.NOTE, title="Tube for the clamp", value=low, unit="mm", digits=0,
+        reason=f"It takes straight, unbent tubes of {low:.0f} to {high:.0f} mm. A thinner one turns in the jaw: wrap it in rubber. Twist it to test.",
+        explained="Jaw of the generic clamp, from the kit (common practice, no source).",
+    )  # fmt: skip
+
+
+def holding_finding(plan: Layout, given: Given) -> Finding | None:
+    """How long the arm holds it out, against the length of the shot. None where nobody holds it."""
+    if plan.setup.hand is None:
+        return None
+    out = float(np.linalg.norm(plan.camera[:2] - plan.foot[:2]) + 0.3)  # the hand is not at the shoulder
+    share = shoulder_moment_nm(given.stick_m, out, tip_kg=given.camera_kg) / STRENGTH_NM
+    minutes = endurance_min(share)
+    explained = (
+        f"Moment of arm, stick and camera about the shoulder is {share:.0%} of {STRENGTH_NM:g} N m (an average adult, judgement); "
+        "T = -1.5 + 2.1/f - 0.6/f^2 + 0.1/f^3 min. Source: Rohmert (1960), from memory."
+    )
+    if math.isinf(minutes):
+        return _made(
+            kind="holding", level=Level.NOTE, title="Easy to hold", explained=explained,
+            reason=f"The camera is {out:.1f} m out from the shoulder; less than 15 % of an average arm's strength.",
+        )  # fmt: skip
+    tires = minutes < given.length_min
+    return _made(
+        kind="holding", level=Level.CAUTION if tires else Level.NOTE, value=minutes, unit="min", title="Arm tires" if tires else "Arm lasts",
+        reason=f"Held {out:.1f} m out without rest; the shot is planned over {given.length_min:g} min. Take it in pieces, or hold it nearer.",
+        explained=explained,
+    )  # fmt: skip

@@ -1,0 +1,65 @@
+"""When the light that a shot asks for is there: spans of the day, in minutes after local midnight."""
+
+from collections.abc import Callable, Sequence
+from typing import Annotated, Literal
+
+import msgspec
+
+from glintor.placement.layout import START_FRAME, Layout
+from glintor.placement.review_picture import BEHIND_DEG
+
+STEP_MIN = 5.0
+GOLDEN_DEG = (-1.0, 6.0)  # height of the sun in golden light (common practice, no source)
+Span = tuple[float, float]
+Minute = Annotated[float, msgspec.Meta(ge=0, le=1440)]
+
+
+class Wanted(msgspec.Struct, frozen=True, kw_only=True, forbid_unknown_fields=True):
+    """The light and time that a shot asks for.
+
+    sun         where it is to stand as the camera looks at the subject; golden: low
+    shadow_out  the camera's shadow outside the first 16:9 frame
+    """
+
+    sun: Literal["any", "behind", "side", "ahead"] = "any"
+    golden: bool = False
+    shadow_out: bool = False
+    not_before_min: Minute = 0.0
+    not_after_min: Minute = 1440.0
+
+
+def holds(plan: Layout, wanted: Wanted) -> bool:
+    """Whether the light of one moment is the one asked for, its time apart."""
+    off, up = plan.sun_off_back_deg, plan.sun.elevation_deg
+    if wanted.sun != "any":
+        kind = "behind" if off <= BEHIND_DEG else "ahead" if off >= 180.0 - BEHIND_DEG else "side"
+        if up <= 0.0 or kind != wanted.sun:
+            return False
+    if wanted.golden and not GOLDEN_DEG[0] <= up <= GOLDEN_DEG[1]:
+        return False
+    return not wanted.shadow_out or up < 1.0 or plan.shadow_in_frame_m(plan.start_view, START_FRAME) < 0.05
+
+
+def spans(wanted: Wanted, layout_at: Callable[[float], Layout], day: Span) -> tuple[Span, ...]:
+    """Spans of the day in which the light holds, to five minutes. day: from when to when there is light to film by."""
+    first, last = max(day[0], wanted.not_before_min), min(day[1], wanted.not_after_min)
+    if wanted.sun == "any" and not wanted.golden and not wanted.shadow_out:
+        return ((first, last),) if last > first else ()
+    moments = _moments(first, last)
+    return merged([m for m in moments if holds(layout_at(m), wanted)], last)
+
+
+def _moments(first: float, last: float) -> list[float]:
+    count = max(int((last - first) // STEP_MIN) + 1, 0)
+    return [first + STEP_MIN * n for n in range(count)]
+
+
+def merged(moments: Sequence[float], last: float) -> tuple[Span, ...]:
+    """Moments on the five-minute grid as spans; each lasts until the next step, none beyond `last`."""
+    found: list[list[float]] = []
+    for moment in moments:
+        if found and moment - found[-1][1] < 1e-6:
+            found[-1][1] = moment + STEP_MIN
+        else:
+            found.append([moment, moment + STEP_MIN])
+    return tuple((a, min(b, last)) for a, b in found if min(b, last) > a)

@@ -1,0 +1,66 @@
+"""What the day's shots need, against what is in the bag."""
+
+import math
+from dataclasses import dataclass
+
+from glintor.placement.mounts import setup_by_id
+from glintor.project.kit import Kit
+from glintor.project.model import Project
+
+
+@dataclass(frozen=True, slots=True)
+class Need:
+    """One line: what, how much of it, how much there is, for which shots."""
+
+    what: str
+    wanted: float
+    there: float
+    unit: str
+    why: str
+
+    @property
+    def missing(self) -> bool:
+        return self.there < self.wanted - 1e-9
+
+
+def needs(project: Project) -> list[Need]:
+    """Everything the shots ask for, missing things first."""
+    kit, shots = project.kit, project.shots
+    found: list[Need] = []
+    for length in sorted({s.placement.stick_m for s in shots if s.placement.stick_m > 0.0}):
+        stick = kit.stick_for(length)
+        users = _names([s.name for s in shots if s.placement.stick_m == length])
+        found.append(
+            Need(f"stick of {length:g} m" + (f" ({stick.words})" if stick else ""), 1, 1 if stick else 0, "", users)
+        )
+    for setup in {s.placement.setup: setup_by_id(s.placement.setup) for s in shots}.values():
+        users = _names([s.name for s in shots if s.placement.setup == setup.id])
+        if setup.family != "held":
+            found.append(Need(setup.words, 1, 1 if kit.mount_for(setup.id) else 0, "", users))
+        for kind in setup.needs:
+            if all(need.what != kind for need in found):
+                found.append(Need(kind, 1, sum(i.count for i in kit.of_kind(kind)), "", users))
+    for stops in sorted({s.exposure.nd_stops for s in shots if s.exposure.nd_stops >= 0.5}):
+        near = [i for i in kit.of_kind("filter") if abs(i.value - stops) <= 0.5]
+        users = _names([s.name for s in shots if s.exposure.nd_stops == stops])
+        found.append(Need(f"grey filter of {stops:g} stops", 1, 1 if near else 0, "", users))
+    minutes = sum(s.length_min for s in shots)
+    batteries = sum(i.count * i.value for i in kit.of_kind("battery"))
+    found.append(Need("battery", round(minutes), round(batteries), "min", "all shots, without the cold"))
+    gigabytes = minutes * 60.0 * project.camera.mbit_s / 8000.0
+    cards = sum(i.count * i.value for i in kit.of_kind("card"))
+    found.append(
+        Need("card", math.ceil(gigabytes), math.floor(cards), "GB", f"all shots at {project.camera.mbit_s:g} Mbit/s")
+    )
+    return sorted(found, key=lambda need: not need.missing)
+
+
+def mass_kg(kit: Kit, camera_kg: float) -> float:
+    """What the whole bag weighs with the day's camera."""
+    sticks = sum(s.count * s.mass_kg for s in kit.sticks)
+    mounts = sum(m.count * m.mass_kg for m in kit.mounts)
+    return camera_kg + sticks + mounts + sum(i.count * i.mass_kg for i in kit.items)
+
+
+def _names(names: list[str]) -> str:
+    return ", ".join(names[:3]) + (f" and {len(names) - 3} more" if len(names) > 3 else "")

@@ -1,0 +1,122 @@
+"""The day on paper: one page a shot, the kit, the hours; what every form of it is made from."""
+
+from dataclasses import dataclass
+
+import numpy as np
+
+from glintor.exposure.motion import shutter_angle_deg
+from glintor.exposure.values import shutter_text
+from glintor.finding import Finding, Level, worst_first
+from glintor.placement.clock import clock
+from glintor.placement.mounts import setup_by_id
+from glintor.plan.kit_check import Need, mass_kg, needs
+from glintor.plan.timetable import place_number, swaps_min, time_findings, windows_of
+from glintor.plan.variety import ANGLES, angle_of, shares
+from glintor.project.model import Project, Shot
+from glintor.review import layout_of, placing
+from glintor.sphere.angle import bearing_text
+
+
+@dataclass(frozen=True, slots=True)
+class ShotPage:
+    """One shot: its head, named numbers, what to look at before rolling, and cautions, worst first."""
+
+    shot: Shot
+    head: str
+    about: str
+    numbers: tuple[tuple[str, str], ...]
+    findings: tuple[Finding, ...]
+    before: tuple[str, ...]
+    lat_lon_deg: tuple[float, float]
+
+
+@dataclass(frozen=True, slots=True)
+class DaySheet:
+    """The whole day."""
+
+    project: Project
+    title: str
+    about: tuple[str, ...]
+    pages: tuple[ShotPage, ...]
+    needs: tuple[Need, ...]
+    mass_kg: float
+    hours: tuple[tuple[str, str], ...]  # a time and what happens
+
+
+def day_sheet(project: Project) -> DaySheet:
+    """Everything that goes on paper, in the order of the clock."""
+    site = project.site
+    shots = sorted(project.shots, key=lambda s: s.start_min)
+    mix = ", ".join(f"{ANGLES[kind]} {share:.0%}" for kind, share in shares(project).items())
+    about = (
+        f"{site.day}, {site.lat_deg:.4f} N {site.lon_deg:.4f} E, way ahead {bearing_text(site.way_bearing_deg)}",
+        f"Wind {site.wind_m_s:g} m/s, clouds {site.cloud_share:.0%}, lowest obstacle {site.lowest_m:g} m over the water",
+        f"Angles: {mix}",
+        *([f"Hazards: {site.hazards}"] if site.hazards else []),
+    )
+    return DaySheet(
+        project, f"{site.name}, {site.day}", about, tuple(_page(project, s) for s in shots), tuple(needs(project)),
+        mass_kg(project.kit, project.camera.mass_kg), tuple(_hours(project, shots)),
+    )  # fmt: skip
+
+
+def place_of(project: Project, shot: Shot) -> tuple[float, float]:
+    """Degrees north and east of a shot: along the site's track by its place of the route, else the site itself."""
+    site = project.site
+    if len(site.track) < 2 or len(site.route) < 2:
+        return site.lat_deg, site.lon_deg
+    share = place_number(site, shot) / (len(site.route) - 1)
+    lat, lon = site.track[round(share * (len(site.track) - 1))]
+    return lat, lon
+
+
+def _page(project: Project, shot: Shot) -> ShotPage:
+    plan = layout_of(project.site, shot.placement, shot.start_min)
+    setup, p, e = setup_by_id(shot.placement.setup), shot.placement, shot.exposure
+    windows = ", ".join(f"{clock(a)} to {clock(b)}" for a, b in windows_of(project, shot)) or "not on this day"
+    rate = f"one frame in {e.interval_s:g} s" if e.interval_s else f"{e.rate_fps:g} fps"
+    angle = shutter_angle_deg(e.rate_fps, e.shutter_s)
+    numbers = (
+        ("Set-up", setup.words),
+        ("Stick", f"{p.stick_m:g} m" if p.stick_m else "none"),
+        ("Camera", f"{p.ahead_m:+.2f} m ahead, {abs(p.left_m):.2f} m {'left' if p.left_m >= 0 else 'right'}, {plan.camera[2]:.2f} m up"),
+        ("Front lens", f"{p.heading_deg:+.0f}° from the way ahead, {bearing_text((project.site.way_bearing_deg + p.heading_deg) % 360.0)}"),
+        ("Lean, joint", f"{p.lean_deg:g}°, {p.tilt_deg:g}°" + (", upside down" if setup.hangs else "")),
+        (p.subject_name, f"{plan.subject_m:.2f} m away, {plan.person_deg:.0f}° high, head : feet {plan.head_to_feet:.2f}"),
+        ("Sun", f"{bearing_text(plan.sun.azimuth_deg)}, {plan.sun.elevation_deg:.0f}° high"),
+        ("Light there", windows),
+        ("Setting", f"{rate}, {shutter_text(e.shutter_s)} ({angle:.0f}°), ISO {e.iso:g}, ND {e.nd_stops:g} stops, {e.curve}"),
+        ("Angle", ANGLES[angle_of(plan)]),
+        ("Formats", ", ".join(shot.aspects)),
+    )  # fmt: skip
+    found = worst_first(placing(project, shot) + time_findings(project, shot))
+    before = (
+        "Lenses wiped, guard as planned",
+        "Camera, stick and mount in one line",
+        f"Front lens on {p.subject_name}",
+        "Mode, exposure and card as above",
+        *(("Tethered",) if "tether" in setup.needs else ()),
+        setup.cure,
+    )
+    length = f"{shot.length_min:g} min" + (f", {shot.film_s:g} s of it in the film" if shot.film_s else "")
+    about = ". ".join(part for part in (shot.purpose, setup.shows[:1].upper() + setup.shows[1:], length) if part)
+    head = f"{clock(shot.start_min)} to {clock(shot.start_min + shot.length_min)}  {shot.name}"
+    head += f", {shot.story}" if shot.story else ""
+    return ShotPage(shot, head, about, numbers, tuple(found), before, place_of(project, shot))
+
+
+def cautions(page: ShotPage) -> list[str]:
+    """What is wrong or to be minded, in words, worst first."""
+    grave = [f for f in page.findings if f.level > Level.NOTE or f.kind == "safety"]
+    return [f"{f.title}: {f.measure + '. ' if f.measure else ''}{f.reason}" for f in grave]
+
+
+def _hours(project: Project, shots: list[Shot]) -> list[tuple[str, str]]:
+    swaps = set(swaps_min(project))
+    rows: list[tuple[float, str]] = []
+    for shot in shots:
+        if shot.start_min in swaps:
+            rows.append((shot.start_min - shot.fit_min, "change the battery"))
+        rows.append((shot.start_min - shot.fit_min, f"fit the camera for {shot.name}"))
+        rows.append((shot.start_min, f"{shot.name}, {shot.length_min:g} min"))
+    return [(clock(float(np.clip(at, 0.0, 1439.0))), words) for at, words in rows]

@@ -1,0 +1,107 @@
+"""The day's shots in time: when each one's light is there, in which order they go, and what is wrong with the present times."""
+
+from functools import lru_cache
+
+import msgspec
+
+from glintor.finding import Cure, Finding, Level
+from glintor.placement.clock import clock
+from glintor.placement.schedule import NEVER, Day, Order, Task, earliest, plan_day, why_left_out
+from glintor.placement.sun import day_span
+from glintor.placement.windows import Span, Wanted, spans
+from glintor.project.model import Placement, Project, Shot, Site
+from glintor.review import layout_of
+
+TWILIGHT_MIN = 25.0  # of usable light before sunrise and after sunset (judgement, no source)
+
+
+@lru_cache(maxsize=128)
+def _spans(site: Site, placement: Placement, wanted: Wanted) -> tuple[Span, ...]:
+    rise, fall = day_span(site.lat_deg, site.lon_deg, site.day, site.zone)
+    light = (max(rise - TWILIGHT_MIN, 0.0), min(fall + TWILIGHT_MIN, 1440.0))
+    return spans(wanted, lambda minute: layout_of(site, placement, minute), light)
+
+
+def windows_of(project: Project, shot: Shot) -> tuple[Span, ...]:
+    """Spans of the day in which the light that a shot asks for is there."""
+    return _spans(project.site, shot.placement, shot.light)
+
+
+def place_number(site: Site, shot: Shot) -> int:
+    """Where a shot is along the route; 0 where its story place is not one of it."""
+    return site.route.index(shot.story) if shot.story in site.route else 0
+
+
+def task_of(project: Project, shot: Shot) -> Task:
+    """What the order of the day needs to know of a shot."""
+    return Task(
+        id=shot.id,
+        place=place_number(project.site, shot),
+        length_min=shot.length_min,
+        fit_min=shot.fit_min,
+        windows=windows_of(project, shot),
+    )
+
+
+def day_of(project: Project) -> Day:
+    """From when the day can begin, and what legs and batteries cost."""
+    site = project.site
+    rise, _ = day_span(site.lat_deg, site.lon_deg, site.day, site.zone)
+    batteries = [b.value for b in project.kit.of_kind("battery") if b.value > 0.0]
+    return Day(begins_min=max(rise - TWILIGHT_MIN, 0.0), leg_min=site.leg_min, battery_min=min(batteries, default=80.0))
+
+
+def planned(project: Project) -> tuple[Project, Order, list[str]]:
+    """The project with its shots at the times of the best order, that order, and who found no room and why."""
+    tasks = [task_of(project, shot) for shot in project.shots]
+    order = plan_day(tasks, day_of(project))
+    starts = {slot.id: slot.start_min for slot in order.slots}
+    shots = tuple(
+        msgspec.structs.replace(shot, start_min=starts.get(shot.id, shot.start_min)) for shot in project.shots
+    )
+    words = [f"{project.shot(t.id).name}: {why_left_out(t)}" for t in tasks if t.id in order.left_out]
+    return msgspec.structs.replace(project, shots=shots), order, words
+
+
+def swaps_min(project: Project) -> list[float]:
+    """Minutes at which the battery is changed if the shots are filmed at their present times."""
+    used, out, full = 0.0, [], day_of(project).battery_min
+    for shot in sorted(project.shots, key=lambda s: s.start_min):
+        if used > 0.0 and used + shot.length_min > full:
+            out.append(shot.start_min)
+            used = 0.0
+        used += shot.length_min
+    return out
+
+
+def time_findings(project: Project, shot: Shot) -> list[Finding]:
+    """What is wrong with the time of a shot: its light, and its neighbours."""
+    out = []
+    ends = shot.start_min + shot.length_min
+    windows = windows_of(project, shot)
+    if not any(a <= shot.start_min and ends <= b + 1e-6 for a, b in windows):
+        task = task_of(project, shot)
+        start = earliest(task, shot.start_min)
+        start = earliest(task, 0.0) if start == NEVER else start
+        when = ", ".join(f"{clock(a)} to {clock(b)}" for a, b in windows) or "at no time of this day"
+        out.append(
+            Finding(
+                desk="place", kind="light", level=Level.CAUTION, title="Its light is not there", reason=f"What this shot asks of the light holds {when}.",
+                cure=Cure(f"Move the shot to {clock(start)}", "start_min", start) if start != NEVER else None,
+                explained="Each five minutes of the day are worked out: sun against the view, shadow against the frame, times asked for.",
+            )
+        )  # fmt: skip
+    for other in project.shots:
+        gap = max(other.start_min - ends, shot.start_min - (other.start_min + other.length_min))
+        need = shot.fit_min if other.start_min < shot.start_min else other.fit_min
+        need += abs(place_number(project.site, other) - place_number(project.site, shot)) * project.site.leg_min
+        if other.id != shot.id and gap < need - 1e-6:
+            out.append(
+                Finding(
+                    desk="place", kind="overlap", level=Level.STOP if gap < 0 else Level.CAUTION, value=gap, limit=need, unit="min", digits=0,
+                    title="Two shots at once" if gap < 0 else "Too little time between",
+                    reason=f"Between this and {other.name}: the way along the route and the fitting need time.",
+                    explained="Gap between the shots against fitting time + legs of the route x minutes a leg (both yours).",
+                )
+            )  # fmt: skip
+    return out

@@ -1,0 +1,103 @@
+from itertools import pairwise, permutations
+
+import msgspec
+import pytest
+from hypothesis import given, settings
+from hypothesis import strategies as st
+
+from glintor.demo.day import SHOTS, SITE
+from glintor.placement.schedule import EXACT, Day, Order, Task, _order, _State, _then, earliest, plan_day, why_left_out
+from glintor.placement.windows import Wanted, holds, merged, spans
+from glintor.review import layout_of
+
+SPAN = st.tuples(st.integers(0, 60), st.integers(10, 60)).map(lambda s: (s[0] * 10.0, s[0] * 10.0 + s[1] * 5.0))
+TASK = st.builds(
+    lambda place, length, fit, windows: Task(id="", place=place, length_min=length, fit_min=fit, windows=windows),
+    st.integers(0, 3), st.sampled_from([20.0, 35.0, 60.0]), st.sampled_from([0.0, 10.0]), st.lists(SPAN, min_size=1, max_size=2).map(tuple),
+)  # fmt: skip
+DAY = Day(begins_min=60.0, battery_min=70.0)
+
+
+def brute_force(tasks, day) -> Order:
+    """Every subset in every order."""
+    best = _order(tasks, _State(0, day.begins_min, 0.0, ()))
+    for count in range(1, len(tasks) + 1):
+        for some in permutations(tasks, count):
+            state, last = _State(0, day.begins_min, 0.0, ()), None
+            for task in some:
+                state = _then(state, last, task, day)
+                last = task
+                if state is None:
+                    break
+            if state is not None:
+                best = min(best, _order(tasks, state), key=lambda o: o.cost)
+    return best
+
+
+@settings(max_examples=40, deadline=None)
+@given(st.lists(TASK, min_size=1, max_size=5))
+def test_no_order_betters_the_one_found(tasks):
+    from dataclasses import replace
+
+    tasks = [replace(t, id=f"t{n}") for n, t in enumerate(tasks)]
+    found = plan_day(tasks, DAY)
+    assert found.cost == brute_force(tasks, DAY).cost
+    by_id = {t.id: t for t in tasks}
+    for slot in found.slots:
+        task = by_id[slot.id]
+        assert any(a <= slot.start_min and slot.start_min + task.length_min <= b + 1e-6 for a, b in task.windows)
+
+
+def test_a_day_by_hand():
+    def task(name, place, window, length=30.0):
+        return Task(id=name, place=place, length_min=length, fit_min=5.0, windows=(window,))
+
+    # Wharf only in the morning, lock any time, tunnel only late: battery of 70 min is changed before the third.
+    tasks = [task("tunnel", 2, (300, 600)), task("wharf", 0, (60, 120)), task("lock", 1, (0, 600))]
+    order = plan_day(tasks, DAY)
+    assert [(s.id, s.start_min, s.swap) for s in order.slots] == [
+        ("wharf", 65.0, False), ("lock", 65.0 + 30 + 15 + 5, False), ("tunnel", 300.0, True),
+    ]  # fmt: skip
+    assert order.legs_back == 0 and order.ends_min == 330.0
+    assert earliest(tasks[0], 580.0) == float("inf")
+    shut = task("late", 0, (0, 20))
+    assert plan_day([*tasks, shut], DAY).left_out == ("late",) and "lasts 20 min" in why_left_out(shut)
+    assert "does not come" in why_left_out(Task(id="", place=0, length_min=1, fit_min=0, windows=()))
+
+
+def test_a_thousand_shots_are_filled_in_quickly_and_without_overlap():
+    tasks = [Task(id=f"s{n}", place=0, length_min=1.0, fit_min=0.0, windows=((0.0, 1440.0),)) for n in range(1000)]
+    order = plan_day(tasks, Day(begins_min=0.0))
+    starts = [s.start_min for s in order.slots]
+    assert len(starts) == 1000 > EXACT and all(b - a >= 1.0 for a, b in pairwise(starts))
+
+
+def test_windows_hold_where_the_moment_holds():
+    shot = SHOTS[0]
+    at = lambda minute: layout_of(SITE, shot.placement, minute)  # noqa: E731
+    for wanted in (Wanted(sun="behind"), Wanted(shadow_out=True, not_after_min=900.0), Wanted(golden=True)):
+        found = spans(wanted, at, (420.0, 1130.0))
+        inside = [m for m in range(420, 1130, 5) if any(a <= m < b for a, b in found)]
+        allowed = [m for m in range(420, 1130, 5) if m < wanted.not_after_min and holds(at(float(m)), wanted)]
+        assert inside == allowed
+    assert spans(Wanted(not_before_min=500.0), at, (420.0, 1130.0)) == ((500.0, 1130.0),)
+    assert merged([10.0, 15.0, 25.0], 28.0) == ((10.0, 20.0), (25.0, 28.0))
+
+
+def test_golden_light_is_low_and_the_sun_behind_is_behind():
+    shot = SHOTS[0]
+    assert holds(layout_of(SITE, shot.placement, 18 * 60 + 40.0), Wanted(golden=True))
+    assert not holds(layout_of(SITE, shot.placement, 13 * 60.0), Wanted(golden=True))
+    # Common practice, no source: the sun behind the filmer. A camera turned round finds it ahead.
+    sun = layout_of(SITE, shot.placement, 13 * 60.0).sun.azimuth_deg - SITE.way_bearing_deg
+    import math
+
+    a = math.radians(sun)
+    away = msgspec.structs.replace(
+        shot.placement, ahead_m=0.0, left_m=0.0, subject_ahead_m=-4 * math.cos(a), subject_left_m=4 * math.sin(a)
+    )
+    toward = msgspec.structs.replace(away, subject_ahead_m=4 * math.cos(a), subject_left_m=-4 * math.sin(a))
+    noon = 13 * 60.0
+    assert layout_of(SITE, away, noon).sun_off_back_deg == pytest.approx(0.0, abs=0.5)
+    assert holds(layout_of(SITE, away, noon), Wanted(sun="behind"))
+    assert holds(layout_of(SITE, toward, noon), Wanted(sun="ahead"))

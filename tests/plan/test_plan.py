@@ -1,0 +1,172 @@
+import csv
+import io
+from dataclasses import replace as changed
+
+import gpxpy
+import msgspec
+import numpy as np
+import pytest
+from icalendar import Calendar
+
+from glintor.demo.day import CAMERA, SHOTS, SITE
+from glintor.errors import InputError
+from glintor.finding import Level
+from glintor.placement.review import quick_findings
+from glintor.placement.windows import Wanted
+from glintor.placement.wish import LOOKS, Proposal, Wish, candidates, points_of, propose, stops
+from glintor.plan.carry import calendar, html_page, table, waypoints, write_all
+from glintor.plan.kit_check import mass_kg, needs
+from glintor.plan.sheet import cautions, day_sheet
+from glintor.plan.timetable import planned, swaps_min, time_findings
+from glintor.plan.variety import shares, variety_finding
+from glintor.project.kit import Item, Kit, Stick, Tube, default_kit, read_kit, write_kit
+from glintor.project.model import Project
+from glintor.project.route import read_gpx
+from glintor.review import at_place, given_of, layout_of, placing, wished
+
+DAY = Project(site=SITE, camera=CAMERA, shots=SHOTS)
+ROOF = DAY.shot("roof-cobdale")
+
+
+def with_kit(**parts):
+    return msgspec.structs.replace(DAY, kit=msgspec.structs.replace(default_kit(), **parts))
+
+
+def test_the_planned_day_has_no_quarrels_and_goes_one_way():
+    new, order, left_out = planned(DAY)
+    assert not left_out and order.legs_back == 0 and len(order.slots) == len(SHOTS)
+    assert not [f for shot in new.shots for f in time_findings(new, shot)]
+    starts = {s.id: s.start_min for s in new.shots}
+    assert starts["pell-lock"] < starts["roof-cobdale"]  # the lock comes before the tunnel on the way
+    assert starts["wharf-portrait"] + 25 <= 600 and starts["tunnel-mouth"] >= 900
+    assert len(swaps_min(new)) == sum(slot.swap for slot in order.slots)
+
+
+def test_quarrels_of_time_are_found_with_a_cure():
+    late = DAY.with_shot("wharf-portrait", lambda s: msgspec.structs.replace(s, start_min=640.0))
+    found = {f.kind: f for f in time_findings(late, late.shot("wharf-portrait"))}
+    assert found["overlap"].level is Level.STOP
+    cure = found["light"].cure
+    mended = late.with_shot("wharf-portrait", lambda s: msgspec.structs.replace(s, start_min=float(cure.value)))
+    assert not [f for f in time_findings(mended, mended.shot("wharf-portrait")) if f.kind == "light"]
+    never = DAY.with_shot("roof-cobdale", lambda s: msgspec.structs.replace(s, light=Wanted(not_after_min=30.0)))
+    finding = time_findings(never, never.shot("roof-cobdale"))[0]
+    assert finding.cure is None and "at no time" in finding.reason
+    assert planned(never)[2] == ["Roof through Cobdale: its light does not come on this day"]
+
+
+def test_one_angle_for_the_whole_day_is_found():
+    assert sum(shares(DAY).values()) == pytest.approx(1.0)
+    assert variety_finding(DAY, ROOF) is None
+    same = msgspec.structs.replace(DAY, shots=tuple(msgspec.structs.replace(ROOF, id=f"r{n}") for n in range(3)))
+    finding = variety_finding(same, same.shots[0])
+    assert finding.value == 100.0 and "from behind" in finding.reason
+
+
+def test_the_kit_check_says_what_is_missing_and_what_it_weighs():
+    missing = [n.what for n in needs(DAY) if n.missing]
+    assert missing == ["grey filter of 2 stops", "battery"]  # 270 planned minutes against three of 80
+    bare = with_kit(items=(), sticks=())
+    assert {"tether", "stick of 0.7 m", "card"} <= {n.what for n in needs(bare) if n.missing}
+    assert next(f for f in placing(bare, ROOF) if f.kind == "tether").level is Level.CAUTION
+    more = with_kit(items=(*default_kit().items, Item(kind="battery", words="spare", mass_kg=0.06, value=80.0)))
+    assert mass_kg(more.kit, 0.2) == pytest.approx(mass_kg(DAY.kit, 0.2) + 0.06)
+    assert "battery" not in [n.what for n in needs(more) if n.missing]
+
+
+def test_a_stick_of_the_kit_carries_the_camera():
+    # Handbook: a tube of 20 mm, wall 1 mm has 59.7 mm2; 1 m of aluminium weighs 161 g.
+    stick = Stick(words="one tube", tubes=(Tube(length_m=1.0, outer_mm=20.0, wall_mm=1.0),))
+    assert stick.mass_kg == pytest.approx(0.1612, rel=1e-3)
+    stiff = Stick(words="stiff", tubes=(Tube(length_m=1.3, outer_mm=40.0, wall_mm=2.0, material="carbon"),))
+    sway = lambda p: next(f.value for f in placing(p, DAY.shot("stern-third-person")) if f.kind == "sway")  # noqa: E731
+    assert sway(with_kit(sticks=(stiff,))) < 0.2 * sway(DAY)
+    assert Kit(sticks=(stick,)).stick_for(1.2) is None and [s.length_m for s in stick.out(0.4)] == [0.4]
+
+
+def test_a_kit_file_keeps_everything_and_newer_or_broken_ones_are_refused(tmp_path):
+    file = tmp_path / "kit.json"
+    write_kit(file, default_kit())
+    assert read_kit(file) == default_kit()
+    for content, words in (
+        (b'{"glintor_kit": 9}', "newer"), (b"[]", "no version"), (b"{", "not a kit"),
+        (b'{"glintor_kit": 1, "items": [{"kind": "anchor", "words": ""}]}', "kind"),
+    ):  # fmt: skip
+        file.write_bytes(content)
+        with pytest.raises(InputError, match=words) as error:
+            read_kit(file)
+        assert error.value.unharmed
+
+
+def test_no_placement_on_the_grid_betters_the_proposed_one_and_none_breaks_a_stop():
+    stern = DAY.shot("stern-third-person")
+    planner = lambda c, h: layout_of(SITE, at_place(stern.placement, c, h), stern.start_min)  # noqa: E731
+    given, subject = given_of(DAY, stern), (stern.placement.subject_ahead_m, stern.placement.subject_left_m)
+    setup = layout_of(SITE, stern.placement, stern.start_min).setup
+    for look in ("ahead", "beside", "above"):
+        wish = Wish(look=look, share=0.5, frame_high_deg=64.0)
+        best = propose(setup, wish, given, planner, subject)
+        assert not stops(best, given, planner)
+        from glintor.placement.load import load_of
+
+        scores = []
+        for c in candidates(setup, subject):  # brute force, told apart from the search's own order
+            facing = round(planner(c, 0.0).chest_yaw_pitch_deg[0], 1)
+            plan = planner(c, facing)
+            if any(
+                f.level is Level.STOP for f in quick_findings(plan, changed(given, stick_m=c.stick_m, tilt_deg=0.0))
+            ):
+                continue
+            sway = load_of(given.sections(c.stick_m), given.wind_m_s, tip_kg=0.2).sway_mm
+            scores.append(sum(points_of(plan, wish, sway).values()))
+        assert best.score == pytest.approx(min(scores))
+        assert min(scores) < np.median(scores) / 2
+
+
+def test_a_wish_gives_each_set_up_of_the_carrier_with_its_trade_off():
+    found = wished(DAY, DAY.shot("wharf-portrait"), Wish(look="behind", frame_high_deg=64.0))
+    assert [p.score for p in found] == sorted(p.score for p in found) and len(found) >= 3
+    assert all(p.trade_off for p in found) and set(LOOKS) >= {"ahead", "behind", "above"}
+    placement = at_place(DAY.shot("wharf-portrait").placement, found[0].candidate, found[0].heading_deg)
+    plan = layout_of(SITE, placement, 490)
+    assert abs(plan.chest_yaw_pitch_deg[0]) < 1.0  # a lens faces the subject
+    assert isinstance(found[0], Proposal) and float(plan.camera[0]) < float(plan.subject[0])
+
+
+def test_what_is_taken_along_can_be_read_by_others(tmp_path):
+    sheet = day_sheet(DAY)
+    book = Calendar.from_ical(calendar(sheet))
+    events = {str(e["summary"]): e for e in book.walk("VEVENT")}
+    assert events["Pell Lock rising"].decoded("dtstart").isoformat() == "2026-09-26T12:25:00+01:00"
+    assert str(events["Pell Lock rising"]["location"]) == "Pell Lock"
+    assert [w.name for w in gpxpy.parse(waypoints(sheet).decode()).waypoints] == [p.shot.name for p in sheet.pages]
+    rows = list(csv.DictReader(io.StringIO(table(sheet).decode())))
+    assert len(rows) == 6 and rows[3]["Shot"] == "Pell Lock rising" and "Bridge clearance" in rows[4]["Mind"]
+    page = html_page(sheet, {"pell-lock": {"a <b>": b"\x89PNG"}}).decode()
+    assert "data:image/png" in page and "a &lt;b&gt;" in page and "missing: 0 of 1" in page
+    files = write_all(tmp_path, sheet, {}, b"%PDF")
+    assert sorted(f.suffix for f in files) == [".csv", ".gpx", ".html", ".ics", ".pdf"]
+    assert all(f.stat().st_size for f in files)
+    assert any("Local rules" in line for line in cautions(sheet.pages[0]))
+
+
+def test_a_route_is_read_and_a_broken_one_refused(tmp_path):
+    file = tmp_path / "route.gpx"
+    head = '<gpx version="1.1" creator="x" xmlns="http://www.topografix.com/GPX/1/1">'
+    points = "".join(
+        f'<trkpt lat="{52.9 + n * 0.001}" lon="-1.9"><time>2026-09-26T09:{n:02d}:00Z</time></trkpt>' for n in range(11)
+    )
+    file.write_text(
+        f'{head}<wpt lat="52.9" lon="-1.9"><name>Fennel Wharf</name></wpt><trk><trkseg>{points}</trkseg></trk></gpx>'
+    )
+    route = read_gpx(file)
+    # A minute of latitude is about 1852 m (a nautical mile): 0.01 degrees are 1111 m.
+    assert route.length_m == pytest.approx(0.6 * 1852, rel=0.005) and route.bearing_deg == pytest.approx(0.0, abs=0.1)
+    assert route.speed_m_s == pytest.approx(route.length_m / 600) and route.places == ("Fennel Wharf",)
+    for body, words in (
+        ('<trk><trkseg><trkpt lat="52" lon="0"/><trkpt lat="61" lon="0"/></trkseg></trk></gpx>', "jumps by 100"),
+        ("</gpx>", "no points"), ("<trk>", "cannot be read"),
+    ):  # fmt: skip
+        file.write_text(head + body)
+        with pytest.raises(InputError, match=words):
+            read_gpx(file)
