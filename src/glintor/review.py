@@ -12,9 +12,10 @@ from glintor.exposure.motion import pan_limit_deg_s, shutter_angle_deg
 from glintor.exposure.review import exposure_findings
 from glintor.finding import Finding, Level, worst_first
 from glintor.placement import seam
+from glintor.placement.carriers import CARRIERS
 from glintor.placement.given import Given
 from glintor.placement.layout import Layout, layout
-from glintor.placement.mounts import setup_by_id
+from glintor.placement.mounts import held_in_reach, setup_by_id
 from glintor.placement.review import place_findings
 from glintor.placement.sun import day_span
 from glintor.placement.wish import Candidate, Proposal, Wish, proposals
@@ -49,6 +50,21 @@ def at_place(placement: Placement, candidate: Candidate, heading_deg: float) -> 
         placement, setup=candidate.setup.id, stick_m=candidate.stick_m, ahead_m=round(candidate.ahead_m, 2),
         left_m=round(candidate.left_m, 2), lean_deg=candidate.lean_deg, heading_deg=heading_deg, tilt_deg=0.0,
     )  # fmt: skip
+
+
+def set_up(placement: Placement, setup_id: str) -> Placement:
+    """A placement on another set-up: kept where it can be, begun anew where the carrier is another."""
+    setup, old = setup_by_id(setup_id), setup_by_id(placement.setup)
+    stick = setup.sticks_m[min(1, len(setup.sticks_m) - 1)]
+    values: dict[str, object] = {"setup": setup.id, "stick_m": stick, "tilt_deg": 0.0}
+    ahead, left = placement.ahead_m, placement.left_m
+    if old.carrier != setup.carrier or old.worn != setup.worn or old.hand != setup.hand or not setup.rails_m:
+        ahead, left = setup.place
+        feet = setup.subject or CARRIERS[setup.carrier].subject_m
+        values |= {"subject_ahead_m": feet[0], "subject_left_m": feet[1], "subject_up_m": feet[2]}
+        values |= {"heading_deg": setup.heading_deg, "lean_deg": 0.0}
+    ahead, left = held_in_reach(setup, stick, ahead, left, placement.lean_deg)
+    return msgspec.structs.replace(placement, ahead_m=ahead, left_m=left, **values)
 
 
 def wished(project: Project, shot: Shot, wish: Wish) -> list[Proposal]:

@@ -89,17 +89,6 @@ def test_subject_and_lens_can_be_dragged(window, settle):
     assert seam.level is Level.STOP
 
 
-@pytest.mark.parametrize("setup", ["held_stick", "mini_tripod", "weighted_foot"])
-def test_set_ups_are_chosen_and_the_foresight_follows(window, settle, setup):
-    settle()
-    asked = window.place._asked
-    window.place.setups.button(setup).click()
-    assert window.document.shot.placement.setup == setup and window.place._asked != asked
-    settle()
-    assert window.place.sphere._image.width() == 1280
-    assert all(view._image is not None for view in window.place.frames.values())
-
-
 def test_a_crooked_joint_shows_its_limit_at_once(window, settle):
     settle()
     window.place.tilt.box.setValue(4.0)

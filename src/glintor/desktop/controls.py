@@ -88,7 +88,16 @@ class Number(QWidget):
     edited = pyqtSignal(float)
 
     def __init__(
-        self, words: str, unit: str, low: float, high: float, step: float, digits: int = 1, *, least: str = ""
+        self,
+        words: str,
+        unit: str,
+        low: float,
+        high: float,
+        step: float,
+        digits: int = 1,
+        *,
+        least: str = "",
+        bare: bool = False,
     ) -> None:
         super().__init__()
         row = QHBoxLayout(self)
@@ -102,7 +111,10 @@ class Number(QWidget):
         self.box.setAccessibleName(words)
         self.box.setSpecialValueText(least)
         self.box.setKeyboardTracking(False)
-        self.box.setMinimumWidth(self.box.fontMetrics().horizontalAdvance(f"-{high:.{digits}f}{unit}") + 44)
+        if bare:  # no arrows to press; keys and wheel step it all the same
+            self.box.setButtonSymbols(QDoubleSpinBox.ButtonSymbols.NoButtons)
+        room = 16 if bare else 44
+        self.box.setMinimumWidth(self.box.fontMetrics().horizontalAdvance(f"-{high:.{digits}f}{unit}") + room)
         name = label(words, "soft")
         name.setBuddy(self.box)
         row.addWidget(name)

@@ -1,5 +1,7 @@
 """The shooting day from dawn to dusk: the sun's height as a curve, the shots standing on it as named blocks."""
 
+from collections.abc import Sequence
+
 import numpy as np
 from PyQt6.QtCore import QPointF, QRectF, Qt, pyqtSignal
 from PyQt6.QtGui import QKeyEvent, QMouseEvent, QPainter
@@ -10,6 +12,7 @@ from glintor.desktop.charts.scale import Scale
 from glintor.desktop.charts.sheet import Sheet
 from glintor.placement.clock import clock
 from glintor.placement.sun import day_span
+from glintor.placement.windows import Span
 from glintor.project.model import Project
 from glintor.project.sky import sun_of
 
@@ -32,7 +35,11 @@ class DayStrip(Sheet):
         self._curve: list[tuple[float, float]] = []
         self._span = (360.0, 1200.0)
         self._grip: tuple[str, float] | None = None
-        self.setToolTip("Click a shot to work on it; drag it to another time of day")
+        self._windows: list[Span] = []
+        self._swaps: list[float] = []
+        self.setToolTip(
+            "Click a shot to work on it; drag it to another time of day. Bars: its light is there. Cells: a battery is changed"
+        )
 
     def show_day(self, project: Project, chosen: str) -> None:
         self._project, self._chosen = project, chosen
@@ -78,6 +85,27 @@ class DayStrip(Sheet):
             p.setBrush(theme.colours()["course" if chosen else "sheet"])
             p.drawRect(box)
             marks.text(p, box.left() + 1, 22, shot.name, size=9, bold=chosen, halo=True)
+        self._light_and_swaps(p, scale)
+
+    def _light_and_swaps(self, p: QPainter, scale: Scale) -> None:
+        """Bars under the line where the chosen shot's light is there, and a cell where the battery is changed."""
+        p.setPen(Qt.PenStyle.NoPen)
+        p.setBrush(theme.colours()["sun"])
+        for begin, end in self._windows:
+            a, b = (min(max(scale.px(m), scale.start), scale.end) for m in (begin, end))
+            p.drawRect(QRectF(a, _BASE + 1, b - a, 3))
+        p.setPen(marks.pen("ink", 1.2))
+        p.setBrush(theme.colours()["sheet"])
+        for minute in self._swaps:
+            x = scale.px(minute) - 4
+            p.drawRect(QRectF(x - 4, _BASE - 9, 7, 9))
+            p.drawLine(QPointF(x - 2, _BASE - 11), QPointF(x + 1, _BASE - 11))
+
+    def show_plan(self, windows: Sequence[Span], swaps_min: Sequence[float]) -> None:
+        """When the chosen shot's light is there, and when batteries are changed."""
+        if (list(windows), list(swaps_min)) != (self._windows, self._swaps):
+            self._windows, self._swaps = list(windows), list(swaps_min)
+            self.update()
 
     def _shot_at(self, x: float) -> str:
         assert self._project is not None

@@ -51,6 +51,7 @@ class _Line(QFrame):
             cure.clicked.connect(lambda: self.cured.emit(self._finding))
             row.addWidget(cure)
         self.setAccessibleName(f"{finding.level.word}: {finding.title}")
+        self.setToolTip(f"{finding.reason}\n\n{finding.explained}" if finding.explained else finding.reason)
 
     def mousePressEvent(self, _event: QMouseEvent | None) -> None:
         self.clicked.emit(self._finding)

@@ -133,7 +133,9 @@ class SphereMarks:
     path_pitch: NDArray[np.float64] | None = None
     seam_deg: float = 0.0
     subject: tuple[float, float] | None = None
+    subject_name: str = "Mira"
     sun: tuple[float, float] | None = None
+    foot: tuple[float, float] | None = None
     shadow: NDArray[np.float64] | None = None  # directions (n, 3)
 
 
@@ -197,7 +199,11 @@ class SphereView(Sheet):
             if words:
                 x, y = self._at(np.array([lon[0]]), np.array([lat[0]]))
                 marks.text(p, float(x[0]) + 4, float(y[0]) + 10, words, size=8.5, halo=True)
-        for at, colour, words in ((m.sun, "sun", "sun"), (m.subject, "subject", "Mira")):
+        for at, colour, words in (
+            (m.foot, "mat", "stick's foot"),
+            (m.sun, "sun", "sun"),
+            (m.subject, "subject", m.subject_name),
+        ):
             if at is not None:
                 self._spot(p, at, colour, words)
         p.setClipping(False)

@@ -38,6 +38,7 @@ from glintor.desktop.work_line import WorkLine
 from glintor.errors import GlintorError
 from glintor.finding import Finding, Level, worst_first
 from glintor.placement.clock import clock
+from glintor.plan.timetable import swaps_min, windows_of
 from glintor.project.model import Project, Shot, Take, fresh_id, with_take
 from glintor.project.store import films_folder
 
@@ -49,6 +50,8 @@ if TYPE_CHECKING:
     from glintor.desktop.record.desk import RecordDesk
     from glintor.desktop.reframe.desk import ReframeDesk
     from glintor.export.queue import Queue
+    from glintor.placement.schedule import Order
+    from glintor.project.kit import Camera, Kit
 
 _D = TypeVar("_D", bound=Desk)
 _DESKS = ("place", "expose", "record", "offload", "reframe", "export")
@@ -211,7 +214,8 @@ class Window(QMainWindow):
         frame = self._on_reframe
         handlers: dict[str, Callable[[], None]] = {
             "file.open": self._ask_open, "file.demo": self._open_demo, "file.add_clip": self._ask_clip, "file.save": self.document.save,
-            "site.edit": self.edit_site,
+            "site.edit": self.edit_site, "kit.edit": self.edit_kit, "day.plan": self.plan_day, "day.carry": self._ask_carry,
+            "shot.sheet": lambda: self.place.open_shot(), "shot.wish": lambda: self.place.open_wish(), "help.explain": self._explain,
             "file.close": lambda: (self.close(), None)[1], "edit.undo": self.document.undo, "edit.redo": self.document.redo,
             "shot.new": self._new_shot, "shot.double": self._double_shot, "shot.rename": self._rename_shot,
             "shot.up": lambda: self._shift_shot(-1), "shot.down": lambda: self._shift_shot(1), "shot.delete": self._delete_shot,
@@ -256,6 +260,8 @@ class Window(QMainWindow):
         project, shot = self.document.project, self.document.shot
         self.setWindowTitle(f"{project.site.name} · Glintor")
         self.day.show_day(project, shot.id)
+        if not self.document.in_gesture:  # light is searched through the whole day: not while a hand moves
+            self.day.show_plan(windows_of(project, shot), swaps_min(project))
         self.shots.show_shots(project, shot.id)
         self._title.show_words(f"{shot.name} · {clock(shot.start_min)}")
         undo, redo = self.document.undo_label, self.document.redo_label
@@ -273,8 +279,7 @@ class Window(QMainWindow):
             self._show_all()
 
     def _catch_up(self) -> None:
-        if self._later.isActive():
-            self._show_all()
+        self._show_all()
 
     def _show_findings(self) -> None:
         self.strip.show_findings(worst_first(list(self.desk.findings())))
@@ -387,6 +392,65 @@ class Window(QMainWindow):
             )
         )
         sheet.show()
+
+    def edit_kit(self) -> None:
+        """Opens the sheet of the bag."""
+        from glintor.desktop.place.kit_sheet import KitSheet
+
+        def take(camera: "Camera", kit: "Kit") -> None:
+            self.document.edit("Change the kit", msgspec.structs.replace(self.document.project, camera=camera, kit=kit))
+
+        sheet = KitSheet(self.document.project, self)
+        sheet.taken.connect(take)
+        sheet.show()
+
+    def plan_day(self) -> None:
+        """Puts the shots at the times of the best order, as one undo step, and says what has no room."""
+        from glintor.plan.timetable import planned
+
+        project = self.document.project
+
+        def done(found: "tuple[Project, Order, list[str]]") -> None:
+            new, order, left_out = found
+            if self.document.project is not project:
+                self.work.say("The day was changed meanwhile: plan it again")
+                return
+            self.document.edit("Plan the day", new)
+            back = f", {order.legs_back} legs back" if order.legs_back else ", no leg back"
+            self.work.say(f"{len(order.slots)} shots in order{back}, the last ends at {clock(order.ends_min)}")
+            if left_out:
+                self.tell(GlintorError("No room for " + "; ".join(left_out) + ".", unharmed="Those shots kept their times.",
+                    advice="Ask less of their light, shorten them, or leave them to another day."))  # fmt: skip
+
+        self.jobs.start("Planning the day", lambda _report, _stop: planned(project), done)
+
+    def _ask_carry(self) -> None:
+        folder = QFileDialog.getExistingDirectory(
+            self, "Take the day along: into which folder?", str(self.document.file.parent)
+        )
+        if folder:
+            self.carry(Path(folder))
+
+    def carry(self, folder: Path) -> None:
+        """Writes the printed sheet, the page for a phone, calendar, waypoints and table into a folder."""
+        from glintor.desktop.place.day_sheet import Seen, write_day
+
+        work, finish = write_day(self.document.project, folder)
+
+        def done(seen: Seen) -> None:
+            try:
+                files = finish(seen)
+            except GlintorError as error:
+                self.tell(error)
+            else:
+                self.work.say(f"{len(files)} files in {folder}: {', '.join(f.suffix[1:].upper() for f in files)}")
+
+        self.jobs.start("Writing the day sheet", work, done)
+
+    def _explain(self) -> None:
+        from glintor.desktop.explain import ExplainSheet
+
+        ExplainSheet(self.desk.name, self.desk.findings(), self).show()
 
     # Files
     def _ask_open(self) -> None:

@@ -14,3 +14,11 @@ def person_angle_deg(camera_m: float, person_m: float, distance_m: float) -> flo
 def head_to_feet(camera_m: float, person_m: float, distance_m: float) -> float:
     """How much larger the head is drawn than the feet: distance to feet / distance to head; 1 at c = H/2."""
     return float(np.hypot(distance_m, camera_m) / np.hypot(distance_m, person_m - camera_m))
+
+
+def size_words(share: float) -> str:
+    """How large a person stands in the frame, in words, by the share of the frame's height (common practice, no source)."""
+    for least, words in ((1.4, "close"), (1.0, "half"), (0.5, "whole"), (0.2, "small")):
+        if share >= least:
+            return words
+    return "tiny"

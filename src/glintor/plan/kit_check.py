@@ -31,7 +31,14 @@ def needs(project: Project) -> list[Need]:
         stick = kit.stick_for(length)
         users = _names([s.name for s in shots if s.placement.stick_m == length])
         found.append(
-            Need(f"stick of {length:g} m" + (f" ({stick.words})" if stick else ""), 1, 1 if stick else 0, "", users)
+            Need(
+                f"stick of {length:g} m"
+                + (f" ({stick.words})" if stick and f"{length:g} m" not in stick.words else ""),
+                1,
+                1 if stick else 0,
+                "",
+                users,
+            )
         )
     for setup in {s.placement.setup: setup_by_id(s.placement.setup) for s in shots}.values():
         users = _names([s.name for s in shots if s.placement.setup == setup.id])

@@ -49,7 +49,7 @@ def day_sheet(project: Project) -> DaySheet:
     shots = sorted(project.shots, key=lambda s: s.start_min)
     mix = ", ".join(f"{ANGLES[kind]} {share:.0%}" for kind, share in shares(project).items())
     about = (
-        f"{site.day}, {site.lat_deg:.4f} N {site.lon_deg:.4f} E, way ahead {bearing_text(site.way_bearing_deg)}",
+        f"{site.day}, {coordinates(site.lat_deg, site.lon_deg)}, way ahead {bearing_text(site.way_bearing_deg)}",
         f"Wind {site.wind_m_s:g} m/s, clouds {site.cloud_share:.0%}, lowest obstacle {site.lowest_m:g} m over the water",
         f"Angles: {mix}",
         *([f"Hazards: {site.hazards}"] if site.hazards else []),
@@ -58,6 +58,11 @@ def day_sheet(project: Project) -> DaySheet:
         project, f"{site.name}, {site.day}", about, tuple(_page(project, s) for s in shots), tuple(needs(project)),
         mass_kg(project.kit, project.camera.mass_kg), tuple(_hours(project, shots)),
     )  # fmt: skip
+
+
+def coordinates(lat_deg: float, lon_deg: float) -> str:
+    """As 52.9000 N 1.9000 W."""
+    return f"{abs(lat_deg):.4f} {'N' if lat_deg >= 0 else 'S'} {abs(lon_deg):.4f} {'E' if lon_deg >= 0 else 'W'}"
 
 
 def place_of(project: Project, shot: Shot) -> tuple[float, float]:
@@ -99,10 +104,14 @@ def _page(project: Project, shot: Shot) -> ShotPage:
         setup.cure,
     )
     length = f"{shot.length_min:g} min" + (f", {shot.film_s:g} s of it in the film" if shot.film_s else "")
-    about = ". ".join(part for part in (shot.purpose, setup.shows[:1].upper() + setup.shows[1:], length) if part)
+    about = ". ".join(part for part in (_sentence(shot.purpose), _sentence(setup.shows), length) if part)
     head = f"{clock(shot.start_min)} to {clock(shot.start_min + shot.length_min)}  {shot.name}"
     head += f", {shot.story}" if shot.story else ""
     return ShotPage(shot, head, about, numbers, tuple(found), before, place_of(project, shot))
+
+
+def _sentence(words: str) -> str:
+    return words[:1].upper() + words[1:]
 
 
 def cautions(page: ShotPage) -> list[str]:

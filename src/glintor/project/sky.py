@@ -7,3 +7,15 @@ from glintor.project.model import Site
 def sun_of(site: Site, minute: float) -> Sun:
     """Where the sun stands over the site at a minute of its day."""
     return sun_at(site.lat_deg, site.lon_deg, local_time(site.day, site.zone, minute))
+
+
+def minute_of_azimuth(site: Site, azimuth_deg: float) -> float:
+    """The minute of the day, to five, at which the sun stands nearest to an azimuth while it is up."""
+    minutes = range(300, 1320, 5)
+    sky = {minute: sun_of(site, float(minute)) for minute in minutes}
+
+    def off(minute: int) -> float:
+        sun = sky[minute]
+        return abs((sun.azimuth_deg - azimuth_deg + 180.0) % 360.0 - 180.0) + (0.0 if sun.elevation_deg > 0 else 400.0)
+
+    return float(min(minutes, key=off))

@@ -1,31 +1,37 @@
 """Place: where the camera goes, on what, turned which way, and when; and the picture that it will give."""
 
 from collections.abc import Sequence
+from functools import partial
 
 import msgspec
-import numpy as np
-from PyQt6.QtWidgets import QComboBox, QGridLayout, QVBoxLayout
+from PyQt6.QtCore import Qt
+from PyQt6.QtWidgets import QComboBox, QGridLayout, QSizePolicy, QVBoxLayout
 
 from glintor.desktop.charts import marks
-from glintor.desktop.controls import Chips, Figures, Number, label, row
+from glintor.desktop.controls import Chips, Elided, Figures, Number, button, label, row
 from glintor.desktop.desk import Desk
 from glintor.desktop.document import Document
 from glintor.desktop.jobs import Jobs, Newest
 from glintor.desktop.pictures import FrameView, SphereMarks, SphereView
+from glintor.desktop.place.foresee import for_shape, frames_of, sphere_of
 from glintor.desktop.place.plan_view import PlanView
+from glintor.desktop.place.shot_sheet import ShotSheet
 from glintor.desktop.place.side_view import SideView
+from glintor.desktop.place.wish_sheet import WishSheet
 from glintor.export.formats import FORMATS
-from glintor.exposure.solve import solve
 from glintor.finding import Finding
 from glintor.placement import seam
-from glintor.placement.carriers import CARRIERS
+from glintor.placement.framing import size_words
 from glintor.placement.layout import Layout
-from glintor.placement.mounts import SETUPS, held_in_reach, setup_by_id
+from glintor.placement.mounts import FAMILIES, SETUPS, Setup, held_in_reach, setup_by_id
+from glintor.placement.review import quick_findings
+from glintor.plan.timetable import time_findings
+from glintor.plan.variety import variety_finding
 from glintor.project.model import Camera, Placement, Project, Shot, Site
-from glintor.project.sky import sun_of
-from glintor.reframing.path import Keyframe, ViewPath, focal_scale
-from glintor.review import layout_of, light_of_shot, placing
-from glintor.sphere.view import View, vertical_fov_deg
+from glintor.project.sky import minute_of_azimuth
+from glintor.reframing.path import Keyframe
+from glintor.review import given_of, layout_of, placing, set_up
+from glintor.sphere.view import View, true_width_px, vertical_fov_deg
 
 _STAGE_WORDS = {
     "wharf": "Fennel Wharf",
@@ -47,18 +53,54 @@ class PlaceDesk(Desk):
         self.plan, self.side = PlanView(), SideView()
         self.sphere = SphereView("Foresight: the sphere this placement gives", (300, 150), empty=_FIRST)
         self.frames = {
-            shape.name: FrameView(f"Foresight {shape.name}", shape.size_px, (90, 120), hand=False) for shape in FORMATS
+            shape.name: FrameView(f"Foresight {shape.name}", shape.size_px, (90, 120), hand=shape is FORMATS[0])
+            for shape in FORMATS
         }
-        self.figures = Figures(("seam at Mira", "stick off line", "Mira in 16:9", "head : feet"))
-        self.setups = Chips("Set-up", [(s.id, s.words.split(",")[0]) for s in SETUPS])
+        self.moment = Chips("View", [("opening", "start"), ("closing", "end")])
+        self._moment = "opening"
+        self.figures = Figures(("seam at subject", "stick off line", "high in 16:9", "head : feet"))
         self.sticks = Chips("Stick", [])
         self.stage = QComboBox()
         self.stage.setAccessibleName("Where")
         for stage in _STAGE_WORDS:
             self.stage.addItem(_STAGE_WORDS[stage], stage)
+        self.setups = QComboBox()
+        self.setups.setAccessibleName("Set-up")
+        for family in FAMILIES:
+            self.setups.addItem(family.upper())
+            self.setups.setItemData(
+                self.setups.count() - 1, 0, Qt.ItemDataRole.UserRole - 1
+            )  # a head, not to be chosen
+            for setup in (s for s in SETUPS if s.family == family):
+                self.setups.addItem(setup.words, setup.id)
+        for choice in (self.setups, self.stage):
+            choice.setSizePolicy(QSizePolicy.Policy.Expanding, QSizePolicy.Policy.Fixed)
+            choice.setMinimumContentsLength(9)
+            choice.setSizeAdjustPolicy(QComboBox.SizeAdjustPolicy.AdjustToMinimumContentsLengthWithIcon)
+        self.shows = Elided("", "soft")
         self.heading = Number("Front lens", "°", -180, 180, 5, 0)
-        self.lean = Number("Lean", "°", -60, 60, 1, 0)
-        self.tilt = Number("Joint", "°", -30, 30, 0.1)
+        self.lean = Number("Lean", "°", -60, 60, 1, 0, bare=True)
+        self.tilt = Number("Joint", "°", -30, 30, 0.1, bare=True)
+        self.exact = {
+            field: Number(words, " m", -60, 60, 0.05, 2, bare=True)
+            for field, words in (
+                ("ahead_m", "Camera ahead"), ("left_m", "left"), ("subject_ahead_m", "Subject ahead"), ("subject_left_m", "left"),
+            )
+        }  # fmt: skip
+        for field, words in (
+            ("ahead_m", "Camera ahead of the carrier's middle"), ("left_m", "Camera to the left of it"),
+            ("subject_ahead_m", "Subject ahead of the carrier's middle"), ("subject_left_m", "Subject to the left of it"),
+        ):  # fmt: skip
+            self.exact[field].box.setAccessibleName(words)
+            self.exact[field].setToolTip(words)
+        self.wish_button = button(
+            "Wish for a look…", self.open_wish, tip="Ask for a look; Glintor searches where the camera must go (Ctrl+W)"
+        )
+        self.shot_button = button(
+            "This shot…",
+            self.open_shot,
+            tip="Purpose, place in the story, length, formats, the light it needs (Ctrl+J)",
+        )
         self._worker = Newest("foresight")
         self._worker.finished.connect(self._show_foresight)
         self._asked: object = None
@@ -76,16 +118,22 @@ class PlaceDesk(Desk):
         left.addWidget(self.side, 2)
         where = label("Where", "soft")
         where.setBuddy(self.stage)
-        left.addLayout(row(self.setups))
-        left.addLayout(row(self.sticks, self.heading))
-        left.addLayout(row(where, self.stage, self.lean, self.tilt, spacing=8))
+        what = label("Set-up", "soft")
+        what.setBuddy(self.setups)
+        left.addLayout(row(what, self.setups, where, self.stage, stretch=False, spacing=6))
+        left.addWidget(self.shows)
+        left.addLayout(row(self.sticks, self.heading, spacing=10))
+        ahead, aside, other, other_aside = self.exact.values()
+        left.addLayout(row(ahead, aside, self.lean, spacing=6))
+        left.addLayout(row(other, other_aside, self.tilt, spacing=6))
         right = QVBoxLayout()
         right.setSpacing(8)
         right.addWidget(self.sphere, 5)
         pictures = row(*self.frames.values(), stretch=False, spacing=8)
-        pictures.setStretch(0, 3)
-        pictures.setStretch(1, 1)
+        for at, shape in enumerate(FORMATS):
+            pictures.setStretch(at, max(round(10 * shape.size_px[0] / shape.size_px[1]), 7))
         right.addLayout(pictures, 5)
+        right.addLayout(row(self.moment, None, self.wish_button, self.shot_button, stretch=False, spacing=8))
         right.addWidget(self.figures)
         grid.addLayout(left, 0, 0)
         grid.addLayout(right, 0, 1)
@@ -101,7 +149,12 @@ class PlaceDesk(Desk):
         self.plan.heading_dragged.connect(lambda deg: edit("Turn the camera", "drag-lens", heading_deg=deg))
         self.plan.sun_dragged.connect(self._move_sun)
         self.plan.drag_ended.connect(self.document.end_gesture)
-        self.setups.chosen.connect(self._choose_setup)
+        self.setups.activated.connect(lambda at: self._choose_setup(self.setups.itemData(at)))
+        for field, number in self.exact.items():
+            number.edited.connect(partial(self._set_exact, field))
+        self.moment.chosen.connect(self._show_moment)
+        self.frames[FORMATS[0].name].view_turned.connect(self._turn_view)
+        self.frames[FORMATS[0].name].turn_ended.connect(self.document.end_gesture)
         self.sticks.chosen.connect(self._choose_stick)
         self.stage.activated.connect(lambda at: edit("Choose the place", stage=self.stage.itemData(at)))
         self.heading.edited.connect(lambda v: edit("Turn the camera", heading_deg=v))
@@ -118,30 +171,48 @@ class PlaceDesk(Desk):
         self.document.edit_placement("Move the camera", "drag-camera", ahead_m=round(ahead, 3), left_m=round(left, 3))
 
     def _move_sun(self, azimuth_deg: float) -> None:
-        minutes = np.arange(300, 1320, 5)
-        sky = [sun_of(self.document.project.site, float(m)) for m in minutes]
-        off = [abs((s.azimuth_deg - azimuth_deg + 180) % 360 - 180) + (0 if s.elevation_deg > 0 else 400) for s in sky]
-        minute = float(minutes[int(np.argmin(off))])
+        minute = minute_of_azimuth(self.document.project.site, azimuth_deg)
         self.document.edit_shot("Choose the time", lambda s: msgspec.structs.replace(s, start_min=minute), "drag-sun")
 
     def _choose_setup(self, setup_id: object) -> None:
-        setup = setup_by_id(str(setup_id))
-        placement = self.document.shot.placement
-        values: dict[str, object] = {"setup": setup.id, "stick_m": setup.sticks_m[1]}
-        old = setup_by_id(placement.setup)
-        if old.carrier != setup.carrier:
-            ahead, left, up = CARRIERS[setup.carrier].subject_m
-            values |= {"subject_ahead_m": ahead, "subject_left_m": left, "subject_up_m": up}
-            beside = {"boat": (-3.2, 0.74), "walker": (0.9, 0.05), "ground": (0.0, 0.0)}[setup.carrier]
-            values |= {
-                "ahead_m": beside[0],
-                "left_m": beside[1],
-                "heading_deg": 0.0 if setup.carrier == "ground" else 180.0,
-            }
-        ahead_m = float(values.get("ahead_m", placement.ahead_m))  # type: ignore[arg-type]
-        left_m = float(values.get("left_m", placement.left_m))  # type: ignore[arg-type]
-        reach = held_in_reach(setup, setup.sticks_m[1], ahead_m, left_m, placement.lean_deg)
-        self.document.edit_placement("Choose the set-up", **(values | {"ahead_m": reach[0], "left_m": reach[1]}))
+        placement = set_up(self.document.shot.placement, str(setup_id))
+        self.document.edit_shot("Choose the set-up", lambda s: msgspec.structs.replace(s, placement=placement))
+
+    def _set_exact(self, field: str, metres: float) -> None:
+        placement = msgspec.structs.replace(self.document.shot.placement, **{field: metres})
+        if field in ("ahead_m", "left_m"):
+            setup = setup_by_id(placement.setup)
+            ahead, left = held_in_reach(
+                setup, placement.stick_m, placement.ahead_m, placement.left_m, placement.lean_deg
+            )
+            placement = msgspec.structs.replace(placement, ahead_m=ahead, left_m=left)
+        self.document.edit_placement(
+            "Move the subject" if "subject" in field else "Move the camera", **msgspec.structs.asdict(placement)
+        )
+        self.refresh()  # what the hand cannot reach springs back
+
+    def _show_moment(self, moment: object) -> None:
+        self._moment = str(moment)
+        self.refresh()
+
+    def _turn_view(self, view: object, only_look: bool) -> None:
+        """A hand on the 16:9 frame sets the view that the shot opens or closes with."""
+        assert isinstance(view, View)
+        if not only_look:
+            key = Keyframe.of(0.0, view)
+            words = "Set the opening view" if self._moment == "opening" else "Set the closing view"
+            self.document.edit_shot(words, lambda s: msgspec.structs.replace(s, **{self._moment: key}), "turn-view")
+
+    def open_wish(self) -> None:
+        """Opens the sheet that searches for a look."""
+        sheet = WishSheet(self.document, self.jobs, self)
+        sheet.show()
+
+    def open_shot(self) -> None:
+        """Opens the sheet of this shot."""
+        sheet = ShotSheet(self.document.project, self.document.shot, self)
+        sheet.taken.connect(lambda shot: self.document.edit_shot("Change the shot", lambda _s: shot))
+        sheet.show()
 
     def _choose_stick(self, stick_m: float) -> None:
         placement = self.document.shot.placement
@@ -163,46 +234,75 @@ class PlaceDesk(Desk):
         band = seam.seam_band_deg(
             plan.subject_m, gap_m=camera.gap_m, width_px=camera.width_px, overlap_deg=camera.overlap_deg
         )
-        self.plan.show_plan(plan, band)
+        self.plan.show_plan(plan, band, placement.subject_name)
         self.side.show_plan(plan, project.site.lowest_m)
-        self.setups.show_value(placement.setup)
-        self.sticks.set_options([(s, f"{s:g} m") for s in setup_by_id(placement.setup).sticks_m])
+        self._show_setup(setup_by_id(placement.setup))
         self.sticks.show_value(placement.stick_m)
         self.stage.setCurrentIndex(self.stage.findData(placement.stage))
         self.heading.show_value(180.0 - (180.0 - placement.heading_deg) % 360.0)
         self.lean.show_value(placement.lean_deg)
         self.tilt.show_value(placement.tilt_deg)
+        for field, number in self.exact.items():
+            number.show_value(getattr(placement, field))
+        self.moment.show_value(self._moment)
+        for name, frame in self.frames.items():
+            frame.setVisible(name in shot.aspects)
+        view = self._view(shot, plan)
+        self.frames[FORMATS[0].name].show_view(view)
         self._show_figures(plan, camera, placement)
-        self.sphere.show_marks(self._marks(plan, band))
-        self._findings = placing(project, shot)
+        self.sphere.show_marks(self._marks(plan, band, view, shot.aspects, placement.subject_name))
+        self._findings = self._judged(project, shot, plan)
         self.findings_changed.emit()
-        self._ask_foresight(shot, project.site, camera)
+        self._ask_foresight(shot, project.site, camera, view)
+
+    def _show_setup(self, setup: Setup) -> None:
+        self.setups.setCurrentIndex(self.setups.findData(setup.id))
+        lasts = "" if setup.hold_min == float("inf") else f" Usually held {setup.hold_min:g} min."
+        self.shows.show_words(f"Shows {setup.shows}.{lasts} Cure: {setup.cure}")
+        self.sticks.set_options([(s, f"{s:g} m" if s else "none") for s in setup.sticks_m])
+
+    def _view(self, shot: Shot, plan: Layout) -> View:
+        """The view that the frames show: what was chosen for the start or end, else the natural one."""
+        chosen = (shot.closing or shot.opening) if self._moment == "closing" else shot.opening
+        return plan.start_view if chosen is None else chosen.view
+
+    def _judged(self, project: Project, shot: Shot, plan: Layout) -> list[Finding]:
+        """Everything found; while a hand drags, only what the moment itself says, and the rest when it lets go."""
+        if self.document.in_gesture:
+            return quick_findings(plan, given_of(project, shot))
+        variety = variety_finding(project, shot)
+        return placing(project, shot) + time_findings(project, shot) + ([] if variety is None else [variety])
 
     def _show_figures(self, plan: Layout, camera: Camera, placement: Placement) -> None:
         px = seam.seam_offset_px(plan.subject_m, gap_m=camera.gap_m, width_px=camera.width_px)
         limit = seam.hidden_tilt_deg(placement.stick_m, gap_m=camera.gap_m, half_thickness_m=plan.setup.half_width_m)
-        self.figures.show_value("seam at Mira", f"{px:.0f} px of {seam.SEAM_LIMIT_PX:.0f}")
-        self.figures.show_value("stick off line", f"{abs(placement.tilt_deg):.1f}° of {limit:.1f}°")
         share = plan.person_deg / vertical_fov_deg(plan.start_view, FORMATS[0].size_px)
-        self.figures.show_value("Mira in 16:9", f"{share:.0%}")
+        self.figures.show_value("seam at subject", f"{px:.0f} px of {seam.SEAM_LIMIT_PX:.0f}")
+        self.figures.show_value(
+            "stick off line", f"{abs(placement.tilt_deg):.1f}° of {limit:.1f}°" if placement.stick_m else "no stick"
+        )
+        self.figures.show_value("high in 16:9", f"{share:.0%} · {size_words(share)}")
         self.figures.show_value("head : feet", f"{plan.head_to_feet:.2f}")
 
     @staticmethod
-    def _marks(plan: Layout, band_deg: float) -> SphereMarks:
-
-        subject = plan.chest_yaw_pitch_deg
+    def _marks(plan: Layout, band_deg: float, view: View, aspects: Sequence[str], name: str) -> SphereMarks:
         shadow = plan.directions(plan.stick_shadow()) if plan.sun.elevation_deg > 1 else None
-        sun = plan.sun_yaw_pitch_deg if plan.sun.elevation_deg > 0 else None
-        outlines = [(_for_shape(plan.start_view, shape.size_px), shape.size_px, shape.name) for shape in FORMATS]
+        shapes = [shape for shape in FORMATS if shape.name in aspects]
+        return SphereMarks(
+            outlines=[(for_shape(view, shape.size_px), shape.size_px, shape.name) for shape in shapes],
+            seam_deg=band_deg,
+            subject=plan.chest_yaw_pitch_deg,
+            subject_name=name,
+            sun=plan.sun_yaw_pitch_deg if plan.sun.elevation_deg > 0 else None,
+            shadow=shadow,
+            foot=_foot(plan),
+        )
 
-        return SphereMarks(outlines=outlines, seam_deg=band_deg, subject=subject, sun=sun, shadow=shadow)
-
-    def _ask_foresight(self, shot: Shot, site: Site, camera: Camera) -> None:
-        key = (shot.placement, shot.start_min, site, camera)
+    def _ask_foresight(self, shot: Shot, site: Site, camera: Camera, view: View) -> None:
+        key = (shot.placement, shot.start_min, site, camera, view, shot.aspects)
         if key == self._asked:
             return
         self._asked = key
-        view = layout_of(site, shot.placement, shot.start_min).start_view
         self._worker.ask((key, _QUICK_PX), lambda: _foresee(shot, site, camera, view, _QUICK_PX))
 
     def _show_foresight(self, key: object, value: object) -> None:
@@ -210,7 +310,10 @@ class PlaceDesk(Desk):
         self.sphere.show_picture(marks.image(sphere))
         for name, frame in frames.items():
             shape = next(f for f in FORMATS if f.name == name)
-            self.frames[name].show_frame(marks.image(frame), f"{name} · {_for_shape(view, shape.size_px).fov_deg:.0f}°")
+            self.frames[name].show_frame(
+                marks.image(frame),
+                _frame_words(name, for_shape(view, shape.size_px), shape.size_px, self.document.project.camera),
+            )
         if wanted == self._asked and width < _FULL_PX:
             shot, site, camera = self.document.shot, self.document.project.site, self.document.project.camera
             self._worker.ask((wanted, _FULL_PX), lambda: _foresee(shot, site, camera, view, _FULL_PX))
@@ -229,21 +332,16 @@ class PlaceDesk(Desk):
         self._worker.close()
 
 
-def _for_shape(view: View, size_px: tuple[int, int]) -> View:
-    return ViewPath([Keyframe.of(0.0, view)], focal_scale=focal_scale(size_px)).at(0.0)
+def _frame_words(name: str, view: View, size_px: tuple[int, int], camera: Camera) -> str:
+    return f"{name} · {view.fov_deg:.0f}° · {true_width_px(view, size_px, camera.width_px)} px"
+
+
+def _foot(plan: Layout) -> tuple[float, float] | None:
+    """Where the stick's foot or the hand is in the sphere; None where nobody could tell, straight below or above."""
+    yaw, pitch = plan.yaw_pitch_deg(plan.foot)
+    return None if plan.setup.worn or abs(pitch) > 80.0 else (yaw, pitch)
 
 
 def _foresee(shot: Shot, site: Site, camera: Camera, view: View, width_px: int):  # type: ignore[no-untyped-def]
-    """The sphere and each format's frame, exposed so that the place can be seen whatever the shot is set to."""
-    from glintor.pixels.reproject import Filter, Reprojector
-    from glintor.simulation.foresight import foresight
-
-    light = light_of_shot(Project(site=site, camera=camera), shot)
-    fit = solve(light.mean, shot.exposure.rate_fps, camera.sensor)
-    exposure = msgspec.structs.replace(shot.exposure, shutter_s=fit.shutter_s, iso=fit.iso, nd_stops=fit.nd_stops)
-    sphere, _, _ = foresight(shot, site, camera, width_px, exposure=exposure)
-    frames = {}
-    for shape in FORMATS:
-        small = (640, 360) if shape.size_px[0] > shape.size_px[1] else (270, 480)
-        frames[shape.name] = Reprojector(small, Filter.FAST).draw_rgb(sphere, _for_shape(view, shape.size_px))
-    return sphere, frames, view
+    sphere = sphere_of(shot, site, camera, width_px)
+    return sphere, frames_of(sphere, view, shot.aspects), view

@@ -25,17 +25,18 @@ class PlanView(Sheet):
     drag_ended = pyqtSignal()
 
     def __init__(self) -> None:
-        super().__init__("Placement from above", (360, 220))
+        super().__init__("Placement from above", (340, 170))
         self._plan: Layout | None = None
-        self._seam_deg = 0.0
+        self._seam_deg, self._name = 0.0, ""
         self._span_m = 9.0
         self._grip = ""
         self.setToolTip(
-            "Drag camera, subject, the front lens or the sun; arrow keys move the camera by 5 cm; wheel changes the scale"
+            "Drag camera, subject, the front lens or the sun; they snap to 5 cm and 5°, with Alt held they do not. "
+            "Arrow keys move the camera by 5 cm, with Shift the subject; Page Up and Down turn the front lens; the wheel changes the scale"
         )
 
-    def show_plan(self, plan: Layout, seam_deg: float) -> None:
-        self._plan, self._seam_deg = plan, seam_deg
+    def show_plan(self, plan: Layout, seam_deg: float, name: str) -> None:
+        self._plan, self._seam_deg, self._name = plan, seam_deg, name
         self.update()
 
     # Where things are on the sheet
@@ -177,7 +178,7 @@ class PlanView(Sheet):
         p.setPen(Qt.PenStyle.NoPen)
         p.setBrush(theme.colours()["subject"])
         p.drawEllipse(who, 10, 10)
-        marks.text(p, who.x(), who.y() + 20, "Mira", colour="subject", bold=True, align="middle", halo=True)
+        marks.text(p, who.x(), who.y() + 20, self._name, colour="subject", bold=True, align="middle", halo=True)
         middle = (at + who) / 2
         marks.text(p, middle.x(), middle.y() - 11, f"{plan.subject_m:.2f} m", size=9, align="middle", halo=True)
         p.setBrush(Qt.BrushStyle.NoBrush)
@@ -233,15 +234,15 @@ class PlanView(Sheet):
         assert event is not None
         if self._plan is None or not self._grip:
             return
-        at = event.position()
+        at, free = event.position(), bool(event.modifiers() & Qt.KeyboardModifier.AltModifier)
         if self._grip == "sun":
             way = at - self._dial()
             self.sun_dragged.emit((math.degrees(math.atan2(way.y(), way.x())) + self._plan.way_bearing_deg) % 360.0)
         elif self._grip == "lens":
             way = at - self._px(*self._plan.camera[:2])
-            self.heading_dragged.emit(round(math.degrees(math.atan2(way.y(), way.x())), 1))
+            self.heading_dragged.emit(_snapped(math.degrees(math.atan2(way.y(), way.x())), 0.1 if free else 5.0))
         else:
-            ahead, left = (round(v, 2) for v in self._metres(at))
+            ahead, left = (_snapped(v, 0.01 if free else 0.05) for v in self._metres(at))
             (self.camera_dragged if self._grip == "camera" else self.subject_dragged).emit(ahead, left)
 
     def mouseReleaseEvent(self, _event: QMouseEvent | None) -> None:
@@ -260,12 +261,22 @@ class PlanView(Sheet):
         step = {
             Qt.Key.Key_Left: (-0.05, 0.0), Qt.Key.Key_Right: (0.05, 0.0), Qt.Key.Key_Up: (0.0, 0.05), Qt.Key.Key_Down: (0.0, -0.05),
         }.get(Qt.Key(event.key()))  # fmt: skip
-        if step is None or self._plan is None:
+        turn = {Qt.Key.Key_PageUp: -5.0, Qt.Key.Key_PageDown: 5.0}.get(Qt.Key(event.key()))
+        if self._plan is None or (step is None and turn is None):
             super().keyPressEvent(event)
             return
-        ahead, left = self._plan.camera[:2] + step
-        self.camera_dragged.emit(round(float(ahead), 2), round(float(left), 2))
+        if turn is not None:
+            heading = _snapped(self._plan.heading_deg + turn, 5.0)
+            self.heading_dragged.emit((heading + 180.0) % 360.0 - 180.0)
+        elif step is not None:
+            other = bool(event.modifiers() & Qt.KeyboardModifier.ShiftModifier)
+            ahead, left = (self._plan.subject if other else self._plan.camera)[:2] + step
+            (self.subject_dragged if other else self.camera_dragged).emit(round(float(ahead), 2), round(float(left), 2))
         self.drag_ended.emit()
+
+
+def _snapped(value: float, step: float) -> float:
+    return round(round(value / step) * step, 3)
 
 
 def _distance(a: QPointF, b: QPointF) -> float:

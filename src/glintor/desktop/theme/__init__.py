@@ -104,12 +104,12 @@ def _sheet(c: Palette) -> str:
         border-bottom: 3px solid transparent; font-size: 11.5pt; }}
     QPushButton#deskname:hover, QPushButton#deskname:focus {{ color: {c.ink}; }}
     QPushButton#deskname:checked {{ color: {c.ink}; font-weight: 600; border-bottom: 3px solid {c.course}; }}
-    QDoubleSpinBox, QSpinBox, QComboBox, QLineEdit {{ background: {c.sheet}; border: 1px solid {c.soft}; padding: 3px 6px; min-height: 20px; }}
-    QDoubleSpinBox:focus, QSpinBox:focus, QComboBox:focus, QLineEdit:focus, QListWidget:focus {{ border: 2px solid {c.course}; padding: 2px 5px; }}
-    QDoubleSpinBox::up-button, QSpinBox::up-button {{ subcontrol-position: top right; width: 18px; border: none; margin: 1px; }}
-    QDoubleSpinBox::down-button, QSpinBox::down-button {{ subcontrol-position: bottom right; width: 18px; border: none; margin: 1px; }}
-    QDoubleSpinBox::up-arrow, QSpinBox::up-arrow {{ image: url({icon("up")}); width: 10px; height: 6px; }}
-    QDoubleSpinBox::down-arrow, QSpinBox::down-arrow {{ image: url({icon("down")}); width: 10px; height: 6px; }}
+    QAbstractSpinBox, QComboBox, QLineEdit {{ background: {c.sheet}; border: 1px solid {c.soft}; padding: 3px 6px; min-height: 20px; }}
+    QAbstractSpinBox:focus, QComboBox:focus, QLineEdit:focus, QListWidget:focus {{ border: 2px solid {c.course}; padding: 2px 5px; }}
+    QAbstractSpinBox::up-button {{ subcontrol-position: top right; width: 18px; border: none; margin: 1px; }}
+    QAbstractSpinBox::down-button {{ subcontrol-position: bottom right; width: 18px; border: none; margin: 1px; }}
+    QAbstractSpinBox::up-arrow {{ image: url({icon("up")}); width: 10px; height: 6px; }}
+    QAbstractSpinBox::down-arrow {{ image: url({icon("down")}); width: 10px; height: 6px; }}
     QComboBox::drop-down {{ border: none; width: 22px; }}
     QComboBox::down-arrow {{ image: url({icon("down")}); width: 10px; height: 6px; }}
     QCheckBox::indicator {{ width: 16px; height: 16px; border: 1px solid {c.ink}; background: {c.sheet}; }}

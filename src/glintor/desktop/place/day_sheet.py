@@ -1,0 +1,168 @@
+"""The day on paper: charts drawn as on the desk, pictures foreseen, put on A4 pages; and the other forms beside it."""
+
+import html
+from collections.abc import Callable
+from pathlib import Path
+from threading import Event
+
+from PyQt6.QtCore import QBuffer, QByteArray, QIODevice, QMarginsF, QSizeF, QUrl
+from PyQt6.QtGui import QImage, QPageLayout, QPageSize, QPdfWriter, QTextDocument
+
+from glintor.desktop.charts import marks
+from glintor.desktop.jobs import Work
+from glintor.desktop.place.foresee import Picture, frames_of, sphere_of
+from glintor.desktop.place.plan_view import PlanView
+from glintor.desktop.place.side_view import SideView
+from glintor.errors import Cancelled
+from glintor.placement import seam
+from glintor.plan.carry import write_all
+from glintor.plan.sheet import DaySheet, ShotPage, cautions, day_sheet
+from glintor.project.model import Project, Shot
+from glintor.review import layout_of
+
+_PLAN, _SIDE = (620, 380), (620, 170)
+_SPHERE_PX = 1600
+_PAGE_PX = QSizeF(688, 1032)  # what the margins leave of A4, at 96 to the inch
+Seen = dict[str, dict[str, QImage]]
+_STYLE = """
+body { font-family: 'Atkinson Hyperlegible Next'; font-size: 9pt; color: #22303A; }
+h1 { font-size: 17pt; } h2 { font-size: 14pt; } h3 { font-size: 10pt; color: #0C6B6F; }
+td { padding: 1px 10px 1px 0; } .soft { color: #54606A; } .mind { color: #A3261B; }
+"""
+
+
+def write_day(project: Project, folder: Path) -> tuple[Work, Callable[[Seen], list[Path]]]:
+    """The work that foresees the pictures, and what the window's thread does with them: print, and write every form.
+
+    Charts are widgets and pages of text belong to the window's thread; the pictures take seconds and do not.
+    """
+
+    def work(report: Callable[[float], None], stop: Event) -> Seen:
+        seen: Seen = {}
+        for number, shot in enumerate(project.shots):
+            if stop.is_set():
+                raise Cancelled()
+            seen[shot.id] = _foreseen(project, shot)
+            report((number + 1) / len(project.shots))
+        return seen
+
+    def finish(seen: Seen) -> list[Path]:
+        sheet, charts = day_sheet(project), {shot.id: _charts(project, shot) for shot in project.shots}
+        pictures = {
+            shot_id: {words: _bytes(image) for words, image in {**charts[shot_id], **images}.items()}
+            for shot_id, images in seen.items()
+        }
+        return write_all(folder, sheet, pictures, _printed(sheet, charts, seen))
+
+    return work, finish
+
+
+def _charts(project: Project, shot: Shot) -> dict[str, QImage]:
+    """Plan and side view of a shot, at twice the size they are drawn for."""
+    plan, camera = layout_of(project.site, shot.placement, shot.start_min), project.camera
+    band = seam.seam_band_deg(
+        plan.subject_m, gap_m=camera.gap_m, width_px=camera.width_px, overlap_deg=camera.overlap_deg
+    )
+    above, side = PlanView(), SideView()
+    above.show_plan(plan, band, shot.placement.subject_name)
+    side.show_plan(plan, project.site.lowest_m)
+    out = {}
+    for words, view, size in (("from above", above, _PLAN), ("from the side", side, _SIDE)):
+        view.resize(*size)
+        image = QImage(2 * size[0], 2 * size[1], QImage.Format.Format_RGB32)
+        image.setDevicePixelRatio(2.0)
+        view.render(image)
+        out[words] = image
+    return out
+
+
+def _foreseen(project: Project, shot: Shot) -> dict[str, QImage]:
+    """The flat frames of the opening view, and of the closing one where it is another."""
+    sphere = sphere_of(shot, project.site, project.camera, _SPHERE_PX)
+    natural = layout_of(project.site, shot.placement, shot.start_min).start_view
+    opening = natural if shot.opening is None else shot.opening.view
+    out = _named(frames_of(sphere, opening, shot.aspects, 720), "opens")
+    if shot.closing is not None:
+        out |= _named(frames_of(sphere, shot.closing.view, shot.aspects, 720), "closes")
+    return out
+
+
+def _named(frames: dict[str, Picture], when: str) -> dict[str, QImage]:
+    return {f"{name}, {when}": marks.image(frame) for name, frame in frames.items()}
+
+
+def _bytes(image: QImage) -> bytes:
+    content = QByteArray()
+    buffer = QBuffer(content)
+    buffer.open(QIODevice.OpenModeFlag.WriteOnly)
+    image.save(buffer, "JPG", 88)
+    return bytes(content.data())
+
+
+def _printed(sheet: DaySheet, charts: dict[str, dict[str, QImage]], seen: dict[str, dict[str, QImage]]) -> bytes:
+    """The PDF: a first page with hours and kit, then one page a shot."""
+    document, content = QTextDocument(), QByteArray()
+    document.setDefaultStyleSheet(_STYLE)
+    parts = [_first(sheet)]
+    for page in sheet.pages:
+        images = {**charts[page.shot.id], **seen[page.shot.id]}
+        for words, image in images.items():
+            document.addResource(QTextDocument.ResourceType.ImageResource.value, QUrl(f"{page.shot.id}/{words}"), image)
+        parts.append(_page(page, list(seen[page.shot.id]), seen[page.shot.id]))
+    document.setDocumentMargin(0)
+    document.setHtml("".join(parts))
+    document.setPageSize(_PAGE_PX)
+    buffer = QBuffer(content)
+    buffer.open(QIODevice.OpenModeFlag.WriteOnly)
+    writer = QPdfWriter(buffer)
+    writer.setTitle(sheet.title)
+    writer.setCreator("Glintor")
+    writer.setResolution(144)
+    writer.setPageLayout(
+        QPageLayout(
+            QPageSize(QPageSize.PageSizeId.A4),
+            QPageLayout.Orientation.Portrait,
+            QMarginsF(14, 12, 14, 12),
+            QPageLayout.Unit.Millimeter,
+        )
+    )
+    document.print(writer)
+    buffer.close()
+    return bytes(content.data())
+
+
+def _first(sheet: DaySheet) -> str:
+    say = html.escape
+    hours = "".join(f"<tr><td class='soft'>{say(at)}</td><td>{say(words)}</td></tr>" for at, words in sheet.hours)
+    kit = "".join(
+        f"<tr><td>{'&#9744;' if not n.missing else '<b class=mind>missing</b>'}</td><td>{say(n.what)}</td>"
+        f"<td class='soft'>{n.there:g} of {n.wanted:g} {n.unit}</td><td class='soft'>{say(n.why)}</td></tr>"
+        for n in sheet.needs
+    )
+    about = "".join(f"<p>{say(line)}</p>" for line in sheet.about)
+    return (
+        f"<h1>{say(sheet.title)}</h1>{about}<h3>Hours</h3><table>{hours}</table><h3>Kit, {sheet.mass_kg:.1f} kg in all</h3><table width='100%'>{kit}</table>"
+        "<p class='soft'>Local law, site rules and qualified people decide. Start the camera before you steer or ride, stop it after.</p>"
+    )
+
+
+def _page(page: ShotPage, names: list[str], seen: dict[str, QImage]) -> str:
+    say, shot_id = html.escape, page.shot.id
+    rows = "".join(f"<tr><td class='soft'>{say(name)}</td><td>{say(words)}</td></tr>" for name, words in page.numbers)
+    frames = "".join(_framed(shot_id, name, seen[name]) for name in names)
+    mind = "".join(f"<p class='mind'>{say(line)}</p>" for line in cautions(page))
+    boxes = "".join(f"<p>&#9744; {say(line)}</p>" for line in page.before)
+    return (
+        f"<h2 style='page-break-before: always'>{say(page.head)}</h2><p>{say(page.about)}</p>"
+        f"<table><tr><td><img src='{shot_id}/from above' width='430' height='264'><br>"
+        f"<img src='{shot_id}/from the side' width='430' height='118'></td><td>{frames}</td></tr></table>"
+        f"<table><tr><td width='62%'><h3>Numbers</h3><table>{rows}</table></td><td><h3>Before rolling</h3>{boxes}</td></tr></table>"
+        f"<h3>Mind</h3>{mind}"
+    )
+
+
+def _framed(shot_id: str, name: str, image: QImage) -> str:
+    """One foreseen frame in a box of at most 230 by 150."""
+    scale = min(230.0 / image.width(), 150.0 / image.height())
+    size = f"width='{round(image.width() * scale)}' height='{round(image.height() * scale)}'"
+    return f"<p><img src='{shot_id}/{html.escape(name)}' {size}><br><span class='soft'>{html.escape(name)}</span></p>"

@@ -1,0 +1,44 @@
+"""The pictures that a placement would give: the sphere, and the flat frames of a view in it."""
+
+from collections.abc import Sequence
+
+import msgspec
+import numpy as np
+from numpy.typing import NDArray
+
+from glintor.export.formats import format_by_name
+from glintor.exposure.solve import solve
+from glintor.project.model import Camera, Project, Shot, Site
+from glintor.reframing.path import Keyframe, ViewPath, focal_scale
+from glintor.review import light_of_shot
+from glintor.sphere.view import View
+
+Picture = NDArray[np.uint8]
+
+
+def for_shape(view: View, size_px: tuple[int, int]) -> View:
+    """The view as a format of that size frames it."""
+    return ViewPath([Keyframe.of(0.0, view)], focal_scale=focal_scale(size_px)).at(0.0)
+
+
+def sphere_of(shot: Shot, site: Site, camera: Camera, width_px: int) -> Picture:
+    """The sphere (H, W, 3), exposed so that the place can be seen whatever the shot is set to."""
+    from glintor.simulation.foresight import foresight
+
+    light = light_of_shot(Project(site=site, camera=camera), shot)
+    fit = solve(light.mean, shot.exposure.rate_fps, camera.sensor)
+    exposure = msgspec.structs.replace(shot.exposure, shutter_s=fit.shutter_s, iso=fit.iso, nd_stops=fit.nd_stops)
+    return foresight(shot, site, camera, width_px, exposure=exposure)[0]
+
+
+def frames_of(sphere: Picture, view: View, aspects: Sequence[str], long_px: int = 640) -> dict[str, Picture]:
+    """Each format's frame of a view, its longer side so many pixels."""
+    from glintor.pixels.reproject import Filter, Reprojector
+
+    frames = {}
+    for name in aspects:
+        size = format_by_name(name).size_px
+        scale = long_px / max(size)
+        small = (2 * round(size[0] * scale / 2), 2 * round(size[1] * scale / 2))
+        frames[name] = Reprojector(small, Filter.FAST).draw_rgb(sphere, for_shape(view, size))
+    return frames

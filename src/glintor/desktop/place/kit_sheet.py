@@ -1,0 +1,210 @@
+"""The bag: what is in it, what the day needs of it, and what that weighs."""
+
+from pathlib import Path
+
+import msgspec
+from PyQt6.QtCore import Qt, pyqtSignal
+from PyQt6.QtWidgets import QDialog, QFileDialog, QHeaderView, QTableWidget, QTableWidgetItem, QVBoxLayout, QWidget
+
+from glintor.desktop.controls import button, fill, label, row, table
+from glintor.errors import GlintorError
+from glintor.plan.kit_check import mass_kg, needs
+from glintor.project.kit import KINDS, Camera, Item, Mount, Stick, read_kit, write_kit
+from glintor.project.model import Project
+
+_COLUMNS = ("What", "Kind", "Count", "Number", "Unit", "Mass, g")
+_WHAT, _KIND, _COUNT, _VALUE, _UNIT, _MASS = range(6)
+
+
+class KitSheet(QDialog):
+    """`taken` gives camera and kit; every cell that is not grey can be changed."""
+
+    taken = pyqtSignal(object, object)
+
+    def __init__(self, project: Project, parent: QWidget) -> None:
+        super().__init__(parent)
+        self.setWindowTitle("Kit")
+        self.resize(940, 600)
+        self._project, self.camera, self.kit = project, project.camera, project.kit
+        self.list = table("Things in the kit", _COLUMNS)
+        self.list.setEditTriggers(QTableWidget.EditTrigger.DoubleClicked | QTableWidget.EditTrigger.AnyKeyPressed)
+        self.needs = table("What the day needs", ("Needed", "There", "For"))
+        self.needs.horizontalHeader().setSectionResizeMode(2, QHeaderView.ResizeMode.Stretch)
+        self.total, self.trouble = label("", "head"), label("", "stopwords")
+        self.trouble.setWordWrap(True)
+        self._showing = False
+        self._lay()
+        self.list.itemChanged.connect(self._edited)
+        self._show()
+
+    def _lay(self) -> None:
+        page = QVBoxLayout(self)
+        page.setContentsMargins(18, 14, 18, 14)
+        page.setSpacing(8)
+        page.addWidget(label("In the bag. Double-click a number to change it.", "soft"))
+        page.addWidget(self.list, 3)
+        add = button("Add a thing", self.add, tip="Adds a line; choose its kind by typing it")
+        take_out = button("Take the line out", self.remove)
+        page.addLayout(
+            row(add, take_out, None, button("Read a kit…", self._ask_read), button("Write this kit…", self._ask_write), stretch=False, spacing=8)
+        )  # fmt: skip
+        page.addWidget(label("What the day's shots need", "soft"))
+        page.addWidget(self.needs, 2)
+        page.addWidget(self.trouble)
+        page.addLayout(
+            row(self.total, None, button("Leave it", self.reject), button("Take over", self.take, main=True), stretch=False, spacing=8)
+        )  # fmt: skip
+
+    def _rows(self) -> list[tuple[object, tuple[str, ...]]]:
+        camera = self.camera
+        rows: list[tuple[object, tuple[str, ...]]] = [
+            (
+                camera,
+                (camera.name, "camera", "1", f"{1000 * camera.gap_m:g}", "mm lens gap", f"{1000 * camera.mass_kg:.0f}"),
+            )
+        ]
+        for s in self.kit.sticks:
+            rows.append(
+                (s, (s.words, "stick", str(s.count), f"{s.longest_m:.2f}", "m long", f"{1000 * s.mass_kg:.0f}"))
+            )
+        for m in self.kit.mounts:
+            rows.append(
+                (
+                    m,
+                    (
+                        m.words,
+                        "mount",
+                        str(m.count),
+                        f"{m.torque_nm:g}" if m.torque_nm else "",
+                        "N m, empty: usual",
+                        f"{1000 * m.mass_kg:.0f}",
+                    ),
+                )
+            )
+        for i in self.kit.items:
+            rows.append(
+                (
+                    i,
+                    (
+                        i.words,
+                        i.kind,
+                        str(i.count),
+                        f"{i.value:g}" if KINDS[i.kind] else "",
+                        KINDS[i.kind],
+                        f"{1000 * i.mass_kg:.0f}",
+                    ),
+                )
+            )
+        return rows
+
+    def _show(self) -> None:
+        self._showing = True
+        rows = self._rows()
+        fill(self.list, [cells for _, cells in rows])
+        for at, (thing, _) in enumerate(rows):
+            fixed = {_UNIT} | ({_COUNT, _KIND} if isinstance(thing, Camera) else set())
+            fixed |= (
+                {_KIND, _VALUE, _MASS} if isinstance(thing, Stick) else {_KIND} if isinstance(thing, Mount) else set()
+            )
+            for column in fixed:
+                item = self.list.item(at, column)
+                item.setFlags(item.flags() & ~Qt.ItemFlag.ItemIsEditable)
+        changed = self._changed()
+        found = needs(changed)
+        fill(
+            self.needs,
+            [
+                (n.what, f"{n.there:g} of {n.wanted:g} {n.unit}".strip() + (", missing" if n.missing else ""), n.why)
+                for n in found
+            ],
+        )
+        missing = sum(n.missing for n in found)
+        self.total.setText(
+            f"{mass_kg(self.kit, self.camera.mass_kg):.1f} kg in all"
+            + (f", {missing} missing" if missing else ", nothing missing")
+        )
+        self._showing = False
+
+    def _changed(self) -> Project:
+        return msgspec.structs.replace(self._project, camera=self.camera, kit=self.kit)
+
+    def _edited(self, cell: QTableWidgetItem) -> None:
+        if self._showing:
+            return
+        thing = self._rows()[cell.row()][0]
+        self.trouble.setText("")
+        try:
+            self._put(thing, _with(thing, cell.column(), cell.text().strip()))
+        except (ValueError, msgspec.ValidationError) as error:
+            self.trouble.setText(f"{cell.text()!r} cannot stand there: {error}. The number is as it was.")
+        self._show()
+
+    def _put(self, old: object, new: object) -> None:
+        if isinstance(new, Camera):
+            self.camera = new
+        else:
+            name = "sticks" if isinstance(old, Stick) else "mounts" if isinstance(old, Mount) else "items"
+            things = tuple(new if thing is old else thing for thing in getattr(self.kit, name))
+            self.kit = msgspec.structs.replace(self.kit, **{name: things})
+
+    def add(self) -> None:
+        self.kit = msgspec.structs.replace(self.kit, items=(*self.kit.items, Item(kind="other", words="new thing")))
+        self._show()
+        self.list.setCurrentCell(self.list.rowCount() - 1, _WHAT)
+
+    def remove(self) -> None:
+        rows, at = self._rows(), self.list.currentRow()
+        if at < 1 or at >= len(rows):
+            self.trouble.setText("Choose a line first; the camera stays.")
+            return
+        gone = rows[at][0]
+        keep = {
+            name: tuple(t for t in getattr(self.kit, name) if t is not gone) for name in ("sticks", "mounts", "items")
+        }
+        self.kit = msgspec.structs.replace(self.kit, **keep)
+        self._show()
+
+    def _ask_read(self) -> None:
+        name, _ = QFileDialog.getOpenFileName(self, "Read a kit", "", "Kits (*.json)")
+        if name:
+            self.read(Path(name))
+
+    def read(self, file: Path) -> None:
+        """Puts a kit file in place of this kit, or says why not."""
+        try:
+            self.kit = read_kit(file)
+        except GlintorError as error:
+            self.trouble.setText(str(error))
+            return
+        self.trouble.setText("")
+        self._show()
+
+    def _ask_write(self) -> None:
+        name, _ = QFileDialog.getSaveFileName(self, "Write this kit", "kit.json", "Kits (*.json)")
+        if name:
+            try:
+                write_kit(Path(name), self.kit)
+            except GlintorError as error:
+                self.trouble.setText(str(error))
+
+    def take(self) -> None:
+        self.taken.emit(self.camera, self.kit)
+        self.accept()
+
+
+def _with(thing: object, column: int, words: str) -> object:
+    """A thing with one cell changed. Raises ValueError or a ValidationError for what cannot stand there."""
+    field = {_WHAT: "words", _KIND: "kind", _COUNT: "count", _VALUE: "value", _MASS: "mass_kg"}[column]
+    value: object = words
+    if isinstance(thing, Camera):
+        field = {"words": "name", "value": "gap_m"}.get(field, field)
+    if isinstance(thing, Mount) and field == "value":
+        field = "torque_nm"
+    if field == "count":
+        value = int(words)
+    elif field in ("mass_kg", "gap_m"):
+        value = float(words.replace(",", ".")) / 1000.0
+    elif field in ("value", "torque_nm"):
+        value = float(words.replace(",", ".") or 0.0)
+    plain = msgspec.to_builtins(thing)
+    return msgspec.convert({**plain, field: value}, type(thing))

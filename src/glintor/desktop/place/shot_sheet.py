@@ -1,0 +1,132 @@
+"""One shot in words: what it is for, where in the story, how much of it, in which formats, and the light it needs."""
+
+import msgspec
+from PyQt6.QtCore import Qt, QTime, pyqtSignal
+from PyQt6.QtWidgets import QCheckBox, QComboBox, QDialog, QFormLayout, QLineEdit, QTimeEdit, QVBoxLayout, QWidget
+
+from glintor.desktop.controls import Chips, Number, button, label, row
+from glintor.export.formats import FORMATS
+from glintor.placement.clock import clock
+from glintor.placement.windows import Wanted
+from glintor.plan.timetable import windows_of
+from glintor.project.model import Project, Shot
+
+_SUN = {"any": "any", "behind": "behind the camera", "side": "from the side", "ahead": "from ahead"}
+
+
+class ShotSheet(QDialog):
+    """`taken` gives the changed shot."""
+
+    taken = pyqtSignal(object)
+
+    def __init__(self, project: Project, shot: Shot, parent: QWidget) -> None:
+        super().__init__(parent)
+        self.setWindowTitle(f"This shot: {shot.name}")
+        self._project, self._shot, self._sun = project, shot, shot.light.sun
+        self.name, self.purpose = QLineEdit(shot.name), QLineEdit(shot.purpose)
+        self.purpose.setPlaceholderText("what it tells")
+        self.story = QComboBox()
+        self.story.setEditable(True)
+        self.story.addItems(["", *project.site.route])
+        self.story.setCurrentText(shot.story)
+        self.subject = QLineEdit(shot.placement.subject_name)
+        self.length = Number("Films for", " min", 0.5, 1000, 5, 1)
+        self.film = Number("of which the film shows", " s", 0, 10000, 1, 0)
+        self.fit = Number("Fitting takes", " min", 0, 240, 5, 0)
+        self.aspects = {f.name: QCheckBox(f.name) for f in FORMATS}
+        self.sun = Chips("Sun", list(_SUN.items()))
+        self.golden, self.shadow_out = QCheckBox("golden light, sun below 6°"), QCheckBox("camera's shadow out of 16:9")
+        self.after, self.before = QTimeEdit(), QTimeEdit()
+        self.windows = label("", "soft")
+        self.windows.setWordWrap(True)
+        self.trouble = label("", "stopwords")
+        self._fill()
+        self._lay()
+        self._show_windows()
+
+    def _fill(self) -> None:
+        shot, light = self._shot, self._shot.light
+        self.length.show_value(shot.length_min)
+        self.film.show_value(shot.film_s)
+        self.fit.show_value(shot.fit_min)
+        for name, box in self.aspects.items():
+            box.setChecked(name in shot.aspects)
+        self.sun.show_value(light.sun)
+        self.sun.chosen.connect(self._choose_sun)
+        self.golden.setChecked(light.golden)
+        self.shadow_out.setChecked(light.shadow_out)
+        for field, minute, words in (
+            (self.after, light.not_before_min, "Not before"), (self.before, light.not_after_min, "Not after"),
+        ):  # fmt: skip
+            field.setDisplayFormat("HH:mm")
+            field.setTime(QTime(0, 0).addSecs(int(min(minute, 1439.0) * 60)))
+            field.setAccessibleName(words)
+            field.timeChanged.connect(self._show_windows)
+        for box in (self.golden, self.shadow_out):
+            box.toggled.connect(self._show_windows)
+
+    def _lay(self) -> None:
+        page = QVBoxLayout(self)
+        page.setContentsMargins(18, 14, 18, 14)
+        page.setSpacing(10)
+        form = QFormLayout()
+        form.setLabelAlignment(Qt.AlignmentFlag.AlignLeft)
+        form.setHorizontalSpacing(14)
+        for words, field in (
+            ("Name", self.name),
+            ("Purpose", self.purpose),
+            ("Place in the story", self.story),
+            ("Subject", self.subject),
+        ):
+            field.setAccessibleName(words)
+            title = label(words, "soft")
+            title.setBuddy(field)
+            form.addRow(title, field)
+        page.addLayout(form)
+        page.addLayout(row(self.length, self.film, self.fit, spacing=10))
+        page.addLayout(row(label("Formats", "soft"), *self.aspects.values(), spacing=10))
+        page.addLayout(row(self.sun))
+        page.addLayout(row(self.golden, self.shadow_out, spacing=14))
+        page.addLayout(row(label("Not before", "soft"), self.after, label("not after", "soft"), self.before, spacing=8))
+        page.addWidget(self.windows)
+        page.addWidget(self.trouble)
+        take = button("Take over", self.take, main=True)
+        page.addLayout(row(None, button("Leave it", self.reject), take, stretch=False, spacing=8))
+        for line in (self.name, self.purpose, self.subject):
+            line.returnPressed.connect(self.take)
+
+    def _choose_sun(self, sun: object) -> None:
+        self._sun = str(sun)  # type: ignore[assignment]
+        self._show_windows()
+
+    def _light(self) -> Wanted:
+        last = midnight_minutes(self.before.time())
+        return Wanted(
+            sun=self._sun, golden=self.golden.isChecked(), shadow_out=self.shadow_out.isChecked(),
+            not_before_min=midnight_minutes(self.after.time()), not_after_min=1440.0 if last >= 1439.0 else last,
+        )  # fmt: skip
+
+    def _show_windows(self) -> None:
+        shot = msgspec.structs.replace(self._shot, light=self._light())
+        spans = ", ".join(f"{clock(a)} to {clock(b)}" for a, b in windows_of(self._project, shot))
+        self.windows.setText(f"That light is there {spans or 'at no time of this day'}.")
+
+    def take(self) -> None:
+        """Hands the shot over, or says what is missing."""
+        aspects = tuple(name for name, box in self.aspects.items() if box.isChecked())
+        if not self.name.text().strip() or not aspects:
+            self.trouble.setText("A shot needs a name." if aspects else "A shot needs at least one format.")
+            return
+        subject = self.subject.text().strip() or "subject"
+        shot = msgspec.structs.replace(
+            self._shot, name=self.name.text().strip(), purpose=self.purpose.text().strip(), story=self.story.currentText().strip(),
+            length_min=self.length.box.value(), film_s=self.film.box.value(), fit_min=self.fit.box.value(), aspects=aspects,
+            light=self._light(), placement=msgspec.structs.replace(self._shot.placement, subject_name=subject),
+        )  # fmt: skip
+        self.taken.emit(shot)
+        self.accept()
+
+
+def midnight_minutes(time: QTime) -> float:
+    """Minutes since midnight."""
+    return QTime(0, 0).secsTo(time) / 60.0

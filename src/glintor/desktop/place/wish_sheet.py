@@ -1,0 +1,109 @@
+"""A wished look: what is asked for, what the search proposes, and what each proposal costs."""
+
+import msgspec
+from PyQt6.QtWidgets import QDialog, QVBoxLayout, QWidget
+
+from glintor.desktop.controls import Chips, Number, button, fill, label, row, table
+from glintor.desktop.document import Document
+from glintor.desktop.jobs import Jobs
+from glintor.export.formats import FORMATS, format_by_name
+from glintor.placement.mounts import setup_by_id
+from glintor.placement.wish import LOOKS, Proposal, Wish
+from glintor.reframing.path import Keyframe, ViewPath, focal_scale
+from glintor.review import at_place, layout_of, wished
+from glintor.sphere.view import vertical_fov_deg
+
+
+class WishSheet(QDialog):
+    """Ask, search, take one; a taken proposal is one undo step of the document."""
+
+    def __init__(self, document: Document, jobs: Jobs, parent: QWidget) -> None:
+        super().__init__(parent)
+        self.setWindowTitle("Wish for a look")
+        self.resize(660, 420)
+        self._document, self._jobs = document, jobs
+        self._look, self._aspect = "ahead", FORMATS[0].name
+        self.found: list[Proposal] = []
+        self.looks = Chips("See the subject", [(look, words) for look, (words, _, _) in LOOKS.items()], columns=3)
+        self.looks.show_value(self._look)
+        self.share = Number("High in the frame", " %", 10, 200, 5, 0)
+        self.share.show_value(50.0)
+        self.aspects = Chips("Format", [(f.name, f.name) for f in FORMATS])
+        self.aspects.show_value(self._aspect)
+        self.list = table("Proposals", ("Set-up", "Stick", "Camera", "Points", "Costs"))
+        self.words = label("Fewer points come nearer to the wish. None breaks a stop.", "soft")
+        self.take_button = button("Take this one", self.take, main=True)
+        self.search_button = button("Search", self.search)
+        self._lay()
+        self.looks.chosen.connect(self._choose_look)
+        self.aspects.chosen.connect(self._choose_aspect)
+        self.list.itemSelectionChanged.connect(self._choose_row)
+        self._choose_row()
+        self.search()
+
+    def _lay(self) -> None:
+        page = QVBoxLayout(self)
+        page.setContentsMargins(18, 14, 18, 14)
+        page.setSpacing(10)
+        page.addLayout(row(self.looks))
+        page.addLayout(row(self.aspects, self.share, None, self.search_button, stretch=False, spacing=10))
+        page.addWidget(self.list, 1)
+        page.addWidget(self.words)
+        page.addLayout(row(None, button("Leave it", self.reject), self.take_button, stretch=False, spacing=8))
+
+    def _choose_look(self, look: object) -> None:
+        self._look = str(look)
+        self.search()
+
+    def _choose_aspect(self, name: object) -> None:
+        self._aspect = str(name)
+        self.search()
+
+    def search(self) -> None:
+        """Searches in the background; the list fills when it is done."""
+        project, shot = self._document.project, self._document.shot
+        size = format_by_name(self._aspect).size_px
+        natural = layout_of(project.site, shot.placement, shot.start_min).start_view
+        view = ViewPath([Keyframe.of(0.0, natural)], focal_scale=focal_scale(size)).at(0.0)
+        high = vertical_fov_deg(view, size)
+        wish = Wish(look=self._look, share=self.share.box.value() / 100.0, frame_high_deg=high)
+        self.words.setText("Searching…")
+        self._jobs.start("Searching for the look", lambda _report, _stop: wished(project, shot, wish), self._show)
+
+    def _show(self, found: list[Proposal]) -> None:
+        self.found = found
+        rows = []
+        for proposal in found:
+            c = proposal.candidate
+            side = "left" if c.left_m >= 0 else "right"
+            place = f"{c.ahead_m:+.2f} m ahead, {abs(c.left_m):.2f} {side}" + (
+                f", leans {c.lean_deg:g}°" if c.lean_deg else ""
+            )
+            rows.append(
+                (
+                    c.setup.words,
+                    f"{c.stick_m:g} m" if c.stick_m else "none",
+                    place,
+                    f"{proposal.score:.1f}",
+                    proposal.trade_off,
+                )
+            )
+        fill(self.list, rows)
+        carrier = setup_by_id(self._document.shot.placement.setup).carrier
+        self.words.setText(
+            "Fewer points come nearer to the wish. None breaks a stop."
+            if found
+            else f"Nothing without a stop can be done with a {carrier}: choose another set-up first."
+        )
+        if found:
+            self.list.selectRow(0)
+
+    def _choose_row(self) -> None:
+        self.take_button.setEnabled(bool(self.found) and self.list.currentRow() >= 0)
+
+    def take(self) -> None:
+        """Puts the chosen proposal into the shot."""
+        proposal = self.found[self.list.currentRow()]
+        placement = at_place(self._document.shot.placement, proposal.candidate, proposal.heading_deg)
+        self._document.edit_shot("Take the proposed place", lambda s: msgspec.structs.replace(s, placement=placement))
+        self.accept()

@@ -1,0 +1,188 @@
+"""The Place desk from nothing to the day sheet, through its real widgets."""
+
+from pathlib import Path
+
+import pytest
+from PyQt6.QtCore import QPointF, Qt
+from PyQt6.QtTest import QTest
+from PyQt6.QtWidgets import QFileDialog, QMessageBox, QPushButton
+
+from glintor.desktop.document import Document
+from glintor.desktop.explain import ExplainSheet
+from glintor.desktop.place.kit_sheet import KitSheet
+from glintor.desktop.place.shot_sheet import ShotSheet
+from glintor.desktop.place.wish_sheet import WishSheet
+from glintor.finding import Level
+from glintor.placement.mounts import SETUPS
+from glintor.project.kit import read_kit
+from tests.desktop.test_desks import LEFT, drag, wheel
+
+KEY = Qt.Key
+
+
+def choose(box, words: str) -> None:
+    """Opens a list by keyboard, types the beginning of a line and takes it."""
+    box.setFocus()
+    QTest.keyClick(box, KEY.Key_F4)
+    QTest.keyClicks(box.view(), words)
+    QTest.keyClick(box.view(), KEY.Key_Return)
+
+
+def opened(window, kind):
+    return window.findChildren(kind)[-1]
+
+
+def wait(window, qtbot):
+    qtbot.waitUntil(lambda: not window.jobs.running, timeout=60000)
+
+
+def test_the_roof_clamp_from_nothing_to_the_day_sheet(window, settle, qtbot, tmp_path, monkeypatch):
+    window.document.choose_shot("wharf-portrait")
+    QTest.keyClick(window, KEY.Key_N, Qt.KeyboardModifier.ControlModifier)
+    desk, shot = window.place, lambda: window.document.shot
+    assert shot().name == "New shot"
+    choose(desk.setups, "rail")
+    choose(desk.stage, "Cobdale")
+    assert (shot().placement.setup, shot().placement.stage) == ("rail_clamp", "cobdale")
+    QTest.mouseClick(desk.sticks.button(1.2), LEFT)
+    settle()
+    assert [f.kind for f in desk.findings() if f.level is Level.STOP] == ["clearance"]
+    desk.exact["subject_left_m"].box.setFocus()
+    QTest.keyClick(desk.exact["subject_left_m"].box, KEY.Key_Up)
+    assert shot().placement.subject_left_m == pytest.approx(0.35)
+    plan = desk.plan
+    at = plan._px(*plan._plan.camera[:2])
+    drag(plan, at, at + QPointF(30, 90))  # over to the other rail
+    assert shot().placement.left_m == -0.74 and shot().placement.ahead_m * 20 == pytest.approx(
+        round(shot().placement.ahead_m * 20)
+    )
+    plan.setFocus()
+    QTest.keyClick(plan, KEY.Key_PageDown)
+    assert shot().placement.heading_deg == -175.0
+    QTest.mouseClick(desk.sticks.button(0.7), LEFT)
+    settle()
+    assert not [f for f in desk.findings() if f.level is Level.STOP and f.kind != "overlap"]
+    window.plan_day()
+    wait(window, qtbot)
+    assert not [f for f in desk.findings() if f.level is Level.STOP]
+    monkeypatch.setattr(QFileDialog, "getExistingDirectory", lambda *_a: str(tmp_path / "sheet"))
+    window.actions_by_id["day.carry"].trigger()
+    wait(window, qtbot)
+    files = {f.suffix: f.read_bytes() for f in (tmp_path / "sheet").iterdir()}
+    assert files[".pdf"].startswith(b"%PDF") and b"New shot" in files[".html"] and len(files) == 5
+    assert files[".pdf"].count(b"/Type /Page\n") == 8  # the day and one page a shot
+    window.document.save()
+    again = Document(window.document.file)
+    assert again.project == window.document.project
+
+
+def test_what_the_hand_cannot_reach_springs_back(window, settle):
+    settle()
+    window.place.exact["left_m"].box.setValue(0.1)
+    assert window.document.shot.placement.left_m == 0.74 and window.place.exact["left_m"].box.value() == 0.74
+
+
+def test_a_hand_on_the_frame_sets_start_and_end_view(window, settle):
+    settle()
+    desk, shot = window.place, lambda: window.document.shot
+    frame = desk.frames["16:9"]
+    drag(frame, QPointF(150, 90), QPointF(90, 90))
+    opening = shot().opening
+    assert opening is not None and shot().closing is None
+    desk.moment.button("closing").click()
+    wheel(frame, 3)
+    assert shot().closing.fov_deg < opening.fov_deg and shot().opening == opening
+    settle()
+    assert f"{shot().closing.fov_deg:.0f}°" in frame._words
+
+
+def test_a_wished_look_is_found_and_taken_as_one_step(window, settle, qtbot):
+    window.document.choose_shot("wharf-portrait")
+    window.actions_by_id["shot.wish"].trigger()
+    sheet = opened(window, WishSheet)
+    wait(window, qtbot)
+    sheet.looks.button("above").click()
+    wait(window, qtbot)
+    assert sheet.list.rowCount() == len(sheet.found) >= 3
+    before, best = window.document.project, sheet.found[0]
+    QTest.mouseClick(sheet.take_button, LEFT)
+    assert window.document.shot.placement.setup == best.candidate.setup.id
+    settle()
+    assert not [f for f in window.place.findings() if f.level is Level.STOP and f.kind != "overlap"]
+    window.document.undo()
+    assert window.document.project == before
+
+
+def test_the_shot_says_what_it_needs_and_when_that_is(window, settle):
+    window.actions_by_id["shot.sheet"].trigger()
+    sheet = opened(window, ShotSheet)
+    whole_day = sheet.windows.text()
+    sheet.sun.button("behind").click()
+    assert sheet.windows.text() != whole_day and "is there" in sheet.windows.text()
+    sheet.purpose.setText("a test of light")
+    sheet.aspects["16:9"].setChecked(False)
+    sheet.aspects["9:16"].setChecked(False)
+    sheet.take()
+    assert "at least one format" in sheet.trouble.text() and window.document.shot.purpose != "a test of light"
+    sheet.aspects["1:1"].setChecked(True)
+    QTest.keyClick(sheet.purpose, KEY.Key_Return)
+    shot = window.document.shot
+    assert (shot.purpose, shot.light.sun, shot.aspects) == ("a test of light", "behind", ("1:1",))
+    settle()
+    assert window.place.frames["1:1"].isVisible() and not window.place.frames["16:9"].isVisible()
+
+
+def test_the_kit_is_edited_and_a_wrong_number_is_said(window, tmp_path):
+    window.actions_by_id["kit.edit"].trigger()
+    sheet = opened(window, KitSheet)
+    at = next(n for n in range(sheet.list.rowCount()) if sheet.list.item(n, 1).text() == "battery")
+    sheet.list.item(at, 2).setText("4")
+    assert "1 missing" in sheet.total.text()
+    sheet.list.item(at, 2).setText("many")
+    assert "cannot stand there" in sheet.trouble.text() and sheet.list.item(at, 2).text() == "4"
+    sheet.add()
+    assert sheet.list.currentRow() == sheet.list.rowCount() - 1
+    sheet.remove()
+    broken = tmp_path / "kit.json"
+    broken.write_text('{"glintor_kit": 5}')
+    sheet.read(broken)
+    assert "newer" in sheet.trouble.text()
+    QTest.mouseClick(
+        [b for b in sheet.findChildren(type(window.place.wish_button)) if b.text() == "Take over"][0], LEFT
+    )
+    assert window.document.project.kit.of_kind("battery")[0].count == 4
+    with pytest.raises(Exception, match="newer"):
+        read_kit(broken)
+
+
+def test_every_number_is_explained(window, settle):
+    settle()
+    window.actions_by_id["help.explain"].trigger()
+    sheet = opened(window, ExplainSheet)
+    words = " ".join(label.text() for label in sheet.findChildren(type(window.place.shows).__mro__[1]))
+    for finding in window.place.findings():
+        assert finding.explained, finding.kind
+        assert finding.explained in words
+    assert "pvlib" in words and "Rohmert" not in words  # nobody holds the roof clamp
+
+
+def test_a_day_that_cannot_be_filmed_says_who_has_no_room(window, qtbot):
+    import msgspec
+
+    from glintor.placement.windows import Wanted
+
+    window.document.edit_shot("x", lambda s: msgspec.structs.replace(s, light=Wanted(not_after_min=10.0)))
+    window.actions_by_id["day.plan"].trigger()
+    wait(window, qtbot)
+    box = window.findChildren(QMessageBox)[-1]
+    assert window.document.shot.name in box.text() and "kept their times" in box.informativeText()
+
+
+def test_every_set_up_can_be_chosen(window):
+    boxes = window.place.setups
+    known = [boxes.itemData(n) for n in range(boxes.count()) if boxes.itemData(n)]
+    assert sorted(known) == sorted(s.id for s in SETUPS) and len(known) >= 16
+    for setup in SETUPS:
+        window.place._choose_setup(setup.id)
+        assert window.document.shot.placement.setup == setup.id and window.place.findings()
+    assert Path(window.document.file).exists()
