@@ -6,11 +6,17 @@ import subprocess
 import tempfile
 import time
 from pathlib import Path
+from typing import TYPE_CHECKING
 
 import msgspec
 import numpy as np
 
 from bench.measure import Times, wait_for_calm
+
+if TYPE_CHECKING:
+    from PyQt6.QtWidgets import QApplication
+
+    from glintor.desktop.window import Window
 
 
 def report(source: Path, runs: int) -> list[str]:
@@ -39,6 +45,10 @@ def report(source: Path, runs: int) -> list[str]:
         window.resize(1280, 800)
         window.show()
         window.document.choose_shot("roof-cobdale")
+        until(app, lambda: window.settled)
+        wait_for_calm()
+        place_drag = placed(app, window)
+        window.document.undo()
         window.show_desk(4)
         reframe = window.reframe
         until(app, lambda: window.settled)
@@ -49,6 +59,7 @@ def report(source: Path, runs: int) -> list[str]:
             )
             print(lines[-1], flush=True)
 
+        row("camera dragged on the plan: charts and findings", place_drag)
         painted: list[float] = []
         inner = reframe.frame.draw
         reframe.frame.draw = lambda p: (inner(p), painted.append(time.perf_counter()))[0]  # type: ignore[method-assign]
@@ -117,6 +128,36 @@ def report(source: Path, runs: int) -> list[str]:
             reader.close()
             row(words, Times(tuple(spent[1:])))
     return lines
+
+
+def placed(app: "QApplication", window: "Window") -> Times:
+    """The camera dragged over the plan: from the hand's move to plan, side view and findings painted."""
+    from PyQt6.QtCore import QEvent, QPointF, Qt
+    from PyQt6.QtGui import QMouseEvent
+
+    plan, left, none = window.place.plan, Qt.MouseButton.LeftButton, Qt.KeyboardModifier.NoModifier
+    painted: list[float] = []
+    inner = plan.draw
+    plan.draw = lambda p: (inner(p), painted.append(time.perf_counter()))[0]  # type: ignore[method-assign]
+    assert plan._plan is not None
+    at = plan._px(*plan._plan.camera[:2])
+
+    def send(kind: QEvent.Type, x: float) -> None:
+        place = QPointF(at.x() + x, at.y())
+        app.sendEvent(plan, QMouseEvent(kind, place, plan.mapToGlobal(place), left, left, none))
+
+    spent = []
+    send(QEvent.Type.MouseButtonPress, 0.0)
+    for number in range(60):
+        painted.clear()
+        began = time.perf_counter()
+        send(QEvent.Type.MouseMove, 4.0 * (number + 1))
+        until(app, lambda: bool(painted))
+        spent.append(time.perf_counter() - began)
+        until(app, lambda: True)
+    send(QEvent.Type.MouseButtonRelease, 240.0)
+    until(app, lambda: window.settled)
+    return Times(tuple(spent[5:]))
 
 
 def until(app, reached) -> None:  # type: ignore[no-untyped-def]

@@ -147,9 +147,7 @@ def test_the_kit_is_edited_and_a_wrong_number_is_said(window, tmp_path):
     broken.write_text('{"glintor_kit": 5}')
     sheet.read(broken)
     assert "newer" in sheet.trouble.text()
-    QTest.mouseClick(
-        [b for b in sheet.findChildren(type(window.place.wish_button)) if b.text() == "Take over"][0], LEFT
-    )
+    QTest.mouseClick(next(b for b in sheet.findChildren(QPushButton) if b.text() == "Take over"), LEFT)
     assert window.document.project.kit.of_kind("battery")[0].count == 4
     with pytest.raises(Exception, match="newer"):
         read_kit(broken)

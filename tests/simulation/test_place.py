@@ -9,6 +9,7 @@ from glintor.demo.day import CAMERA, SHOTS, SITE
 from glintor.errors import InputError
 from glintor.exposure.metering import meter
 from glintor.exposure.values import ev_of_luminance
+from glintor.finding import Level
 from glintor.placement import seam
 from glintor.placement.sun import Sun
 from glintor.project.sky import sun_of
@@ -297,3 +298,27 @@ def test_wind_grows_with_the_square_of_the_airs_speed():
             "wharf", "ground", 2.0, 3, heard=Heard(claps_s=(), air_m_s=0.0)) for v in (1.0, 3.0)
     )  # fmt: skip
     assert windy.std() / quiet.std() == pytest.approx(9.0, rel=0.05)
+
+
+def test_every_set_up_begins_without_a_stop_and_can_be_foreseen():
+    from glintor.demo.day import SHOTS as DAY_SHOTS
+    from glintor.placement.mounts import SETUPS
+    from glintor.project.model import Project
+    from glintor.review import layout_of, placing, set_up
+
+    stages = {"boat": "cobdale", "walker": "towpath", "cycle": "towpath", "car": "wharf", "ground": "wharf"}
+    project = Project(site=SITE, camera=CAMERA, shots=DAY_SHOTS)
+    for setup in SETUPS:
+        other = "mini_tripod" if setup.carrier != "ground" else "held_stick"
+        begun = msgspec.structs.replace(DAY_SHOTS[0].placement, stage=stages[setup.carrier], setup=other)
+        shot = msgspec.structs.replace(DAY_SHOTS[0], placement=set_up(begun, setup.id), start_min=840.0)
+        assert not [f for f in placing(project, shot) if f.level is Level.STOP], setup.id
+        scene = build(rig_of(shot.placement, CAMERA), light_of(SITE, shot.start_min), 0.0)
+        seen = see(scene, (480, 240), smooth=False)
+        assert np.isfinite(seen.luminance).all() and seen.luminance.mean() > 100.0
+        # The person whom the frame faces is where the chart says, unless the carrier itself stands between.
+        plan = layout_of(SITE, shot.placement, shot.start_min)
+        yaw, pitch, _ = scene.truth.subject_yaw_deg, scene.truth.subject_pitch_deg, scene.truth.subject_m
+        chart_yaw, chart_pitch = plan.yaw_pitch_deg(plan.subject + [0.0, 0.0, 1.58])
+        if np.hypot(*(plan.subject - plan.camera)[:2]) > 0.5:
+            assert abs((yaw - chart_yaw + 180) % 360 - 180) < 8.0 and abs(pitch - chart_pitch) < 8.0, setup.id

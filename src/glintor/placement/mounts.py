@@ -76,7 +76,7 @@ SETUPS = (
     ),
     Setup(
         id="held_overhead", family="held", words="stick overhead", carrier="walker", base_m=1.95, sticks_m=(0.5, 0.7, 1.2),
-        hand=(0.12, -0.22), place=(0.20, -0.18), hands=1, hold_min=1.0, shows="the place from above, as a map",
+        hand=(0.12, -0.22), place=(0.72, -0.05), heading_deg=180.0, hands=1, hold_min=1.0, shows="the place from above, as a map",
         cure="From overhead heads grow: hold it farther out.", caution="Look up first: branches, bridges, power lines.",
     ),
     Setup(

@@ -32,6 +32,8 @@ def overhead_finding(plan: Layout, given: Given) -> Finding | None:
     lean = 0.0 if plan.carrier.id == "walker" else given.lean_deg
     room = plan.clearance_m(lowest, lean)
     level = Level.STOP if room < 0 else Level.CAUTION if room < CLEARANCE_M else Level.NOTE
+    if plan.carrier.id == "walker":
+        level = min(level, Level.CAUTION)  # who walks can stop and lower it
     over = "water" if boat else "ground"
     base = 0.0 if boat else plan.carrier.surface_m
     return _made(
