@@ -66,3 +66,21 @@ def test_a_place_without_sunset_still_has_findings(window):
     assert any(f.kind == "seam" for f in placing(polar, polar.shots[0]))
     window.day.show_day(polar, polar.shots[0].id)
     assert window.day._span == (0.0, 1440.0)
+
+
+def test_a_route_fills_the_sheet_and_a_broken_one_says_why(window, sheet, tmp_path):
+    file = tmp_path / "cut.gpx"
+    head = '<gpx version="1.1" creator="x" xmlns="http://www.topografix.com/GPX/1/1">'
+    place = '<wpt lat="52.9" lon="-1.9"><name>Pell Lock</name></wpt>'
+    file.write_text(head + place + '<rte><rtept lat="52.9" lon="-1.9"/><rtept lat="52.9" lon="-1.89"/></rte></gpx>')
+    sheet.read_route(file)
+    assert sheet.way.box.value() == 90.0 and sheet.route.text() == "Pell Lock" and "0.7 km" in sheet.trouble.text()
+    file.write_text(head + '<rte><rtept lat="52.9" lon="-1.9"/><rtept lat="62.9" lon="-1.9"/></rte></gpx>')
+    sheet.read_route(file)
+    assert "jumps by" in sheet.trouble.text() and "as it was" in sheet.trouble.text()
+    sheet.line.box.setValue(4.0)
+    sheet.permission.button("unknown").click()
+    sheet.take()
+    kinds = {f.kind: f for f in placing(window.document.project, window.document.shot)}
+    assert window.document.project.site.route == ("Pell Lock",) and len(window.document.project.site.track) == 2
+    assert "power" in kinds and "permission" in kinds

@@ -16,6 +16,7 @@ from glintor.files import write_bytes
 
 _open: list[Window] = []
 _REMEMBER_MS = 500  # not before the first picture
+_SWITCH_S = 0.0005  # a hand that drags waits so long for background work to let the window draw, not 5 ms
 _kept: list[QApplication] = []  # Qt ends when Python lets go of the application
 
 
@@ -60,6 +61,7 @@ def application() -> QApplication:
         app = QApplication(sys.argv[:1])
         _kept.append(app)
     app.setApplicationName("Glintor")
+    sys.setswitchinterval(_SWITCH_S)
     theme.apply(app)
     return app
 

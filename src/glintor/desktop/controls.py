@@ -114,7 +114,8 @@ class Number(QWidget):
         if bare:  # no arrows to press; keys and wheel step it all the same
             self.box.setButtonSymbols(QDoubleSpinBox.ButtonSymbols.NoButtons)
         room = 16 if bare else 44
-        self.box.setMinimumWidth(self.box.fontMetrics().horizontalAdvance(f"-{high:.{digits}f}{unit}") + room)
+        widest = max((f"-{high:.{digits}f}{unit}", least), key=self.box.fontMetrics().horizontalAdvance)
+        self.box.setMinimumWidth(self.box.fontMetrics().horizontalAdvance(widest) + room)
         name = label(words, "soft")
         name.setBuddy(self.box)
         row.addWidget(name)

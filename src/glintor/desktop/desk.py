@@ -26,6 +26,9 @@ class Desk(QWidget):
     def refresh(self) -> None:
         raise NotImplementedError
 
+    def follow(self) -> None:
+        """Draws what a gesture changes, at once; for desks that draw gestures and do not hear of them otherwise."""
+
     def findings(self) -> Sequence[Finding]:
         """What stands in the strip while this desk is in sight."""
         return ()

@@ -19,6 +19,11 @@ class _Sign(QWidget):
         self._level = level
         self.setFixedSize(18, 22)
 
+    def show_level(self, level: Level) -> None:
+        if level is not self._level:
+            self._level = level
+            self.update()
+
     def paintEvent(self, _event: object) -> None:
         painter = QPainter(self)
         marks.level_sign(painter, 9, 11, self._level)
@@ -33,23 +38,32 @@ class _Line(QFrame):
 
     def __init__(self, finding: Finding) -> None:
         super().__init__()
-        self._finding = finding
         self.setFixedHeight(_ROW)
         row = QHBoxLayout(self)
         row.setContentsMargins(0, 0, 0, 0)
         row.setSpacing(7)
-        row.addWidget(_Sign(finding.level))
-        row.addWidget(label(finding.title, "head"))
+        self._sign, self._title, self._measure = _Sign(finding.level), label("", "head"), label("")
+        self._reason, self._cure = Elided("", "soft"), QPushButton()
+        self._cure.setObjectName("cure")
+        self._cure.setToolTip("Apply this cure; undo takes it back")
+        self._cure.clicked.connect(lambda: self.cured.emit(self._finding))
+        for part in (self._sign, self._title, self._measure):
+            row.addWidget(part)
+        row.addWidget(self._reason, 1)
+        row.addWidget(self._cure)
+        self.show_finding(finding)
+
+    def show_finding(self, finding: Finding) -> None:
+        """Says another finding, or the same one with other numbers."""
+        self._finding = finding
+        self._sign.show_level(finding.level)
+        self._title.setText(finding.title)
         when = "" if finding.start_s != finding.start_s else f"{finding.start_s:.1f} to {finding.end_s:.1f} s: "
-        if finding.measure or when:
-            row.addWidget(label(f"{when}{finding.measure}"))
-        row.addWidget(Elided(finding.reason, "soft"), 1)
-        if finding.cure is not None:
-            cure = QPushButton(finding.cure.label)
-            cure.setObjectName("cure")
-            cure.setToolTip("Apply this cure; undo takes it back")
-            cure.clicked.connect(lambda: self.cured.emit(self._finding))
-            row.addWidget(cure)
+        self._measure.setText(f"{when}{finding.measure}")
+        self._measure.setVisible(bool(finding.measure or when))
+        self._reason.show_words(finding.reason)
+        self._cure.setVisible(finding.cure is not None)
+        self._cure.setText("" if finding.cure is None else finding.cure.label)
         self.setAccessibleName(f"{finding.level.word}: {finding.title}")
         self.setToolTip(f"{finding.reason}\n\n{finding.explained}" if finding.explained else finding.reason)
 
@@ -82,6 +96,15 @@ class FindingsStrip(QFrame):
         side.addWidget(self._count, 0, Qt.AlignmentFlag.AlignRight)
         side.addWidget(self._fold)
         outer.addLayout(side)
+        page = QWidget()
+        self._lines: list[_Line] = []  # kept and said anew: a hand that drags changes them thirty times a second
+        self._column = QVBoxLayout(page)
+        self._column.setContentsMargins(0, 0, 0, 0)
+        self._column.setSpacing(0)
+        self._none = label("Nothing found here.", "soft")
+        self._column.addWidget(self._none)
+        self._column.addStretch(1)
+        self._area.setWidget(page)
         self._lay()
 
     def fold(self) -> None:
@@ -89,23 +112,25 @@ class FindingsStrip(QFrame):
         self._fold.setText("Fold" if self._rows > 2 else "Unfold")
         self._lay()
 
+    def _add(self, finding: Finding) -> None:
+        line = _Line(finding)
+        line.clicked.connect(self.finding_clicked)
+        line.cured.connect(self.cure_asked)
+        self._lines.append(line)
+        self._column.insertWidget(len(self._lines) - 1, line)
+
     def show_findings(self, findings: Sequence[Finding]) -> None:
         if list(findings) == list(self._findings):
             return
         self._findings = list(findings)
-        page = QWidget()
-        column = QVBoxLayout(page)
-        column.setContentsMargins(0, 0, 0, 0)
-        column.setSpacing(0)
-        for finding in self._findings:
-            line = _Line(finding)
-            line.clicked.connect(self.finding_clicked)
-            line.cured.connect(self.cure_asked)
-            column.addWidget(line)
-        if not self._findings:
-            column.addWidget(label("Nothing found here.", "soft"))
-        column.addStretch(1)
-        self._area.setWidget(page)
+        for line, finding in zip(self._lines, self._findings, strict=False):
+            line.show_finding(finding)
+            line.show()
+        for finding in self._findings[len(self._lines) :]:
+            self._add(finding)
+        for line in self._lines[len(self._findings) :]:
+            line.hide()
+        self._none.setVisible(not self._findings)
         grave = sum(f.level > Level.NOTE for f in self._findings)
         self._count.setText(f"{len(self._findings)} found, {grave} to mend" if self._findings else "")
 

@@ -94,7 +94,7 @@ class ShotColumn(Sheet):
             p,
             box.left() + 80,
             box.top() + 51,
-            f"{placement.stick_m:g} m · {clock(shot.start_min)}",
+            f"{f'{placement.stick_m:g} m' if placement.stick_m else 'no stick'} · {clock(shot.start_min)}",
             colour="soft",
             size=9,
         )

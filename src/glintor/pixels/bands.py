@@ -22,11 +22,15 @@ def _pool() -> "ThreadPoolExecutor":
     return ThreadPoolExecutor(CORES, thread_name_prefix="rows")
 
 
-def in_bands(height: int, work: Callable[[int, int], object], *, least: int = 8) -> None:
+def in_bands(height: int, work: Callable[[int, int], object], *, least: int = 8, alone: bool = False) -> None:
     """Calls work(first, last) for bands of rows, at least `least` high, until all are done. Raises what it raises.
 
-    Several bands a core: rows differ in cost, and a core may be busy with something else.
+    Several bands a core: rows differ in cost, and a core may be busy with something else. alone: in this thread only,
+    for work beside which a window has to stay quick.
     """
+    if alone:
+        work(0, height)
+        return
     count = max(1, min(4 * CORES, height // least))
     edges = [height * number // count for number in range(count + 1)]
     list(_pool().map(work, edges[:-1], edges[1:]))

@@ -39,6 +39,11 @@ class Layout:
         """Distance from the lenses to the subject's chest."""
         return float(np.linalg.norm(self.subject + [0.0, 0.0, 0.72 * PERSON_M] - self.camera))
 
+    @property
+    def wearer_apart(self) -> bool:
+        """Whether somebody wears the camera who is not the subject; who wears it stands in the carrier's middle."""
+        return self.setup.worn and float(np.hypot(*self.subject[:2])) > 0.5
+
     def yaw_pitch_deg(self, point: Array) -> tuple[float, float]:
         """Direction of a point in the camera's sphere."""
         ahead, left, up = point - self.camera

@@ -21,7 +21,7 @@ _ABOVE_DEG, _LOW_M = 35.0, 0.7
 
 def angle_of(plan: Layout) -> str:
     """The kind of angle of a placement, an id of `ANGLES`. The subject faces the way ahead."""
-    if plan.setup.worn and float(np.hypot(*plan.subject[:2])) > 0.5:
+    if plan.wearer_apart:
         return "own"
     _, pitch = plan.chest_yaw_pitch_deg
     if pitch < -_ABOVE_DEG:

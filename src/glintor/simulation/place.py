@@ -454,12 +454,18 @@ def _truth(pose: Pose, head: Point, light: Light) -> Truth:
 
 
 def see(
-    scene: Scene, size_px: tuple[int, int], lens: Array = SPHERE, pose: Pose | None = None, *, smooth: bool = True
+    scene: Scene,
+    size_px: tuple[int, int],
+    lens: Array = SPHERE,
+    pose: Pose | None = None,
+    *,
+    smooth: bool = True,
+    alone: bool = False,
 ) -> Seen:
     """What is seen from a pose (the camera's own by default) through a lens (the whole sphere by default).
 
     lens    the angle off the axis in radians at evenly spaced radii of an image circle as high as the picture
-    smooth  averages rays at edges
+    smooth  averages rays at edges; alone: with one core
     """
     from glintor.simulation.raytrace import refine, render
 
@@ -468,10 +474,12 @@ def see(
     out = np.empty((height, width, 3), np.float32)
     depth, kind = np.empty((height, width), np.float32), np.empty((height, width), np.int16)
     arguments = (lens, pose.position_m, pose.turn.ravel(), scene.world)
-    in_bands(height, lambda first, last: render(out, depth, kind, first, last, *arguments))
+    in_bands(height, lambda first, last: render(out, depth, kind, first, last, *arguments), alone=alone)
     if smooth:
         limit, source = float(scene.light.sky_numbers()[0]) * 6.0, out.copy()
-        in_bands(height, lambda first, last: refine(out, source, depth, kind, limit, first, last, *arguments))
+        in_bands(
+            height, lambda first, last: refine(out, source, depth, kind, limit, first, last, *arguments), alone=alone
+        )
     return Seen(out, depth, kind)
 
 
@@ -486,6 +494,6 @@ def masks(scene: Scene, seen: Seen, lens: Array = SPHERE, pose: Pose | None = No
     return out
 
 
-def render_sphere(scene: Scene, width_px: int, *, smooth: bool = True) -> NDArray[np.float32]:
+def render_sphere(scene: Scene, width_px: int, *, smooth: bool = True, alone: bool = False) -> NDArray[np.float32]:
     """Luminance (H, W, 3) in cd/m2, W = 2 H, of the sphere round the middle of the camera."""
-    return see(scene, (width_px, width_px // 2), smooth=smooth).luminance
+    return see(scene, (width_px, width_px // 2), smooth=smooth, alone=alone).luminance

@@ -47,6 +47,7 @@ class PlaceDesk(Desk):
     """Plan and side view on the left, the foresight on the right; everything follows a drag at once."""
 
     name = "Place"
+    draws_gestures = True
 
     def __init__(self, document: Document, jobs: Jobs) -> None:
         super().__init__(document, jobs)
@@ -254,6 +255,9 @@ class PlaceDesk(Desk):
         self._findings = self._judged(project, shot, plan)
         self.findings_changed.emit()
         self._ask_foresight(shot, project.site, camera, view)
+
+    def follow(self) -> None:
+        self.refresh()
 
     def _show_setup(self, setup: Setup) -> None:
         self.setups.setCurrentIndex(self.setups.findData(setup.id))

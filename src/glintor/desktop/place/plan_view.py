@@ -3,7 +3,7 @@
 import math
 
 import numpy as np
-from PyQt6.QtCore import QPointF, QRectF, Qt, pyqtSignal
+from PyQt6.QtCore import QLineF, QPointF, QRectF, Qt, pyqtSignal
 from PyQt6.QtGui import QKeyEvent, QMouseEvent, QPainter, QPainterPath, QPen, QPolygonF, QWheelEvent
 
 from glintor.desktop import theme
@@ -99,10 +99,11 @@ class PlanView(Sheet):
         faint = theme.colours()["line"]
         faint.setAlpha(110)
         p.setPen(QPen(faint, 1))
-        for a in range(math.ceil(a0), math.floor(a1) + 1):
-            p.drawLine(self._px(a, l0), self._px(a, l1))
-        for n in range(math.ceil(l0), math.floor(l1) + 1):
-            p.drawLine(self._px(a0, n), self._px(a1, n))
+        lines = [QLineF(self._px(a, l0), self._px(a, l1)) for a in range(math.ceil(a0), math.floor(a1) + 1)]
+        lines += [QLineF(self._px(a0, n), self._px(a1, n)) for n in range(math.ceil(l0), math.floor(l1) + 1)]
+        p.setRenderHint(QPainter.RenderHint.Antialiasing, False)  # straight lines need none, and it takes long
+        p.drawLines(*lines)
+        p.setRenderHint(QPainter.RenderHint.Antialiasing)
 
     def _carrier(self, p: QPainter, plan: Layout) -> None:
         p.setPen(marks.pen("ink", 1.4))
@@ -141,13 +142,18 @@ class PlanView(Sheet):
                 marks.text(
                     p,
                     x + (8 if right else -8),
-                    min(max(xy[-1].y(), 44.0), self.height() - 10.0),
+                    self._clear_of_dial(x, min(max(xy[-1].y(), 44.0), self.height() - 10.0)),
                     words,
                     colour="soft",
                     size=8.5,
                     align="left" if right else "right",
                     halo=True,
                 )
+
+    def _clear_of_dial(self, x: float, y: float) -> float:
+        """A height for words that begin at x, so that the sun's dial does not hide them."""
+        dial = self._dial()
+        return min(y, dial.y() - 58.0) if x < dial.x() + 60.0 else y
 
     def _seam(self, p: QPainter, plan: Layout) -> None:
         at, reach = self._px(*plan.camera[:2]), 3.0 * max(self.width(), self.height())
@@ -175,6 +181,10 @@ class PlanView(Sheet):
         foot = self._px(*plan.foot[:2])
         p.setPen(marks.pen("ink", 2.2))
         p.drawLine(at, foot)
+        if plan.wearer_apart:
+            p.setPen(marks.pen("soft", 1.3))
+            p.setBrush(Qt.BrushStyle.NoBrush)
+            p.drawEllipse(self._px(0.0, 0.0), 10, 10)
         p.setPen(Qt.PenStyle.NoPen)
         p.setBrush(theme.colours()["subject"])
         p.drawEllipse(who, 10, 10)

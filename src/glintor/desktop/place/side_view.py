@@ -66,7 +66,9 @@ class SideView(Sheet):
         else:
             y = px(0, surface).y()
             p.drawLine(QPointF(0, y), QPointF(self.width(), y))
-        self._person(p, px, plan, surface, k)
+        if plan.wearer_apart:
+            self._person(p, px, 0.0, surface, k, "line")
+        self._person(p, px, float(plan.subject[0]), surface + float(plan.subject[2]), k, "subject")
         foot = px(float(plan.foot[0]), surface + float(plan.foot[2]))
         camera = px(float(plan.camera[0]), lens)
         p.setPen(marks.pen("ink", 2.2))
@@ -103,11 +105,10 @@ class SideView(Sheet):
             )
         marks.text(p, 10, 14, "From the side", bold=True, size=10)
 
-    def _person(self, p: QPainter, px: object, plan: Layout, surface: float, k: float) -> None:
-        feet = surface + float(plan.subject[2])
-        ahead = float(plan.subject[0])
+    @staticmethod
+    def _person(p: QPainter, px: object, ahead: float, feet: float, k: float, colour: str) -> None:
         p.setPen(Qt.PenStyle.NoPen)
-        p.setBrush(theme.colours()["subject"])
+        p.setBrush(theme.colours()[colour])
         low, high = px(ahead - 0.17, feet), px(ahead + 0.17, feet + 0.84 * PERSON_M)  # type: ignore[operator]
         p.drawRoundedRect(QRectF(low, high).normalized(), 0.14 * k, 0.14 * k)
         head = px(ahead, feet + 0.93 * PERSON_M)  # type: ignore[operator]

@@ -1,15 +1,17 @@
 """The site in a sheet of its own: where and when the day is, what the air does, what stands over the way."""
 
+from pathlib import Path
 from zoneinfo import available_timezones
 
 import msgspec
 from PyQt6.QtCore import Qt, pyqtSignal
-from PyQt6.QtWidgets import QComboBox, QDialog, QFormLayout, QLineEdit, QPushButton, QVBoxLayout, QWidget
+from PyQt6.QtWidgets import QComboBox, QDialog, QFileDialog, QFormLayout, QLineEdit, QPushButton, QVBoxLayout, QWidget
 
 from glintor.desktop.controls import Chips, Number, button, label, row
 from glintor.errors import InputError
 from glintor.placement.sun import local_time, sunrise_sunset
 from glintor.project.model import Site
+from glintor.project.route import read_gpx
 
 
 class SiteSheet(QDialog):
@@ -32,13 +34,22 @@ class SiteSheet(QDialog):
         self.lowest = Number("Lowest obstacle", " m", 0.5, 50.0, 0.05, 2)
         self.wind = Number("Wind", " m/s", 0.0, 30.0, 0.5, 1)
         self.clouds = Number("Clouds", " %", 0.0, 100.0, 5.0, 0)
+        self.branches = Number("Lowest branch", " m", 0.5, 50.0, 0.1, 1)
+        self.lean = Number("Carrier leans", "°", 0.0, 45.0, 1.0, 0)
+        self.line = Number("Power line", " m", 0.0, 500.0, 1.0, 0, least="none seen")
+        self.leg = Number("A leg of the route", " min", 0.0, 600.0, 5.0, 0)
+        self.permission = Chips("Permission", [("unknown", "not asked"), ("given", "given"), ("free", "not needed")])
+        self.hazards, self.route = QLineEdit(site.hazards), QLineEdit(", ".join(site.route))
         self.mains = Chips("Lamps", [(50.0, "50 Hz"), (60.0, "60 Hz")])
         for number, value in (
             (self.lat, site.lat_deg), (self.lon, site.lon_deg), (self.way, site.way_bearing_deg % 360.0), (self.lowest, site.lowest_m),
-            (self.wind, site.wind_m_s), (self.clouds, 100.0 * site.cloud_share),
+            (self.wind, site.wind_m_s), (self.clouds, 100.0 * site.cloud_share), (self.branches, site.branches_m),
+            (self.lean, site.lean_deg), (self.line, site.power_line_m), (self.leg, site.leg_min),
         ):  # fmt: skip
             number.show_value(value)
-        self._mains_hz = site.mains_hz
+        self._mains_hz, self._permission, self._track = site.mains_hz, site.permission, site.track
+        self.permission.show_value(site.permission)
+        self.permission.chosen.connect(self._choose_permission)
         self.mains.show_value(site.mains_hz)
         self.mains.chosen.connect(self._choose_mains)
         self.trouble = label("", "stopwords")
@@ -53,26 +64,59 @@ class SiteSheet(QDialog):
         form = QFormLayout()
         form.setLabelAlignment(Qt.AlignmentFlag.AlignLeft)
         form.setHorizontalSpacing(14)
-        for words, field in (("Name", self.name), ("Day", self.day), ("Time zone", self.zone)):
+        for words, field in (
+            ("Name", self.name), ("Day", self.day), ("Time zone", self.zone), ("Places of the route", self.route), ("Hazards", self.hazards),
+        ):  # fmt: skip
             field.setAccessibleName(words)
             title = label(words, "soft")
             title.setBuddy(field)
             form.addRow(title, field)
         self.day.setPlaceholderText("2026-09-26")
         page.addLayout(form)
-        page.addLayout(row(self.lat, self.lon, None, spacing=12))
-        page.addLayout(row(self.way, self.lowest, None, spacing=12))
+        read = button(
+            "From a GPX file…", self._ask_route, tip="Takes coordinates, way ahead, places and points of a track"
+        )
+        page.addLayout(row(self.lat, self.lon, self.way, read, None, spacing=12))
+        page.addLayout(row(self.lowest, self.branches, self.lean, None, spacing=12))
+        page.addLayout(row(self.line, self.leg, self.permission, None, spacing=12))
         page.addLayout(row(self.wind, self.clouds, self.mains, None, spacing=12))
         page.addWidget(self.trouble)
         leave, take = button("Leave it", self.reject), button("Take over", self.take, main=True)
         page.addLayout(row(None, leave, take, spacing=8, stretch=False))
         for other in self.findChildren(QPushButton):
             other.setAutoDefault(False)  # Return takes over, and presses nothing else
-        for line in (self.name, self.day):
+        for line in (self.name, self.day, self.route, self.hazards):
             line.returnPressed.connect(self.take)
 
     def _choose_mains(self, hz: float) -> None:
         self._mains_hz = hz
+
+    def _choose_permission(self, permission: str) -> None:
+        self._permission = permission  # type: ignore[assignment]
+
+    def _ask_route(self) -> None:
+        name, _ = QFileDialog.getOpenFileName(self, "A route", "", "Routes (*.gpx)")
+        if name:
+            self.read_route(Path(name))
+
+    def read_route(self, file: Path) -> None:
+        """Fills in what a GPX file knows, or says what is wrong with it."""
+        try:
+            route = read_gpx(file)
+        except InputError as error:
+            self.trouble.setText(str(error))
+            return
+        self._track = route.points
+        for number, value in (
+            (self.lat, route.points[0][0]),
+            (self.lon, route.points[0][1]),
+            (self.way, route.bearing_deg),
+        ):
+            number.show_value(value)
+        if route.places:
+            self.route.setText(", ".join(route.places))
+        speed = f", at {route.speed_m_s:.1f} m/s" if route.speed_m_s else ""
+        self.trouble.setText(f"{len(route.points)} points, {route.length_m / 1000.0:.1f} km{speed}.")
 
     def take(self) -> None:
         """Hands the site over, or says what is wrong with it."""
@@ -91,7 +135,9 @@ class SiteSheet(QDialog):
             self._site, name=self.name.text().strip(), day=self.day.text().strip(), zone=self.zone.currentText().strip(),
             lat_deg=self.lat.box.value(), lon_deg=self.lon.box.value(), way_bearing_deg=self.way.box.value(),
             lowest_m=self.lowest.box.value(), wind_m_s=self.wind.box.value(), cloud_share=self.clouds.box.value() / 100.0,
-            mains_hz=self._mains_hz,
+            mains_hz=self._mains_hz, branches_m=self.branches.box.value(), lean_deg=self.lean.box.value(), power_line_m=self.line.box.value(),
+            leg_min=self.leg.box.value(), permission=self._permission, hazards=self.hazards.text().strip(), track=self._track,
+            route=tuple(place.strip() for place in self.route.text().split(",") if place.strip()),
         )  # fmt: skip
         local_time(site.day, site.zone, 0.0)
         sunrise_sunset(site.lat_deg, site.lon_deg, site.day, site.zone)
