@@ -176,6 +176,27 @@ def test_a_day_that_cannot_be_filmed_says_who_has_no_room(window, qtbot):
     assert window.document.shot.name in box.text() and "kept their times" in box.informativeText()
 
 
+def test_a_thousand_shots_open_and_are_put_in_order(qtbot, day):
+    import msgspec
+
+    from glintor.desktop.window import Window
+    from glintor.project.store import read_project, write_project
+
+    project = read_project(day)
+    many = tuple(msgspec.structs.replace(project.shots[n % 6], id=f"s{n}", takes=(), cuts=()) for n in range(1000))
+    write_project(day, msgspec.structs.replace(project, shots=many))
+    window = Window(Document(day))
+    qtbot.addWidget(window)
+    window.show()
+    window.plan_day()
+    wait(window, qtbot)
+    box = window.findChildren(QMessageBox)[-1]
+    assert "more." in box.text() and len(box.text()) < 500
+    starts = sorted(s.start_min for s in window.document.project.shots[:6])
+    assert starts != sorted(s.start_min for s in many[:6])
+    window.close()
+
+
 def test_every_set_up_can_be_chosen(window):
     boxes = window.place.setups
     known = [boxes.itemData(n) for n in range(boxes.count()) if boxes.itemData(n)]

@@ -420,7 +420,7 @@ class Window(QMainWindow):
             back = f", {order.legs_back} legs back" if order.legs_back else ", no leg back"
             self.work.say(f"{len(order.slots)} shots in order{back}, the last ends at {clock(order.ends_min)}")
             if left_out:
-                self.tell(GlintorError("No room for " + "; ".join(left_out) + ".", unharmed="Those shots kept their times.",
+                self.tell(GlintorError("No room for " + _few(left_out) + ".", unharmed="Those shots kept their times.",
                     advice="Ask less of their light, shorten them, or leave them to another day."))  # fmt: skip
 
         self.jobs.start("Planning the day", lambda _report, _stop: planned(project), done)
@@ -622,3 +622,9 @@ def _warm() -> None:
         assert av and kernels and sampling
 
     threading.Thread(target=load, name="warm", daemon=True).start()
+
+
+def _few(words: list[str], most: int = 4) -> str:
+    """The first few, and how many more there are."""
+    more = f"; and {len(words) - most} more" if len(words) > most else ""
+    return "; ".join(words[:most]) + more

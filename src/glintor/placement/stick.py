@@ -37,14 +37,14 @@ def generic_stick(length_m: float) -> tuple[Section, ...]:
     """The sections that are pulled out for a length, foot first. Raises InputError for a length of nothing."""
     if length_m <= 0.0:
         raise InputError("A stick needs a length.", advice="Choose a stick, or a mount without one.")
-    share = max(length_m / (_BODY_M + (len(_OUTER_M) - 1) * _SECTION_M), 1.0)  # longer sticks have longer sections
-    out, left = [], length_m
-    for number, outer in enumerate(_OUTER_M):
-        piece = min(left, (_BODY_M if number == 0 else _SECTION_M) * share)
-        if piece > 1e-6:
-            out.append(Section(piece, outer, _WALL_M))
-        left -= piece
-    return tuple(out)
+    whole = _BODY_M + (len(_OUTER_M) - 1) * _SECTION_M
+    if length_m > whole:  # longer sticks have longer sections
+        pieces = [length_m / whole * _BODY_M] + [length_m / whole * _SECTION_M] * (len(_OUTER_M) - 1)
+    else:  # as few as reach, all pulled out alike
+        body = min(length_m, _BODY_M)
+        count = math.ceil(round((length_m - body) / _SECTION_M, 6))
+        pieces = [body] + [(length_m - body) / count] * count if count else [body]
+    return tuple(Section(piece, outer, _WALL_M) for piece, outer in zip(pieces, _OUTER_M, strict=False))
 
 
 def compliance_m_n(sections: Sequence[Section]) -> float:
