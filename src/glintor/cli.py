@@ -216,11 +216,16 @@ def _check(words: list[str]) -> int:
     parser.add_argument("file", type=Path)
     parser.add_argument("--json", action="store_true", help="print the findings as JSON")
     chosen = parser.parse_args(words)
+    from glintor.finding import worst_first
+    from glintor.plan.timetable import time_findings
     from glintor.project.store import read_project
     from glintor.review import findings
 
     project = read_project(chosen.file)
-    table = {shot.id: findings(project, shot, chosen.file) for shot in project.shots}
+    table = {
+        shot.id: worst_first(findings(project, shot, chosen.file) + time_findings(project, shot))
+        for shot in project.shots
+    }
     if chosen.json:
         print(json.dumps({shot: [_plain(f) for f in found] for shot, found in table.items()}, indent=2))
         return 0
