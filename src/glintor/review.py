@@ -41,6 +41,7 @@ def layout_of(site: Site, placement: Placement, minute: float) -> Layout:
         subject=(placement.subject_ahead_m, placement.subject_left_m, placement.subject_up_m),
         sun=sun_of(site, minute),
         way_bearing_deg=site.way_bearing_deg,
+        subject_goes_m=(placement.subject_goes_ahead_m, placement.subject_goes_left_m),
     )
 
 

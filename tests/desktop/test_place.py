@@ -62,7 +62,7 @@ def test_the_roof_clamp_from_nothing_to_the_day_sheet(window, settle, qtbot, tmp
     QTest.mouseClick(desk.sticks.button(0.7), LEFT)
     settle()
     assert not [f for f in desk.findings() if f.level is Level.STOP and f.kind != "overlap"]
-    window.plan_day()
+    window.actions_by_id["day.plan"].trigger()
     wait(window, qtbot)
     assert not [f for f in desk.findings() if f.level is Level.STOP]
     monkeypatch.setattr(QFileDialog, "getExistingDirectory", lambda *_a: str(tmp_path / "sheet"))
@@ -94,6 +94,13 @@ def test_a_hand_on_the_frame_sets_start_and_end_view(window, settle):
     assert shot().closing.fov_deg < opening.fov_deg and shot().opening == opening
     settle()
     assert f"{shot().closing.fov_deg:.0f}°" in frame._words
+    window.reframe.new_cut()
+    keys = window.document.cut.keys
+    assert (
+        keys[0] == opening
+        and keys[-1].view == shot().closing.view
+        and keys[-1].time_s == window.document.take.duration_s
+    )
 
 
 def test_a_wished_look_is_found_and_taken_as_one_step(window, settle, qtbot):
@@ -188,7 +195,7 @@ def test_a_thousand_shots_open_and_are_put_in_order(qtbot, day):
     window = Window(Document(day))
     qtbot.addWidget(window)
     window.show()
-    window.plan_day()
+    window.actions_by_id["day.plan"].trigger()
     wait(window, qtbot)
     box = window.findChildren(QMessageBox)[-1]
     assert "more." in box.text() and len(box.text()) < 500

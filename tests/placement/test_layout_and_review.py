@@ -8,6 +8,7 @@ from glintor.finding import Level
 from glintor.placement.clock import clock
 from glintor.placement.framing import head_to_feet, person_angle_deg
 from glintor.placement.mounts import SETUPS, held_in_reach, lens_height_m, setup_by_id
+from glintor.placement.review_mount import tube_finding
 from glintor.placement.sun import Sun
 from glintor.project.model import Project
 from glintor.review import layout_of, placing
@@ -126,3 +127,23 @@ def test_with_the_sun_down_there_is_no_shadow():
     night = type(plan)(plan.setup, plan.carrier, plan.camera, plan.foot, plan.subject, 180.0, Sun(0, -10), 110.0)
     assert night.shadow_in_frame_m(night.start_view, (1920, 1080)) == 0.0
     assert found(msgspec.structs.replace(ROOF, start_min=60.0), "shadow") is None
+
+
+def test_a_subject_that_walks_over_the_seam_is_found_where_it_does():
+    wharf = PROJECT.shot("wharf-portrait")
+    assert found(wharf, "seam").level is Level.NOTE
+    placement = msgspec.structs.replace(wharf.placement, subject_goes_ahead_m=-3.0, subject_goes_left_m=1.5)
+    walking = msgspec.structs.replace(wharf, placement=placement)
+    finding = found(walking, "seam")
+    assert finding.level is Level.STOP and "along its way" in finding.reason
+    end = layout_of(SITE, placement, 490).moved(1.0)
+    assert tuple(end.subject[:2]) == (pytest.approx(0.8 - 3.0), pytest.approx(0.9 + 1.5))
+
+
+def test_a_tube_that_the_clamp_does_not_take_is_found():
+    plan = layout_of(SITE, ROOF.placement, ROOF.start_min)
+    assert found(ROOF, "tube").level is Level.NOTE
+    import dataclasses
+
+    thin = dataclasses.replace(plan, carrier=dataclasses.replace(plan.carrier, tube_mm=12.0))
+    assert tube_finding(thin).level is Level.STOP and tube_finding(thin).limit == 16.0

@@ -29,6 +29,7 @@ from glintor.desktop.actions import Finder, bind, keys_page
 from glintor.desktop.charts import marks
 from glintor.desktop.controls import Elided
 from glintor.desktop.day_strip import DayStrip
+from glintor.desktop.day_work import DayWork
 from glintor.desktop.desk import Desk
 from glintor.desktop.document import Document
 from glintor.desktop.findings_strip import FindingsStrip
@@ -50,8 +51,6 @@ if TYPE_CHECKING:
     from glintor.desktop.record.desk import RecordDesk
     from glintor.desktop.reframe.desk import ReframeDesk
     from glintor.export.queue import Queue
-    from glintor.placement.schedule import Order
-    from glintor.project.kit import Camera, Kit
 
 _D = TypeVar("_D", bound=Desk)
 _DESKS = ("place", "expose", "record", "offload", "reframe", "export")
@@ -211,10 +210,10 @@ class Window(QMainWindow):
         return tuple(getattr(self, name) for name in _DESKS)
 
     def _handlers(self) -> dict[str, Callable[[], None]]:
-        frame = self._on_reframe
+        frame, day = self._on_reframe, DayWork(self.document, self.jobs, self, self.work.say, self.tell)
         handlers: dict[str, Callable[[], None]] = {
             "file.open": self._ask_open, "file.demo": self._open_demo, "file.add_clip": self._ask_clip, "file.save": self.document.save,
-            "site.edit": self.edit_site, "kit.edit": self.edit_kit, "day.plan": self.plan_day, "day.carry": self._ask_carry,
+            "site.edit": day.edit_site, "kit.edit": day.edit_kit, "day.plan": day.plan, "day.carry": day.ask_carry,
             "shot.sheet": lambda: self.place.open_shot(), "shot.wish": lambda: self.place.open_wish(), "help.explain": self._explain,
             "file.close": lambda: (self.close(), None)[1], "edit.undo": self.document.undo, "edit.redo": self.document.redo,
             "shot.new": self._new_shot, "shot.double": self._double_shot, "shot.rename": self._rename_shot,
@@ -381,72 +380,6 @@ class Window(QMainWindow):
             self.document.end_gesture()
         else:
             cast(Desk, getattr(self, finding.desk)).apply(finding.cure)
-
-    def edit_site(self) -> None:
-        """Opens the sheet with place, day and weather."""
-        from glintor.desktop.place.site_sheet import SiteSheet
-
-        sheet = SiteSheet(self.document.project.site, self)
-        sheet.taken.connect(
-            lambda site: self.document.edit(
-                "Change the site", msgspec.structs.replace(self.document.project, site=site)
-            )
-        )
-        sheet.show()
-
-    def edit_kit(self) -> None:
-        """Opens the sheet of the bag."""
-        from glintor.desktop.place.kit_sheet import KitSheet
-
-        def take(camera: "Camera", kit: "Kit") -> None:
-            self.document.edit("Change the kit", msgspec.structs.replace(self.document.project, camera=camera, kit=kit))
-
-        sheet = KitSheet(self.document.project, self)
-        sheet.taken.connect(take)
-        sheet.show()
-
-    def plan_day(self) -> None:
-        """Puts the shots at the times of the best order, as one undo step, and says what has no room."""
-        from glintor.plan.timetable import planned
-
-        project = self.document.project
-
-        def done(found: "tuple[Project, Order, list[str]]") -> None:
-            new, order, left_out = found
-            if self.document.project is not project:
-                self.work.say("The day was changed meanwhile: plan it again")
-                return
-            self.document.edit("Plan the day", new)
-            back = f", {order.legs_back} legs back" if order.legs_back else ", no leg back"
-            self.work.say(f"{len(order.slots)} shots in order{back}, the last ends at {clock(order.ends_min)}")
-            if left_out:
-                self.tell(GlintorError("No room for " + _few(left_out) + ".", unharmed="Those shots kept their times.",
-                    advice="Ask less of their light, shorten them, or leave them to another day."))  # fmt: skip
-
-        self.jobs.start("Planning the day", lambda _report, _stop: planned(project), done)
-
-    def _ask_carry(self) -> None:
-        folder = QFileDialog.getExistingDirectory(
-            self, "Take the day along: into which folder?", str(self.document.file.parent)
-        )
-        if folder:
-            self.carry(Path(folder))
-
-    def carry(self, folder: Path) -> None:
-        """Writes the printed sheet, the page for a phone, calendar, waypoints and table into a folder."""
-        from glintor.desktop.place.day_sheet import Seen, write_day
-
-        work, finish = write_day(self.document.project, folder)
-
-        def done(seen: Seen) -> None:
-            try:
-                files = finish(seen)
-            except GlintorError as error:
-                self.tell(error)
-            else:
-                self.work.say(f"{len(files)} files in {folder}: {', '.join(f.suffix[1:].upper() for f in files)}")
-
-        self.jobs.start("Writing the day sheet", work, done)
 
     def _explain(self) -> None:
         from glintor.desktop.explain import ExplainSheet
@@ -622,9 +555,3 @@ def _warm() -> None:
         assert av and kernels and sampling
 
     threading.Thread(target=load, name="warm", daemon=True).start()
-
-
-def _few(words: list[str], most: int = 4) -> str:
-    """The first few, and how many more there are."""
-    more = f"; and {len(words) - most} more" if len(words) > most else ""
-    return "; ".join(words[:most]) + more

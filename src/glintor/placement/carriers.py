@@ -9,6 +9,7 @@ class Carrier:
 
     subject_m  the usual subject's feet, ahead, left and up from the carrier's middle and surface
     outline    corners (ahead, left) of what is seen from above; empty where nothing stands there
+    tube_mm    of the rails or bars that a clamp takes there, 0 where there are none or nobody knows
     busy       whether who moves it needs both hands for that
     """
 
@@ -20,6 +21,7 @@ class Carrier:
     speed_m_s: float = 0.0
     outline: tuple[tuple[float, float], ...] = ()
     busy: bool = False
+    tube_mm: float = 0.0
 
 
 BANK_M = 0.35
@@ -43,14 +45,14 @@ _BODY = ((-1.9, -0.78), (-1.7, -0.85), (1.6, -0.85), (1.9, -0.7), (1.9, 0.7), (1
 CARRIERS = {
     "boat": Carrier(
         id="boat", words="Tansy", surface_m=1.62, half_width_m=0.90, subject_m=(-6.15, 0.30, 0.775 - 1.62), speed_m_s=1.79, outline=_HULL,
-        busy=True,
+        busy=True, tube_mm=36.0,
     ),
     "walker": Carrier(
         id="walker", words="Mira walking", surface_m=BANK_M, half_width_m=1e9, subject_m=(0.0, 0.0, 0.0), speed_m_s=1.25
     ),
     "cycle": Carrier(
         id="cycle", words="bicycle", surface_m=BANK_M, half_width_m=1e9, subject_m=(-0.05, 0.0, 0.26), speed_m_s=4.0, outline=_WHEELS,
-        busy=True,
+        busy=True, tube_mm=32.0,
     ),
     "car": Carrier(
         id="car", words="open car", surface_m=BANK_M, half_width_m=1e9, subject_m=(-0.15, 0.35, -0.42), speed_m_s=8.0, outline=_BODY,

@@ -3,7 +3,7 @@
 Carrier axes: metres ahead, left and up from the carrier's middle on its surface.
 """
 
-from dataclasses import dataclass
+from dataclasses import dataclass, replace
 
 import numpy as np
 from numpy.typing import NDArray
@@ -23,7 +23,7 @@ CAMERA_HALF_M = 0.06  # from the lenses to the top of the camera
 
 @dataclass(frozen=True, slots=True)
 class Layout:
-    """A placement in numbers. Points are (ahead, left, up)."""
+    """A placement in numbers. Points are (ahead, left, up); subject_goes_m: how far the subject moves in the shot."""
 
     setup: Setup
     carrier: Carrier
@@ -33,6 +33,11 @@ class Layout:
     heading_deg: float
     sun: Sun
     way_bearing_deg: float
+    subject_goes_m: tuple[float, float] = (0.0, 0.0)
+
+    def moved(self, share: float) -> "Layout":
+        """The same with the subject so far along its way, 0 to 1."""
+        return replace(self, subject=self.subject + np.array([*self.subject_goes_m, 0.0]) * share)
 
     @property
     def subject_m(self) -> float:
@@ -167,6 +172,7 @@ def layout(
     subject: tuple[float, float, float],
     sun: Sun,
     way_bearing_deg: float,
+    subject_goes_m: tuple[float, float] = (0.0, 0.0),
 ) -> Layout:
     """Works a placement out. Raises InputError for an unknown set-up."""
     setup = setup_by_id(setup_id)
@@ -178,4 +184,14 @@ def layout(
         turn, lean = -np.radians(heading_deg), np.radians(lean_deg)
         side = np.array([-np.sin(turn), np.cos(turn)])
         foot = np.array([*(camera[:2] + side * stick_m * np.sin(lean)), setup.base_m])
-    return Layout(setup, CARRIERS[setup.carrier], camera, foot, np.array(subject), heading_deg, sun, way_bearing_deg)
+    return Layout(
+        setup,
+        CARRIERS[setup.carrier],
+        camera,
+        foot,
+        np.array(subject),
+        heading_deg,
+        sun,
+        way_bearing_deg,
+        subject_goes_m,
+    )

@@ -107,14 +107,20 @@ def sway_finding(plan: Layout, given: Given) -> Finding | None:
 
 
 def tube_finding(plan: Layout) -> Finding | None:
-    """What tubes the clamp takes: to be checked on the spot."""
+    """Whether the clamp takes the tubes of its carrier; where nobody knows them, what to look for."""
     if plan.setup.tube_mm is None:
         return None
     low, high = plan.setup.tube_mm
+    tube, jaw = plan.carrier.tube_mm, f"It takes straight, unbent tubes of {low:.0f} to {high:.0f} mm."
+    explained = "Jaw of the generic clamp against the tube of the generic carrier (common practice, no source)."
+    if tube and not low <= tube <= high:
+        return _made(
+            kind="tube", level=Level.STOP, title="Tube too thin for the clamp" if tube < low else "Tube too thick for the clamp", value=tube,
+            limit=low if tube < low else high, unit="mm", digits=0, reason=f"{jaw} Wrap it in rubber, or use another clamp.", explained=explained,
+        )  # fmt: skip
     return _made(
-        kind="tube", level=Level.NOTE, title="Tube for the clamp", value=low, unit="mm", digits=0,
-        reason=f"It takes straight, unbent tubes of {low:.0f} to {high:.0f} mm. A thinner one turns in the jaw: wrap it in rubber. Twist it to test.",
-        explained="Jaw of the generic clamp, from the kit (common practice, no source).",
+        kind="tube", level=Level.NOTE, title="Tube for the clamp", value=tube or low, unit="mm", digits=0,
+        reason=f"{jaw} A bent one turns in the jaw: twist it to test.", explained=explained,
     )  # fmt: skip
 
 

@@ -1,8 +1,10 @@
 """What a placement does to the picture: seam, stick, nearness, proportions, size, shadow, sun."""
 
 from collections.abc import Callable
+from dataclasses import replace
 from functools import partial
 
+import msgspec
 import numpy as np
 
 from glintor.finding import Cure, Finding, Level
@@ -19,6 +21,7 @@ TRUE_RATIO = 1.25  # of head to feet, above which a person looks out of shape (j
 SMALL_PX = 150  # of true height, below which a face is a few pixels (judgement, no source)
 OFF_AXIS_DEG = 60.0  # from a lens's axis, beyond which it draws softly (judgement, no source)
 BEHIND_DEG = 45.0  # sun within this of right behind lights the subject from the front (common practice, no source)
+_ALONG = (0.0, 0.1, 0.2, 0.3, 0.4, 0.5, 0.6, 0.7, 0.8, 0.9, 1.0)
 _made = partial(Finding, desk="place")
 
 
@@ -28,7 +31,13 @@ def _facing(plan: Layout, yaw_deg: float) -> Cure:
 
 
 def seam_finding(plan: Layout, given: Given) -> Finding:
-    """How far the seam would tear the subject, and whether the subject is on it, or far from either lens's axis."""
+    """How far the seam would tear the subject, and whether it is on it or far from either lens's axis; worst of its way."""
+    if any(plan.subject_goes_m):
+        along = [replace(plan.moved(share), subject_goes_m=(0.0, 0.0)) for share in _ALONG]
+        found = [(share, seam_finding(p, given)) for share, p in zip(_ALONG, along, strict=True)]
+        share, worst_there = max(found, key=lambda f: (f[1].level, f[1].value))
+        told = f" {share:.0%} along its way." if share else ""
+        return msgspec.structs.replace(worst_there, reason=worst_there.reason + told)
     yaw, pitch = plan.chest_yaw_pitch_deg
     off = seam.seam_angle_deg(yaw, pitch)
     worst = seam.seam_offset_px(plan.subject_m, gap_m=given.gap_m, width_px=given.width_px)

@@ -79,11 +79,12 @@ def _charts(project: Project, shot: Shot) -> dict[str, QImage]:
 def _foreseen(project: Project, shot: Shot) -> dict[str, QImage]:
     """The flat frames of the opening view, and of the closing one where it is another."""
     sphere = sphere_of(shot, project.site, project.camera, _SPHERE_PX)
-    natural = layout_of(project.site, shot.placement, shot.start_min).start_view
-    opening = natural if shot.opening is None else shot.opening.view
+    plan = layout_of(project.site, shot.placement, shot.start_min)
+    opening = plan.start_view if shot.opening is None else shot.opening.view
+    closing = plan.moved(1.0).start_view if shot.closing is None else shot.closing.view
     out = _named(frames_of(sphere, opening, shot.aspects, 720), "opens")
-    if shot.closing is not None:
-        out |= _named(frames_of(sphere, shot.closing.view, shot.aspects, 720), "closes")
+    if closing != opening:
+        out |= _named(frames_of(sphere, closing, shot.aspects, 720), "closes")
     return out
 
 

@@ -267,8 +267,8 @@ class PlaceDesk(Desk):
 
     def _view(self, shot: Shot, plan: Layout) -> View:
         """The view that the frames show: what was chosen for the start or end, else the natural one."""
-        chosen = (shot.closing or shot.opening) if self._moment == "closing" else shot.opening
-        return plan.start_view if chosen is None else chosen.view
+        chosen, there = (shot.closing, plan.moved(1.0)) if self._moment == "closing" else (shot.opening, plan)
+        return there.start_view if chosen is None else chosen.view
 
     def _judged(self, project: Project, shot: Shot, plan: Layout) -> list[Finding]:
         """Everything found; while a hand drags, only what the moment itself says, and the rest when it lets go."""

@@ -172,10 +172,11 @@ class KitSheet(QDialog):
     def read(self, file: Path) -> None:
         """Puts a kit file in place of this kit, or says why not."""
         try:
-            self.kit = read_kit(file)
+            kit = read_kit(file)
         except GlintorError as error:
             self.trouble.setText(str(error))
             return
+        self.kit, self.camera = kit, (kit.cameras or (self.camera,))[0]
         self.trouble.setText("")
         self._show()
 
@@ -183,7 +184,7 @@ class KitSheet(QDialog):
         name, _ = QFileDialog.getSaveFileName(self, "Write this kit", "kit.json", "Kits (*.json)")
         if name:
             try:
-                write_kit(Path(name), self.kit)
+                write_kit(Path(name), msgspec.structs.replace(self.kit, cameras=(self.camera,)))
             except GlintorError as error:
                 self.trouble.setText(str(error))
 

@@ -185,6 +185,12 @@ class PlanView(Sheet):
             p.setPen(marks.pen("soft", 1.3))
             p.setBrush(Qt.BrushStyle.NoBrush)
             p.drawEllipse(self._px(0.0, 0.0), 10, 10)
+        if any(plan.subject_goes_m):
+            there = self._px(*plan.moved(1.0).subject[:2])
+            p.setPen(marks.pen("subject", 1.6, Qt.PenStyle.DashLine))
+            p.drawLine(who, there)
+            p.setBrush(theme.colours()["sheet"])
+            p.drawEllipse(there, 7, 7)
         p.setPen(Qt.PenStyle.NoPen)
         p.setBrush(theme.colours()["subject"])
         p.drawEllipse(who, 10, 10)

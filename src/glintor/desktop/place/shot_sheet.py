@@ -30,6 +30,10 @@ class ShotSheet(QDialog):
         self.story.addItems(["", *project.site.route])
         self.story.setCurrentText(shot.story)
         self.subject = QLineEdit(shot.placement.subject_name)
+        self.goes = Number("It goes ahead", " m", -200, 200, 0.5, 1), Number("left", " m", -200, 200, 0.5, 1)
+        self.goes[0].show_value(shot.placement.subject_goes_ahead_m)
+        self.goes[1].show_value(shot.placement.subject_goes_left_m)
+        self.goes[1].box.setAccessibleName("It goes to the left")
         self.length = Number("Films for", " min", 0.5, 1000, 5, 1)
         self.film = Number("of which the film shows", " s", 0, 10000, 1, 0)
         self.fit = Number("Fitting takes", " min", 0, 240, 5, 0)
@@ -84,6 +88,7 @@ class ShotSheet(QDialog):
             form.addRow(title, field)
         page.addLayout(form)
         page.addLayout(row(self.length, self.film, self.fit, spacing=10))
+        page.addLayout(row(*self.goes, spacing=10))
         page.addLayout(row(label("Formats", "soft"), *self.aspects.values(), spacing=10))
         page.addLayout(row(self.sun))
         page.addLayout(row(self.golden, self.shadow_out, spacing=14))
@@ -121,7 +126,11 @@ class ShotSheet(QDialog):
         shot = msgspec.structs.replace(
             self._shot, name=self.name.text().strip(), purpose=self.purpose.text().strip(), story=self.story.currentText().strip(),
             length_min=self.length.box.value(), film_s=self.film.box.value(), fit_min=self.fit.box.value(), aspects=aspects,
-            light=self._light(), placement=msgspec.structs.replace(self._shot.placement, subject_name=subject),
+            light=self._light(),
+            placement=msgspec.structs.replace(
+                self._shot.placement, subject_name=subject, subject_goes_ahead_m=self.goes[0].box.value(),
+                subject_goes_left_m=self.goes[1].box.value(),
+            ),
         )  # fmt: skip
         self.taken.emit(shot)
         self.accept()

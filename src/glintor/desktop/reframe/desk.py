@@ -291,7 +291,7 @@ class ReframeDesk(Desk):
             self._edit_cut(words, msgspec.structs.replace(self._cut, **changes))
 
     def new_cut(self) -> None:
-        """A new cut of the take at hand, looking at the subject."""
+        """A new cut of the take at hand: with the views that the shot was planned with, else looking at the subject."""
         shot, take = self.document.shot, self._take
         if take is None:
             self.said.emit("Record a take first; then there is something to cut")
@@ -302,10 +302,13 @@ class ReframeDesk(Desk):
             if track is not None and len(track.time_s)
             else (0.0, 0.0)
         )
-        key = Keyframe.of(0.0, within_limits(View(), yaw_deg=yaw, pitch_deg=pitch))
+        natural = Keyframe.of(0.0, within_limits(View(), yaw_deg=yaw, pitch_deg=pitch))
+        keys: tuple[Keyframe, ...] = (shot.opening or natural,)
+        if shot.closing is not None:  # planned on the Place desk
+            keys += (msgspec.structs.replace(shot.closing, time_s=take.duration_s),)
         cut = Cut(
             id=fresh_id(f"{shot.id}-cut", {c.id for c in shot.cuts}), name=f"Cut {len(shot.cuts) + 1}", take_id=take.id,
-            in_s=0.0, out_s=take.duration_s, keys=(key,),
+            in_s=0.0, out_s=take.duration_s, keys=keys,
         )  # fmt: skip
         self._edit_cut("New cut", cut)
         self.document.choose_cut(cut.id)
