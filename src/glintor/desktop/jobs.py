@@ -135,6 +135,7 @@ class Newest(QObject):
 
     finished = pyqtSignal(object, object)  # key, value
     failed = pyqtSignal(object)
+    _told = pyqtSignal()  # comes after every slot of the answer
 
     def __init__(self, name: str) -> None:
         super().__init__()
@@ -143,8 +144,7 @@ class Newest(QObject):
         self._closing = False
         self._busy = False
         self._on_the_way = 0  # answers given that the window's thread has not seen yet
-        self.finished.connect(self._arrived)
-        self.failed.connect(self._arrived)
+        self._told.connect(self._arrived)
         self._thread = threading.Thread(target=self._run, name=name, daemon=True)
         self._thread.start()
 
@@ -195,3 +195,4 @@ class Newest(QObject):
                 return
             self._on_the_way += 1
         signal.emit(*values)
+        self._told.emit()

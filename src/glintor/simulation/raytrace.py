@@ -6,6 +6,9 @@ capsules, ellipsoids and convex prisms in groups with bounds; hedges and trees a
 The whole place is one flat array `w`: numbered places at its head (the constants below), tables behind it that rows
 of the head point at. One array and plain indices, because slices and tuples of arrays make numba count references,
 which two threads then fight over (measured: ten times slower).
+
+One file, because numba's cache on disk asks only whether the file of the
+calling function has changed: a kernel in another file would go on using yesterday's functions.
 """
 
 import math
