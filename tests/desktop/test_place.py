@@ -168,6 +168,7 @@ def test_every_number_is_explained(window, settle):
     for finding in window.place.findings():
         assert finding.explained, finding.kind
         assert finding.explained in words
+    assert "distance to the head" in window.place.figures._values["head : feet"].toolTip()
     assert "pvlib" in words and "Rohmert" not in words  # nobody holds the roof clamp
 
 

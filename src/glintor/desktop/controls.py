@@ -154,6 +154,10 @@ class Figures(QFrame):
     def show_value(self, name: str, words: str) -> None:
         self._values[name].setText(words)
 
+    def explain(self, name: str, words: str) -> None:
+        """What hovering over a number says."""
+        self._values[name].setToolTip(words)
+
 
 def button(words: str, act: Callable[[], None], *, main: bool = False, tip: str = "") -> QPushButton:
     """A push button that does `act`."""

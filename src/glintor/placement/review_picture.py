@@ -14,7 +14,7 @@ from glintor.placement.framing import PERSON_M
 from glintor.placement.given import Given
 from glintor.placement.layout import START_FRAME, Layout
 from glintor.sphere.equirect import direction
-from glintor.sphere.view import focal_px, in_frame
+from glintor.sphere.view import focal_px, in_frame, vertical_fov_deg
 
 BLOATED_M = 0.6  # common practice, no source: about an arm's length
 TRUE_RATIO = 1.25  # of head to feet, above which a person looks out of shape (judgement, no source)
@@ -125,15 +125,16 @@ def shape_findings(plan: Layout, given: Given) -> list[Finding]:
             )
         )  # fmt: skip
     ratio = plan.head_to_feet
-    if ratio > TRUE_RATIO or ratio < 1.0 / TRUE_RATIO:
-        out.append(
-            _made(
-                kind="shape", level=Level.NOTE, title="Head looks large" if ratio > 1.0 else "Head looks small", value=ratio, limit=TRUE_RATIO,
-                digits=2, reason="Chest height draws a person truest; from overhead heads grow and legs shrink. Wanted or not.",
-                explained="Distance to the feet / distance to the head, 1 at half a person's height. "
-                f"Camera {plan.camera[2] - plan.subject[2]:.2f} m over the feet of a person of {PERSON_M:g} m. Source: geometry.",
-            )
-        )  # fmt: skip
+    off = ratio > TRUE_RATIO or ratio < 1.0 / TRUE_RATIO
+    out.append(
+        _made(
+            kind="shape", level=Level.NOTE, value=ratio, limit=TRUE_RATIO, digits=2,
+            title="Proportions true" if not off else "Head looks large" if ratio > 1.0 else "Head looks small",
+            reason="Chest height draws a person truest; from overhead heads grow and legs shrink." + (" Wanted or not." if off else ""),
+            explained="Distance to the feet / distance to the head, 1 at half a person's height. "
+            f"Camera {plan.camera[2] - plan.subject[2]:.2f} m over the feet of a person of {PERSON_M:g} m. Source: geometry.",
+        )
+    )  # fmt: skip
     true_px = plan.person_deg * given.width_px / 360.0
     shown_px = plan.person_deg * focal_px(plan.start_view, given.frame_px[0]) / 57.2958
     small = true_px < SMALL_PX
@@ -143,7 +144,8 @@ def shape_findings(plan: Layout, given: Given) -> list[Finding]:
             value=true_px, limit=SMALL_PX, unit="px", digits=0,
             reason=f"{plan.subject_m:.1f} m away a person is {plan.person_deg:.0f}° high; the frame draws it {shown_px:.0f} px high from so many true ones.",
             explained=f"True height = angle x sphere width / 360: {plan.person_deg:.1f}° x {given.width_px} / 360. "
-            "Angle = atan((H - c) / x) + atan(c / x). Source: geometry. The limit is a judgement.",
+            f"Angle = atan((H - c) / x) + atan(c / x); of the frame's height it is {plan.person_deg / vertical_fov_deg(plan.start_view, given.frame_px):.0%}. "
+            "Source: geometry. The limit is a judgement.",
         )
     )  # fmt: skip
     return out

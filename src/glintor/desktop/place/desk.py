@@ -40,6 +40,12 @@ _STAGE_WORDS = {
     "lock": "Pell Lock",
 }
 _QUICK_PX, _FULL_PX = 480, 1280
+_FIGURES = {
+    "seam at subject": "seam",
+    "stick off line": "tilt",
+    "high in 16:9": "size",
+    "head : feet": "shape",
+}  # and their findings
 _FIRST = "Drawing the place. The very first time takes about half a minute."
 
 
@@ -59,7 +65,7 @@ class PlaceDesk(Desk):
         }
         self.moment = Chips("View", [("opening", "start"), ("closing", "end")])
         self._moment = "opening"
-        self.figures = Figures(("seam at subject", "stick off line", "high in 16:9", "head : feet"))
+        self.figures = Figures(list(_FIGURES))
         self.sticks = Chips("Stick", [])
         self.stage = QComboBox()
         self.stage.setAccessibleName("Where")
@@ -253,6 +259,9 @@ class PlaceDesk(Desk):
         self._show_figures(plan, camera, placement)
         self.sphere.show_marks(self._marks(plan, band, view, shot.aspects, placement.subject_name))
         self._findings = self._judged(project, shot, plan)
+        explained = {finding.kind: finding.explained for finding in self._findings}
+        for name, kind in _FIGURES.items():
+            self.figures.explain(name, explained.get(kind, ""))
         self.findings_changed.emit()
         self._ask_foresight(shot, project.site, camera, view)
 
