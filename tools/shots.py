@@ -24,6 +24,7 @@ def main() -> None:
             os.environ[name] = home
         from glintor.demo.day import write_demo_day
         from glintor.desktop.app import application, build_window
+        from glintor.desktop.place.wish_sheet import WishSheet
 
         app = application()
         # A short path of no one's own stands in the pictures.
@@ -61,8 +62,41 @@ def main() -> None:
         window.reframe.go_to(0.6)
         settle()
         window.grab().save(str(folder / "reframe-globe.png"))
+        window.show_desk(0)
+        settle()
+        window.place.open_wish()
+        settle()
+        window.findChildren(WishSheet)[-1].grab().save(str(folder / "wish.png"))
+        window.actions_by_id["day.plan"].trigger()
+        settle()
+        window.day_work.carry(Path(home) / "sheet")
+        settle()
+        _printed(next((Path(home) / "sheet").glob("*.pdf")), folder / "day-sheet.png")
         window.close()
         _montage(folder / "hollin-cut.png")
+
+
+def _printed(sheet: Path, target: Path) -> None:
+    """The first page and one shot's page of a day sheet, side by side."""
+    from PyQt6.QtCore import QSize, Qt
+    from PyQt6.QtGui import QImage, QPainter
+    from PyQt6.QtPdf import QPdfDocument
+
+    document, size = QPdfDocument(None), QSize(620, 877)
+    document.load(str(sheet))
+    both = QImage(2 * size.width() + 10, size.height(), QImage.Format.Format_RGB32)
+    both.fill(Qt.GlobalColor.lightGray)
+    painter = QPainter(both)
+    for at, page in enumerate((0, 3)):
+        paper = QImage(size, QImage.Format.Format_RGB32)
+        paper.fill(Qt.GlobalColor.white)
+        ink = QPainter(paper)
+        ink.drawImage(0, 0, document.render(page, size))
+        ink.end()
+        painter.drawImage(at * (size.width() + 10), 0, paper)
+    painter.end()
+    both.save(str(target))
+    print(target)
 
 
 def _montage(target: Path) -> None:

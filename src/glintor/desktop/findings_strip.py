@@ -10,7 +10,7 @@ from glintor.desktop.charts import marks
 from glintor.desktop.controls import Elided, button, label
 from glintor.finding import Finding, Level
 
-_ROW = 27
+_ROW, _TALL = 27, 780
 
 
 class _Sign(QWidget):
@@ -108,7 +108,8 @@ class FindingsStrip(QFrame):
         self._lay()
 
     def fold(self) -> None:
-        self._rows = 6 if self._rows == 2 else 2
+        most = 6 if self.window().height() >= _TALL else 4  # a low window keeps room for what is decided
+        self._rows = most if self._rows == 2 else 2
         self._fold.setText("Fold" if self._rows > 2 else "Unfold")
         self._lay()
 

@@ -85,6 +85,7 @@ class Window(QMainWindow):
         self._later.timeout.connect(self._show_all)
         self._cards: dict[str, object] = {}
         self._proxied: set[Path] = set()
+        self.day_work = DayWork(self.document, self.jobs, self, self.work.say, self.tell)
         self._lay()
         self.actions_by_id = bind(self, self._handlers())
         self._connect()
@@ -210,7 +211,7 @@ class Window(QMainWindow):
         return tuple(getattr(self, name) for name in _DESKS)
 
     def _handlers(self) -> dict[str, Callable[[], None]]:
-        frame, day = self._on_reframe, DayWork(self.document, self.jobs, self, self.work.say, self.tell)
+        frame, day = self._on_reframe, self.day_work
         handlers: dict[str, Callable[[], None]] = {
             "file.open": self._ask_open, "file.demo": self._open_demo, "file.add_clip": self._ask_clip, "file.save": self.document.save,
             "site.edit": day.edit_site, "kit.edit": day.edit_kit, "day.plan": day.plan, "day.carry": day.ask_carry,

@@ -58,9 +58,9 @@ class PlaceDesk(Desk):
     def __init__(self, document: Document, jobs: Jobs) -> None:
         super().__init__(document, jobs)
         self.plan, self.side = PlanView(), SideView()
-        self.sphere = SphereView("Foresight: the sphere this placement gives", (300, 150), empty=_FIRST)
+        self.sphere = SphereView("Foresight: the sphere this placement gives", (300, 120), empty=_FIRST)
         self.frames = {
-            shape.name: FrameView(f"Foresight {shape.name}", shape.size_px, (90, 120), hand=shape is FORMATS[0])
+            shape.name: FrameView(f"Foresight {shape.name}", shape.size_px, (90, 96), hand=shape is FORMATS[0])
             for shape in FORMATS
         }
         self.moment = Chips("View", [("opening", "start"), ("closing", "end")])

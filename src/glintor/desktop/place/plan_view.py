@@ -25,7 +25,7 @@ class PlanView(Sheet):
     drag_ended = pyqtSignal()
 
     def __init__(self) -> None:
-        super().__init__("Placement from above", (340, 170))
+        super().__init__("Placement from above", (340, 130))
         self._plan: Layout | None = None
         self._seam_deg, self._name = 0.0, ""
         self._span_m = 9.0
