@@ -87,6 +87,7 @@ def given_of(project: Project, shot: Shot) -> Given:
         wind_m_s=site.wind_m_s, permission=site.permission, length_min=shot.length_min, start_min=shot.start_min,
         sunset_min=day_span(site.lat_deg, site.lon_deg, site.day, site.zone)[1], kit=project.kit.kinds,
         sections=project.kit.sections, torque_nm=mount.torque_nm if mount is not None else 0.0,
+        load_kg=mount.load_kg if mount is not None else 0.0, offset_m=mount.offset_mm / 1000.0 if mount is not None else 0.0,
     )  # fmt: skip
 
 

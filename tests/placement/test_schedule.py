@@ -15,15 +15,15 @@ TASK = st.builds(
     lambda place, length, fit, windows: Task(id="", place=place, length_min=length, fit_min=fit, windows=windows),
     st.integers(0, 3), st.sampled_from([20.0, 35.0, 60.0]), st.sampled_from([0.0, 10.0]), st.lists(SPAN, min_size=1, max_size=2).map(tuple),
 )  # fmt: skip
-DAY = Day(begins_min=60.0, battery_min=70.0)
+DAY = Day(begins_min=60.0, battery_min=70.0, card_min=100.0)
 
 
 def brute_force(tasks, day) -> Order:
     """Every subset in every order."""
-    best = _order(tasks, _State(0, day.begins_min, 0.0, ()))
+    best = _order(tasks, _State(0, day.begins_min, 0.0, 0.0, ()))
     for count in range(1, len(tasks) + 1):
         for some in permutations(tasks, count):
-            state, last = _State(0, day.begins_min, 0.0, ()), None
+            state, last = _State(0, day.begins_min, 0.0, 0.0, ()), None
             for task in some:
                 state = _then(state, last, task, day)
                 last = task
@@ -54,11 +54,13 @@ def test_a_day_by_hand():
 
     # Wharf only in the morning, lock any time, tunnel only late: battery of 70 min is changed before the third.
     tasks = [task("tunnel", 2, (300, 600)), task("wharf", 0, (60, 120)), task("lock", 1, (0, 600))]
-    order = plan_day(tasks, DAY)
+    order = plan_day(tasks, Day(begins_min=60.0, battery_min=70.0))
     assert [(s.id, s.start_min, s.swap) for s in order.slots] == [
         ("wharf", 65.0, False), ("lock", 65.0 + 30 + 15 + 5, False), ("tunnel", 300.0, True),
     ]  # fmt: skip
     assert order.legs_back == 0 and order.ends_min == 330.0
+    small = plan_day(tasks, Day(begins_min=60.0, battery_min=70.0, card_min=40.0))
+    assert [s.card for s in small.slots] == [False, True, True]
     assert earliest(tasks[0], 580.0) == float("inf")
     shut = task("late", 0, (0, 20))
     assert plan_day([*tasks, shut], DAY).left_out == ("late",) and "lasts 20 min" in why_left_out(shut)

@@ -17,9 +17,9 @@ from glintor.placement.wish import LOOKS, Proposal, Wish, candidates, points_of,
 from glintor.plan.carry import calendar, html_page, table, waypoints, write_all
 from glintor.plan.kit_check import mass_kg, needs
 from glintor.plan.sheet import cautions, day_sheet
-from glintor.plan.timetable import planned, swaps_min, time_findings
+from glintor.plan.timetable import changes, planned, time_findings
 from glintor.plan.variety import shares, variety_finding
-from glintor.project.kit import Item, Kit, Stick, Tube, default_kit, read_kit, write_kit
+from glintor.project.kit import Item, Kit, Mount, Stick, Tube, default_kit, read_kit, write_kit
 from glintor.project.model import Project
 from glintor.project.route import read_gpx
 from glintor.review import at_place, given_of, layout_of, placing, wished
@@ -39,7 +39,9 @@ def test_the_planned_day_has_no_quarrels_and_goes_one_way():
     starts = {s.id: s.start_min for s in new.shots}
     assert starts["pell-lock"] < starts["roof-cobdale"]  # the lock comes before the tunnel on the way
     assert starts["wharf-portrait"] + 25 <= 600 and starts["tunnel-mouth"] >= 900
-    assert len(swaps_min(new)) == sum(slot.swap for slot in order.slots)
+    due = [what for _, what in changes(new)]
+    assert due.count("battery") == sum(slot.swap for slot in order.slots) == 4
+    assert due.count("card") == sum(slot.card for slot in order.slots) == 1  # 128 GB last 170 min
 
 
 def test_quarrels_of_time_are_found_with_a_cure():
@@ -82,6 +84,26 @@ def test_a_stick_of_the_kit_carries_the_camera():
     sway = lambda p: next(f.value for f in placing(p, DAY.shot("stern-third-person")) if f.kind == "sway")  # noqa: E731
     assert sway(with_kit(sticks=(stiff,))) < 0.2 * sway(DAY)
     assert Kit(sticks=(stick,)).stick_for(1.2) is None and [s.length_m for s in stick.out(0.4)] == [0.4]
+
+
+def test_a_mount_of_the_kit_has_its_own_limits():
+    clamp = Mount(words="own clamp", setups=("rail_clamp",), torque_nm=0.5, offset_mm=40.0)
+    found = {f.kind: f for f in placing(with_kit(mounts=(clamp,)), ROOF)}
+    assert found["load"].level is Level.STOP and found["load"].limit == 0.5 and found["clamp"].level is Level.CAUTION
+    weak = with_kit(mounts=(msgspec.structs.replace(clamp, load_kg=0.1),))
+    assert next(f for f in placing(weak, ROOF) if f.kind == "load").unit == "kg"
+
+
+def test_a_subject_inside_the_camera_is_said_and_breaks_nothing():
+    camera = layout_of(SITE, ROOF.placement, ROOF.start_min).camera
+    inside = msgspec.structs.replace(
+        ROOF.placement,
+        subject_ahead_m=ROOF.placement.ahead_m,
+        subject_left_m=ROOF.placement.left_m,
+        subject_up_m=float(camera[2]) - 1.22,
+    )
+    found = {f.kind: f for f in placing(DAY, msgspec.structs.replace(ROOF, placement=inside))}
+    assert found["near"].level is Level.CAUTION and all(np.isfinite(f.value) for f in found.values() if f.unit)
 
 
 def test_a_kit_file_keeps_everything_and_newer_or_broken_ones_are_refused(tmp_path):

@@ -4,7 +4,7 @@ from collections.abc import Sequence
 
 import numpy as np
 from PyQt6.QtCore import QPointF, QRectF, Qt, pyqtSignal
-from PyQt6.QtGui import QKeyEvent, QMouseEvent, QPainter
+from PyQt6.QtGui import QKeyEvent, QMouseEvent, QPainter, QPolygonF
 
 from glintor.desktop import theme
 from glintor.desktop.charts import marks
@@ -36,9 +36,9 @@ class DayStrip(Sheet):
         self._span = (360.0, 1200.0)
         self._grip: tuple[str, float] | None = None
         self._windows: list[Span] = []
-        self._swaps: list[float] = []
+        self._swaps: list[tuple[float, str]] = []
         self.setToolTip(
-            "Click a shot to work on it; drag it to another time of day. Bars: its light is there. Cells: a battery is changed"
+            "Click a shot to work on it; drag it to another time of day. Bars: its light is there. Cells and cards: they are changed"
         )
 
     def show_day(self, project: Project, chosen: str) -> None:
@@ -88,7 +88,7 @@ class DayStrip(Sheet):
         self._light_and_swaps(p, scale)
 
     def _light_and_swaps(self, p: QPainter, scale: Scale) -> None:
-        """Bars under the line where the chosen shot's light is there, and a cell where the battery is changed."""
+        """Bars under the line where the chosen shot's light is there, a cell where the battery is changed, a card where that is."""
         p.setPen(Qt.PenStyle.NoPen)
         p.setBrush(theme.colours()["sun"])
         for begin, end in self._windows:
@@ -96,15 +96,20 @@ class DayStrip(Sheet):
             p.drawRect(QRectF(a, _BASE + 1, b - a, 3))
         p.setPen(marks.pen("ink", 1.2))
         p.setBrush(theme.colours()["sheet"])
-        for minute in self._swaps:
-            x = scale.px(minute) - 4
+        for minute, what in self._swaps:
+            x = scale.px(minute) - (4 if what == "battery" else 14)
+            if what == "card":  # a corner is off
+                p.drawPolygon(
+                    QPolygonF([QPointF(x + a, _BASE - b) for a, b in ((-4, 0), (-4, 6), (-1, 9), (3, 9), (3, 0))])
+                )
+                continue
             p.drawRect(QRectF(x - 4, _BASE - 9, 7, 9))
             p.drawLine(QPointF(x - 2, _BASE - 11), QPointF(x + 1, _BASE - 11))
 
-    def show_plan(self, windows: Sequence[Span], swaps_min: Sequence[float]) -> None:
-        """When the chosen shot's light is there, and when batteries are changed."""
-        if (list(windows), list(swaps_min)) != (self._windows, self._swaps):
-            self._windows, self._swaps = list(windows), list(swaps_min)
+    def show_plan(self, windows: Sequence[Span], swaps: Sequence[tuple[float, str]]) -> None:
+        """When the chosen shot's light is there, and when batteries and cards are changed."""
+        if (list(windows), list(swaps)) != (self._windows, self._swaps):
+            self._windows, self._swaps = list(windows), list(swaps)
             self.update()
 
     def _shot_at(self, x: float) -> str:

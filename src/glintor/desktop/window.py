@@ -39,7 +39,7 @@ from glintor.desktop.work_line import WorkLine
 from glintor.errors import GlintorError
 from glintor.finding import Finding, Level, worst_first
 from glintor.placement.clock import clock
-from glintor.plan.timetable import swaps_min, windows_of
+from glintor.plan.timetable import changes, windows_of
 from glintor.project.model import Project, Shot, Take, fresh_id, with_take
 from glintor.project.store import films_folder
 
@@ -261,7 +261,7 @@ class Window(QMainWindow):
         self.setWindowTitle(f"{project.site.name} · Glintor")
         self.day.show_day(project, shot.id)
         if not self.document.in_gesture:  # light is searched through the whole day: not while a hand moves
-            self.day.show_plan(windows_of(project, shot), swaps_min(project))
+            self.day.show_plan(windows_of(project, shot), changes(project))
         self.shots.show_shots(project, shot.id)
         self._title.show_words(f"{shot.name} · {clock(shot.start_min)}")
         undo, redo = self.document.undo_label, self.document.redo_label

@@ -14,7 +14,8 @@ class Given:
     lowest_m    lowest obstacle over the water; branches_m over the ground of the path; power_line_m: 0 for none seen
     lean_deg    how far the carrier leans
     kit         kinds of things in the kit, such as "tether"; sections: the tubes of its stick at a length
-    torque_nm   what its mount stands, 0 for the set-up's own number
+    torque_nm   what its mount stands, 0 for the set-up's own number; load_kg: what it carries, 0 unknown
+    offset_m    of the camera from the line of the stick at its mount
     """
 
     gap_m: float
@@ -36,3 +37,5 @@ class Given:
     kit: frozenset[str] = frozenset()
     sections: Callable[[float], tuple[Section, ...]] = generic_stick
     torque_nm: float = 0.0
+    load_kg: float = 0.0
+    offset_m: float = 0.0

@@ -77,6 +77,11 @@ def load_finding(plan: Layout, given: Given) -> Finding | None:
         return load.wind_nm, load.bump_nm
 
     wind, bump = moments(given.stick_m)
+    if given.load_kg and given.camera_kg > given.load_kg:
+        return _made(
+            kind="load", level=Level.STOP, value=given.camera_kg, limit=given.load_kg, unit="kg", digits=2, title="Camera too heavy for the mount",
+            reason="It carries less than the camera weighs: use another mount.", explained="Masses from the kit.",
+        )  # fmt: skip
     level = Level.STOP if wind + bump > limit else Level.CAUTION if wind + bump > SAFE * limit else Level.NOTE
     shorter = [s for s in plan.setup.sticks_m if s < given.stick_m and sum(moments(s)) <= SAFE * limit]
     return _made(

@@ -97,17 +97,18 @@ def tilt_finding(plan: Layout, given: Given) -> Finding | None:
 
 def clamp_finding(plan: Layout, given: Given) -> Finding | None:
     """How much of a clamp or foot wider than the lens gap shows under the camera."""
-    if plan.setup.clamp_half_m <= 0.0:
+    half = plan.setup.clamp_half_m + given.offset_m
+    if half <= 0.0:
         return None
     away = max(float(np.linalg.norm(plan.foot - plan.camera)), 0.05)
-    excess = seam.excess_deg(plan.setup.clamp_half_m, away, gap_m=given.gap_m)
+    excess = seam.excess_deg(half, away, gap_m=given.gap_m)
     level = Level.NOTE if excess < 3.0 else Level.CAUTION
     longer = [s for s in plan.setup.sticks_m if s > given.stick_m]
     return _made(
         kind="clamp", level=level, title="Clamp shows a little" if level is Level.NOTE else "Clamp shows", value=excess, limit=3.0,
-        unit="°", reason=f"It is {2000 * plan.setup.clamp_half_m:.0f} mm wide, {away:.2f} m from the lenses. A planet view shows it; a level one does not.",
+        unit="°", reason=f"It is {2000 * half:.0f} mm wide, {away:.2f} m from the lenses. A planet view shows it; a level one does not.",
         cure=Cure(f"Stick to {longer[0]:g} m", "placement.stick_m", longer[0]) if level is Level.CAUTION and longer else None,
-        explained=f"Angle each side = (half width - gap / 2) / distance: ({1000 * plan.setup.clamp_half_m:.0f} - {500 * given.gap_m:.0f}) mm"
+        explained=f"Angle each side = (half width - gap / 2) / distance: ({1000 * half:.0f} - {500 * given.gap_m:.0f}) mm"
         f" / {away:.2f} m = {excess:.1f}°. Source: the slab between the lenses. The limit is a judgement.",
     )  # fmt: skip
 

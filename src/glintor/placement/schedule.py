@@ -26,21 +26,23 @@ class Task:
 
 @dataclass(frozen=True, slots=True, kw_only=True)
 class Day:
-    """leg_min: from one place of the route to the next; battery_min: of recording; swap_min: to change it."""
+    """leg_min: from one place of the route to the next; battery_min, card_min: of recording; swap_min: to change one."""
 
     begins_min: float
     leg_min: float = 15.0
     battery_min: float = 80.0
+    card_min: float = NEVER
     swap_min: float = 5.0
 
 
 @dataclass(frozen=True, slots=True)
 class Slot:
-    """When a shot begins, and whether the battery is changed before."""
+    """When a shot begins, and whether battery or card are changed before."""
 
     id: str
     start_min: float
     swap: bool
+    card: bool = False
 
 
 @dataclass(frozen=True, slots=True)
@@ -63,6 +65,7 @@ class _State:
     back: int
     now_min: float
     used_min: float
+    filled_min: float
     slots: tuple[Slot, ...]
 
 
@@ -78,21 +81,31 @@ def earliest(task: Task, ready_min: float) -> float:
 def _then(state: _State, last: Task | None, task: Task, day: Day) -> _State | None:
     """The day after one more shot; None where it has no room any more."""
     legs = 0 if last is None else task.place - last.place
-    swap = state.used_min + task.length_min > day.battery_min and state.used_min > 0.0
-    ready = state.now_min + abs(legs) * day.leg_min + task.fit_min + (day.swap_min if swap else 0.0)
+    swap, card = needs_change(state.used_min, task, day.battery_min), needs_change(state.filled_min, task, day.card_min)
+    ready = state.now_min + abs(legs) * day.leg_min + task.fit_min + day.swap_min * (swap + card)
     start = earliest(task, ready)
     if start == NEVER:
         return None
     used = (0.0 if swap else state.used_min) + task.length_min
-    slots = (*state.slots, Slot(task.id, start, swap))
-    return _State(state.back + max(-legs, 0), start + task.length_min, used, slots)
+    filled = (0.0 if card else state.filled_min) + task.length_min
+    slots = (*state.slots, Slot(task.id, start, swap, card))
+    return _State(state.back + max(-legs, 0), start + task.length_min, used, filled, slots)
+
+
+def needs_change(used_min: float, task: Task, full_min: float) -> bool:
+    """Whether battery or card, so much used, do not last through one more shot; a fresh one is not changed."""
+    return used_min > 0.0 and used_min + task.length_min > full_min
+
+
+def _worth(state: _State) -> tuple[float, float, float, float]:
+    return state.back, state.now_min, state.used_min, state.filled_min
 
 
 def _kept(states: list[_State]) -> list[_State]:
-    """Those that no other betters in legs back, time and battery at once."""
+    """Those that no other betters in legs back, time, battery and card at once."""
     best: list[_State] = []
-    for state in sorted(states, key=lambda s: (s.back, s.now_min, s.used_min)):
-        if not any(o.back <= state.back and o.now_min <= state.now_min and o.used_min <= state.used_min for o in best):
+    for state in sorted(states, key=_worth):
+        if not any(all(a <= b for a, b in zip(_worth(o), _worth(state), strict=True)) for o in best):
             best.append(state)
     return best
 
@@ -101,7 +114,7 @@ def plan_day(tasks: Sequence[Task], day: Day) -> Order:
     """The order of least cost."""
     if len(tasks) > EXACT:
         return _filled(tasks, day)
-    begun = _State(0, day.begins_min, 0.0, ())
+    begun = _State(0, day.begins_min, 0.0, 0.0, ())
     fronts: dict[tuple[int, int], list[_State]] = {(0, -1): [begun]}
     best = _order(tasks, begun)
     for _ in tasks:
@@ -121,7 +134,7 @@ def plan_day(tasks: Sequence[Task], day: Day) -> Order:
 
 
 def _filled(tasks: Sequence[Task], day: Day) -> Order:
-    state, last = _State(0, day.begins_min, 0.0, ()), None
+    state, last = _State(0, day.begins_min, 0.0, 0.0, ()), None
     for task in sorted(tasks, key=lambda t: (max((b for _, b in t.windows), default=NEVER), t.place)):
         after = _then(state, last, task, day)
         if after is not None:

@@ -1,5 +1,6 @@
 """When the light that a shot asks for is there: spans of the day, in minutes after local midnight."""
 
+import math
 from collections.abc import Callable, Sequence
 from typing import Annotated, Literal
 
@@ -42,7 +43,8 @@ def holds(plan: Layout, wanted: Wanted) -> bool:
 
 def spans(wanted: Wanted, layout_at: Callable[[float], Layout], day: Span) -> tuple[Span, ...]:
     """Spans of the day in which the light holds, to five minutes. day: from when to when there is light to film by."""
-    first, last = max(day[0], wanted.not_before_min), min(day[1], wanted.not_after_min)
+    first = float(math.ceil(max(day[0], wanted.not_before_min)))
+    last = float(math.floor(min(day[1], wanted.not_after_min)))
     if wanted.sun == "any" and not wanted.golden and not wanted.shadow_out:
         return ((first, last),) if last > first else ()
     moments = _moments(first, last)

@@ -10,7 +10,7 @@ from glintor.finding import Finding, Level, worst_first
 from glintor.placement.clock import clock
 from glintor.placement.mounts import setup_by_id
 from glintor.plan.kit_check import Need, mass_kg, needs
-from glintor.plan.timetable import place_number, swaps_min, time_findings, windows_of
+from glintor.plan.timetable import changes, place_number, time_findings, windows_of
 from glintor.plan.variety import ANGLES, angle_of, shares
 from glintor.project.model import Project, Shot
 from glintor.review import layout_of, placing
@@ -83,7 +83,7 @@ def _page(project: Project, shot: Shot) -> ShotPage:
     angle = shutter_angle_deg(e.rate_fps, e.shutter_s)
     numbers = (
         ("Set-up", setup.words),
-        ("Stick", f"{p.stick_m:g} m" if p.stick_m else "none"),
+        ("Stick", f"{p.stick_m:g} m, {len(project.kit.sections(p.stick_m))} tubes out" if p.stick_m else "none"),
         ("Camera", f"{p.ahead_m:+.2f} m ahead, {abs(p.left_m):.2f} m {'left' if p.left_m >= 0 else 'right'}, {plan.camera[2]:.2f} m up"),
         ("Front lens", f"{p.heading_deg:+.0f}° from the way ahead, {bearing_text((project.site.way_bearing_deg + p.heading_deg) % 360.0)}"),
         ("Lean, joint", f"{p.lean_deg:g}°, {p.tilt_deg:g}°" + (", upside down" if setup.hangs else "")),
@@ -121,11 +121,12 @@ def cautions(page: ShotPage) -> list[str]:
 
 
 def _hours(project: Project, shots: list[Shot]) -> list[tuple[str, str]]:
-    swaps = set(swaps_min(project))
+    due = changes(project)
     rows: list[tuple[float, str]] = []
     for shot in shots:
-        if shot.start_min in swaps:
-            rows.append((shot.start_min - shot.fit_min, "change the battery"))
+        for at, what in due:
+            if at == shot.start_min:
+                rows.append((at - shot.fit_min, f"change the {what}"))
         rows.append((shot.start_min - shot.fit_min, f"fit the camera for {shot.name}"))
         rows.append((shot.start_min, f"{shot.name}, {shot.length_min:g} min"))
     return [(clock(float(np.clip(at, 0.0, 1439.0))), words) for at, words in rows]

@@ -1,5 +1,6 @@
 """The day's shots in time: when each one's light is there, in which order they go, and what is wrong with the present times."""
 
+import math
 from functools import lru_cache
 
 import msgspec
@@ -10,15 +11,13 @@ from glintor.placement.schedule import NEVER, Day, Order, Task, earliest, plan_d
 from glintor.placement.sun import day_span
 from glintor.placement.windows import Span, Wanted, spans
 from glintor.project.model import Placement, Project, Shot, Site
+from glintor.recording.power import card_min
 from glintor.review import layout_of
-
-TWILIGHT_MIN = 25.0  # of usable light before sunrise and after sunset (judgement, no source)
 
 
 @lru_cache(maxsize=128)
 def _spans(site: Site, placement: Placement, wanted: Wanted) -> tuple[Span, ...]:
-    rise, fall = day_span(site.lat_deg, site.lon_deg, site.day, site.zone)
-    light = (max(rise - TWILIGHT_MIN, 0.0), min(fall + TWILIGHT_MIN, 1440.0))
+    light = day_span(site.lat_deg, site.lon_deg, site.day, site.zone)
     return spans(wanted, lambda minute: layout_of(site, placement, minute), light)
 
 
@@ -48,7 +47,15 @@ def day_of(project: Project) -> Day:
     site = project.site
     rise, _ = day_span(site.lat_deg, site.lon_deg, site.day, site.zone)
     batteries = [b.value for b in project.kit.of_kind("battery") if b.value > 0.0]
-    return Day(begins_min=max(rise - TWILIGHT_MIN, 0.0), leg_min=site.leg_min, battery_min=min(batteries, default=80.0))
+    cards = [
+        card_min(card.value * 1e9, project.camera.mbit_s) for card in project.kit.of_kind("card") if card.value > 0.0
+    ]
+    return Day(
+        begins_min=5.0 * math.ceil(rise / 5.0),
+        leg_min=site.leg_min,
+        battery_min=min(batteries, default=80.0),
+        card_min=min(cards, default=NEVER),
+    )
 
 
 def planned(project: Project) -> tuple[Project, Order, list[str]]:
@@ -63,14 +70,16 @@ def planned(project: Project) -> tuple[Project, Order, list[str]]:
     return msgspec.structs.replace(project, shots=shots), order, words
 
 
-def swaps_min(project: Project) -> list[float]:
-    """Minutes at which the battery is changed if the shots are filmed at their present times."""
-    used, out, full = 0.0, [], day_of(project).battery_min
+def changes(project: Project) -> list[tuple[float, str]]:
+    """Minutes at which "battery" or "card" are changed if the shots are filmed at their present times."""
+    day, out, used = day_of(project), [], {"battery": 0.0, "card": 0.0}
+    full = {"battery": day.battery_min, "card": day.card_min}
     for shot in sorted(project.shots, key=lambda s: s.start_min):
-        if used > 0.0 and used + shot.length_min > full:
-            out.append(shot.start_min)
-            used = 0.0
-        used += shot.length_min
+        for what in used:
+            if used[what] > 0.0 and used[what] + shot.length_min > full[what]:
+                out.append((shot.start_min, what))
+                used[what] = 0.0
+            used[what] += shot.length_min
     return out
 
 

@@ -89,12 +89,17 @@ class Stick(msgspec.Struct, frozen=True, kw_only=True, forbid_unknown_fields=Tru
 
 
 class Mount(msgspec.Struct, frozen=True, kw_only=True, forbid_unknown_fields=True):
-    """What holds the camera, and the set-ups (ids) that it makes. torque_nm 0 takes the set-up's own number."""
+    """What holds the camera, and the set-ups (ids) that it makes. torque_nm 0 takes the set-up's own number.
+
+    load_kg    what it carries at most, 0 where nobody says; offset_mm: of the camera from the line of the stick
+    """
 
     words: str
     setups: tuple[str, ...]
     mass_kg: NotNegative = 0.2
     torque_nm: NotNegative = 0.0
+    load_kg: NotNegative = 0.0
+    offset_mm: NotNegative = 0.0
     count: Count = 1
 
 
