@@ -147,3 +147,15 @@ def test_a_tube_that_the_clamp_does_not_take_is_found():
 
     thin = dataclasses.replace(plan, carrier=dataclasses.replace(plan.carrier, tube_mm=12.0))
     assert tube_finding(thin).level is Level.STOP and tube_finding(thin).limit == 16.0
+
+
+def test_the_speed_along_the_route_is_air_on_the_stick():
+    fast = msgspec.structs.replace(PROJECT, site=msgspec.structs.replace(SITE, speed_m_s=6.0))
+    load = {
+        name: next(f for f in placing(p, ROOF) if f.kind == "load") for name, p in (("usual", PROJECT), ("fast", fast))
+    }
+    assert load["fast"].value > load["usual"].value and "9.0 m/s" in load["fast"].reason  # 3 of wind and 6 of way
+    still = PROJECT.shot("wharf-portrait")
+    assert [f.value for f in placing(fast, still) if f.kind == "load"] == [
+        f.value for f in placing(PROJECT, still) if f.kind == "load"
+    ]

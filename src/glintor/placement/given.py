@@ -12,7 +12,7 @@ class Given:
 
     width_px    of the sphere; frame_px: the flat frame wanted first
     lowest_m    lowest obstacle over the water; branches_m over the ground of the path; power_line_m: 0 for none seen
-    lean_deg    how far the carrier leans
+    lean_deg    how far the carrier leans; speed_m_s: what it does here, 0 for what it usually does
     kit         kinds of things in the kit, such as "tether"; sections: the tubes of its stick at a length
     torque_nm   what its mount stands, 0 for the set-up's own number; load_kg: what it carries, 0 unknown
     offset_m    of the camera from the line of the stick at its mount
@@ -30,6 +30,7 @@ class Given:
     power_line_m: float = 0.0
     lean_deg: float = 3.0
     wind_m_s: float
+    speed_m_s: float = 0.0
     permission: str = "unknown"
     length_min: float
     start_min: float

@@ -23,6 +23,12 @@ def _shorter(plan: Layout, most_m: float) -> Cure | None:
     return Cure(f"Stick to {max(fits):g} m", "placement.stick_m", max(fits)) if fits else None
 
 
+def _air_m_s(plan: Layout, given: Given) -> float:
+    """Head wind and way together; what stands still has only the wind."""
+    way = (given.speed_m_s or plan.carrier.speed_m_s) if plan.carrier.speed_m_s > 0.0 else 0.0
+    return given.wind_m_s + way
+
+
 def overhead_finding(plan: Layout, given: Given) -> Finding | None:
     """Room overhead for what moves along the route; None for what stands still."""
     if plan.carrier.speed_m_s == 0.0:
@@ -70,7 +76,7 @@ def load_finding(plan: Layout, given: Given) -> Finding | None:
     limit = given.torque_nm or plan.setup.torque_nm
     if given.stick_m <= 0.0 or math.isinf(limit):
         return None
-    moving, air = plan.carrier.speed_m_s > 0.0, given.wind_m_s + plan.carrier.speed_m_s
+    moving, air = plan.carrier.speed_m_s > 0.0, _air_m_s(plan, given)
 
     def moments(length_m: float) -> tuple[float, float]:
         load = load_of(given.sections(length_m), air, bump_m_s2=BUMP_M_S2 if moving else 0.0, tip_kg=given.camera_kg)
@@ -99,7 +105,7 @@ def sway_finding(plan: Layout, given: Given) -> Finding | None:
     if given.stick_m <= 0.0 or plan.setup.spins:
         return None
     sections = given.sections(given.stick_m)
-    load = load_of(sections, given.wind_m_s + plan.carrier.speed_m_s, tip_kg=given.camera_kg)
+    load = load_of(sections, _air_m_s(plan, given), tip_kg=given.camera_kg)
     level = Level.CAUTION if load.sway_mm > SWAY_MM else Level.NOTE
     shorter = _shorter(plan, given.stick_m - sections[-1].length_m) if level > Level.NOTE else None
     return _made(

@@ -27,7 +27,7 @@ class Site(msgspec.Struct, frozen=True, kw_only=True, forbid_unknown_fields=True
     power_line_m  nearest power line to where the camera will be, 0 where none was seen
     permission    to film there: not yet asked, given, or not needed
     route         its places in order; track: its points, degrees north and east
-    leg_min       from one place of the route to the next
+    leg_min       from one place of the route to the next; speed_m_s: along it, 0 for what the carrier usually does
     """
 
     name: str
@@ -48,6 +48,7 @@ class Site(msgspec.Struct, frozen=True, kw_only=True, forbid_unknown_fields=True
     route: tuple[str, ...] = ()
     track: tuple[tuple[float, float], ...] = ()
     leg_min: NotNegative = 15.0
+    speed_m_s: NotNegative = 0.0
 
 
 class Placement(msgspec.Struct, frozen=True, kw_only=True, forbid_unknown_fields=True):

@@ -37,6 +37,7 @@ class SiteSheet(QDialog):
         self.branches = Number("Lowest branch", " m", 0.5, 50.0, 0.1, 1)
         self.lean = Number("Carrier leans", "°", 0.0, 45.0, 1.0, 0)
         self.line = Number("Power line", " m", 0.0, 500.0, 1.0, 0, least="none seen")
+        self.speed = Number("Speed", " m/s", 0.0, 60.0, 0.5, 1, least="usual")
         self.leg = Number("A leg of the route", " min", 0.0, 600.0, 5.0, 0)
         self.permission = Chips("Permission", [("unknown", "not asked"), ("given", "given"), ("free", "not needed")])
         self.hazards, self.route = QLineEdit(site.hazards), QLineEdit(", ".join(site.route))
@@ -45,6 +46,7 @@ class SiteSheet(QDialog):
             (self.lat, site.lat_deg), (self.lon, site.lon_deg), (self.way, site.way_bearing_deg % 360.0), (self.lowest, site.lowest_m),
             (self.wind, site.wind_m_s), (self.clouds, 100.0 * site.cloud_share), (self.branches, site.branches_m),
             (self.lean, site.lean_deg), (self.line, site.power_line_m), (self.leg, site.leg_min),
+            (self.speed, site.speed_m_s),
         ):  # fmt: skip
             number.show_value(value)
         self._mains_hz, self._permission, self._track = site.mains_hz, site.permission, site.track
@@ -79,7 +81,7 @@ class SiteSheet(QDialog):
         page.addLayout(row(self.lat, self.lon, self.way, read, None, spacing=12))
         page.addLayout(row(self.lowest, self.branches, self.lean, None, spacing=12))
         page.addLayout(row(self.line, self.leg, self.permission, None, spacing=12))
-        page.addLayout(row(self.wind, self.clouds, self.mains, None, spacing=12))
+        page.addLayout(row(self.wind, self.clouds, self.speed, self.mains, None, spacing=12))
         page.addWidget(self.trouble)
         leave, take = button("Leave it", self.reject), button("Take over", self.take, main=True)
         page.addLayout(row(None, leave, take, spacing=8, stretch=False))
@@ -113,6 +115,8 @@ class SiteSheet(QDialog):
             (self.way, route.bearing_deg),
         ):
             number.show_value(value)
+        if route.speed_m_s:
+            self.speed.show_value(route.speed_m_s)
         if route.places:
             self.route.setText(", ".join(route.places))
         speed = f", at {route.speed_m_s:.1f} m/s" if route.speed_m_s else ""
@@ -136,7 +140,7 @@ class SiteSheet(QDialog):
             lat_deg=self.lat.box.value(), lon_deg=self.lon.box.value(), way_bearing_deg=self.way.box.value(),
             lowest_m=self.lowest.box.value(), wind_m_s=self.wind.box.value(), cloud_share=self.clouds.box.value() / 100.0,
             mains_hz=self._mains_hz, branches_m=self.branches.box.value(), lean_deg=self.lean.box.value(), power_line_m=self.line.box.value(),
-            leg_min=self.leg.box.value(), permission=self._permission, hazards=self.hazards.text().strip(), track=self._track,
+            leg_min=self.leg.box.value(), speed_m_s=self.speed.box.value(), permission=self._permission, hazards=self.hazards.text().strip(), track=self._track,
             route=tuple(place.strip() for place in self.route.text().split(",") if place.strip()),
         )  # fmt: skip
         local_time(site.day, site.zone, 0.0)
