@@ -10,6 +10,7 @@ from glintor.placement.clock import clock
 from glintor.placement.schedule import NEVER, Day, Order, Task, earliest, plan_day, why_left_out
 from glintor.placement.sun import day_span
 from glintor.placement.windows import Span, Wanted, spans
+from glintor.project.kit import USUAL_BATTERY_MIN, USUAL_CARD_GB
 from glintor.project.model import Placement, Project, Shot, Site
 from glintor.recording.power import card_min
 from glintor.review import layout_of
@@ -46,16 +47,11 @@ def day_of(project: Project) -> Day:
     """From when the day can begin, and what legs and batteries cost."""
     site = project.site
     rise, _ = day_span(site.lat_deg, site.lon_deg, site.day, site.zone)
-    batteries = [b.value for b in project.kit.of_kind("battery") if b.value > 0.0]
-    cards = [
-        card_min(card.value * 1e9, project.camera.mbit_s) for card in project.kit.of_kind("card") if card.value > 0.0
-    ]
+    card_gb = project.kit.smallest("card", USUAL_CARD_GB)
     return Day(
-        begins_min=5.0 * math.ceil(rise / 5.0),
-        leg_min=site.leg_min,
-        battery_min=min(batteries, default=80.0),
-        card_min=min(cards, default=NEVER),
-    )
+        begins_min=5.0 * math.ceil(rise / 5.0), leg_min=site.leg_min, battery_min=project.kit.smallest("battery", USUAL_BATTERY_MIN),
+        card_min=card_min(card_gb * 1e9, project.camera.mbit_s),
+    )  # fmt: skip
 
 
 def planned(project: Project) -> tuple[Project, Order, list[str]]:

@@ -10,12 +10,14 @@ from glintor.errors import InputError
 from glintor.exposure.solve import Sensor
 from glintor.files import write_bytes
 from glintor.placement.stick import Section, generic_stick
+from glintor.project import versioned
 
 KIT_VERSION = 1
 Positive = Annotated[float, Meta(gt=0)]
 NotNegative = Annotated[float, Meta(ge=0)]
 Count = Annotated[int, Meta(ge=0, le=99)]
 # Stiffness in pascal and density in kg/m3 (handbook values; carbon and glass fibre along the tube).
+USUAL_BATTERY_MIN, USUAL_CARD_GB = 80.0, 128.0  # common practice, no source
 MATERIALS = {"aluminium": (69e9, 2700.0), "carbon": (110e9, 1600.0), "glass": (35e9, 1900.0)}
 KINDS = {
     "tether": "", "guard": "", "helmet": "", "filter": "stops", "battery": "min", "card": "GB", "charger": "", "foam": "", "cloth": "",
@@ -142,6 +144,10 @@ class Kit(msgspec.Struct, frozen=True, kw_only=True, forbid_unknown_fields=True)
     def of_kind(self, kind: str) -> tuple[Item, ...]:
         return tuple(item for item in self.items if item.kind == kind and item.count > 0)
 
+    def smallest(self, kind: str, without: float) -> float:
+        """The least value of a kind, on which nobody is disappointed; `without` one in the kit."""
+        return min((item.value for item in self.of_kind(kind) if item.value > 0.0), default=without)
+
     def stick_for(self, length_m: float) -> Stick | None:
         """The shortest stick that reaches; None without one."""
         fits = [s for s in self.sticks if s.count > 0 and s.longest_m >= length_m - 0.005]
@@ -181,25 +187,14 @@ def default_kit() -> Kit:
 
 def read_kit(path: Path) -> Kit:
     """The kit in a JSON file. Raises InputError with the field that is wrong."""
+    unharmed = "Your kit is as it was."
     try:
-        raw = msgspec.json.decode(path.read_bytes())
-    except (OSError, msgspec.DecodeError, UnicodeDecodeError) as error:
-        raise InputError(f"{path.name} is not a kit: {error}.", unharmed="Your kit is as it was.") from error
-    version = raw.get("glintor_kit") if isinstance(raw, dict) else None
-    if not isinstance(version, int):
-        raise InputError(f"{path.name} is not a kit: it has no version.", unharmed="Your kit is as it was.")
-    if version > KIT_VERSION:
-        raise InputError(
-            f"{path.name} was written by a newer Glintor (kit {version}; this one reads up to {KIT_VERSION}).",
-            unharmed="Your kit is as it was.",
-            advice="Update Glintor to read it.",
-        )
-    try:
-        return msgspec.convert(raw, Kit)
-    except msgspec.ValidationError as error:
-        raise InputError(
-            f"{path.name}: {error}.", unharmed="Your kit is as it was.", advice="Mend that value."
-        ) from error
+        content = path.read_bytes()
+    except OSError as error:
+        raise InputError(f"{path.name} cannot be opened: {error.strerror}.", unharmed=unharmed) from error
+    return versioned.decode(
+        content, Kit, key="glintor_kit", version=KIT_VERSION, name=path.name, what="a kit", unharmed=unharmed
+    )
 
 
 def write_kit(path: Path, kit: Kit) -> None:

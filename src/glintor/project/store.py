@@ -1,12 +1,12 @@
 """The project on disk: open JSON, checked on load, written whole, with a journal for what is not yet saved."""
 
-import re
 from pathlib import Path
 
 import msgspec
 
 from glintor.errors import InputError
 from glintor.files import write_bytes
+from glintor.project import versioned
 from glintor.project.model import FORMAT_VERSION, Project, Take
 
 SUFFIX = ".glintor"
@@ -23,29 +23,10 @@ def encode(project: Project) -> bytes:
 
 def decode(content: bytes, name: str = "the project") -> Project:
     """The project in this JSON. Raises ProjectError with the field that is wrong."""
-    try:
-        raw = msgspec.json.decode(content)
-    except (msgspec.DecodeError, UnicodeDecodeError) as error:
-        raise ProjectError(
-            f"{name} is not a Glintor project: {error}.", unharmed="It was not changed.", advice="Choose another."
-        ) from error
-    version = raw.get("glintor") if isinstance(raw, dict) else None
-    if not isinstance(version, int):
-        raise ProjectError(f"{name} is not a Glintor project: it has no version number.", advice="Choose another file.")
-    if version > FORMAT_VERSION:
-        raise ProjectError(
-            f"{name} was written by a newer Glintor (format {version}; this one reads up to {FORMAT_VERSION}).",
-            unharmed="It was not changed.",
-            advice="Update Glintor to open it.",
-        )
-    try:
-        return msgspec.convert(raw, Project)
-    except msgspec.ValidationError as error:
-        text, _, place = str(error).partition(" - at ")
-        where = re.sub(r"[`$]", "", place).lstrip(".") or "its top"
-        raise ProjectError(
-            f"{name}, at {where}: {text}.", unharmed="It was not changed.", advice="Mend that value."
-        ) from error
+    return versioned.decode(
+        content, Project, key="glintor", version=FORMAT_VERSION, name=name, what="a Glintor project", unharmed="It was not changed.",
+        error=ProjectError,
+    )  # fmt: skip
 
 
 def read_project(path: Path) -> Project:

@@ -21,6 +21,7 @@ from glintor.exposure.review import FRAME_PX_PER_DEG, PAN_DEG_S
 from glintor.exposure.solve import ND_STOPS, solve
 from glintor.exposure.values import ev100, nd_text, shutter_s
 from glintor.finding import Cure, Finding
+from glintor.project.kit import USUAL_BATTERY_MIN, USUAL_CARD_GB
 from glintor.project.model import Camera, Exposure, Project, Shot
 from glintor.recording.power import card_min
 from glintor.review import exposing, light_of_shot
@@ -29,7 +30,6 @@ from glintor.simulation.sensor import CURVES
 
 _RATES = (24.0, 25.0, 30.0, 50.0, 100.0)
 _ISOS = (100.0, 200.0, 400.0, 800.0, 1600.0, 3200.0)
-_BATTERY_MIN, _CARD_GB = 80.0, 128.0  # common practice, no source: one battery, a usual card
 
 
 class BudgetBars(Sheet):
@@ -42,12 +42,16 @@ class BudgetBars(Sheet):
 
     def show_budget(self, project: Project, shot: Shot) -> None:
         day = sum(s.length_min for s in project.shots)
-        card = card_min(_CARD_GB * 1e9, project.camera.mbit_s)
+        full_min, card_gb = (
+            project.kit.smallest("battery", USUAL_BATTERY_MIN),
+            project.kit.smallest("card", USUAL_CARD_GB),
+        )
+        card = card_min(card_gb * 1e9, project.camera.mbit_s)
         gigabytes = project.camera.mbit_s * 60.0 / 8000.0
-        battery = f"this shot {shot.length_min:.0f} of {_BATTERY_MIN:.0f} min · day {day / _BATTERY_MIN:.1f} batteries"
-        space = f"{shot.length_min * gigabytes:.0f} of {_CARD_GB:.0f} GB · day {day * gigabytes:.0f} GB"
+        battery = f"this shot {shot.length_min:.0f} of {full_min:.0f} min · day {day / full_min:.1f} batteries"
+        space = f"{shot.length_min * gigabytes:.0f} of {card_gb:.0f} GB · day {day * gigabytes:.0f} GB"
         self._bars = [
-            ("battery", shot.length_min / _BATTERY_MIN, day / _BATTERY_MIN, battery),
+            ("battery", shot.length_min / full_min, day / full_min, battery),
             ("card", shot.length_min / card, day / card, space),
         ]
         self.update()

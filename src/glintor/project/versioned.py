@@ -1,0 +1,45 @@
+"""Open JSON with a version number in it: read strictly, and refused in words that name the place."""
+
+import re
+from typing import TypeVar
+
+import msgspec
+
+from glintor.errors import InputError
+
+_T = TypeVar("_T")
+
+
+def decode(
+    content: bytes,
+    kind: type[_T],
+    *,
+    key: str,
+    version: int,
+    name: str,
+    what: str,
+    unharmed: str,
+    error: type[InputError] = InputError,
+) -> _T:
+    """The value of a type in this JSON; `key` holds its version. what: "a Glintor project". Raises `error`."""
+    try:
+        raw = msgspec.json.decode(content)
+    except (msgspec.DecodeError, UnicodeDecodeError) as fault:
+        raise error(f"{name} is not {what}: {fault}.", unharmed=unharmed, advice="Choose another.") from fault
+    found = raw.get(key) if isinstance(raw, dict) else None
+    if not isinstance(found, int):
+        raise error(
+            f"{name} is not {what}: it has no version number.", unharmed=unharmed, advice="Choose another file."
+        )
+    if found > version:
+        raise error(
+            f"{name} was written by a newer Glintor (format {found}; this one reads up to {version}).",
+            unharmed=unharmed,
+            advice="Update Glintor to open it.",
+        )
+    try:
+        return msgspec.convert(raw, kind)
+    except msgspec.ValidationError as fault:
+        text, _, place = str(fault).partition(" - at ")
+        where = re.sub(r"[`$]", "", place).lstrip(".") or "its top"
+        raise error(f"{name}, at {where}: {text}.", unharmed=unharmed, advice="Mend that value.") from fault
