@@ -4,9 +4,12 @@ from dataclasses import dataclass
 from pathlib import Path
 from shutil import disk_usage
 
-from glintor.finding import Finding, Level
+from glintor.finding import Finding, Level, worst_first
 from glintor.project.model import Camera
 from glintor.recording.power import card_min
+
+# Notes on the placement that ask for a hand's check before rolling; the others only tell a number.
+_BY_HAND = frozenset({"tilt", "tether", "guard", "tube", "hands", "spin", "safety"})
 
 
 @dataclass(frozen=True, slots=True)
@@ -19,7 +22,7 @@ class Check:
 
 
 def pre_roll(findings: list[Finding], card: Path, camera: Camera, length_min: float) -> list[Check]:
-    """What to look at before this shot: room on the card, then everything found about placement and exposure."""
+    """What to look at before this shot: room on the card, then what is wrong, worst first, and what a hand must check."""
     if not card.is_dir():
         room = Check("Card", Level.STOP, f"No card at {card}: put it in or choose its folder.")
     else:
@@ -32,7 +35,7 @@ def pre_roll(findings: list[Finding], card: Path, camera: Camera, length_min: fl
         )
     rest = [
         Check(f.title, f.level, f"{f.measure}. {f.reason}" if f.measure else f.reason)
-        for f in findings
-        if f.desk in ("place", "expose")
+        for f in worst_first(findings)
+        if (f.desk == "place" and (f.level > Level.NOTE or f.kind in _BY_HAND)) or f.desk == "expose"
     ]
     return [room, *rest]
