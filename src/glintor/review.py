@@ -26,8 +26,6 @@ from glintor.reframing.path import ViewPath
 from glintor.reframing.review import Limits, review_path
 from glintor.reframing.track import Track, read_track, track_file
 
-SUBJECT = "Mira"
-
 
 def layout_of(site: Site, placement: Placement, minute: float) -> Layout:
     """A placement worked out at a minute of the site's day."""
@@ -53,6 +51,13 @@ def at_place(placement: Placement, candidate: Candidate, heading_deg: float) -> 
     )  # fmt: skip
 
 
+def in_reach(placement: Placement) -> Placement:
+    """The placement with its camera where the set-up can hold it."""
+    setup = setup_by_id(placement.setup)
+    ahead, left = held_in_reach(setup, placement.stick_m, placement.ahead_m, placement.left_m, placement.lean_deg)
+    return msgspec.structs.replace(placement, ahead_m=round(ahead, 3), left_m=round(left, 3))
+
+
 def set_up(placement: Placement, setup_id: str) -> Placement:
     """A placement on another set-up: kept where it can be, begun anew where the carrier is another."""
     setup, old = setup_by_id(setup_id), setup_by_id(placement.setup)
@@ -64,8 +69,7 @@ def set_up(placement: Placement, setup_id: str) -> Placement:
         feet = setup.subject or CARRIERS[setup.carrier].subject_m
         values |= {"subject_ahead_m": feet[0], "subject_left_m": feet[1], "subject_up_m": feet[2]}
         values |= {"heading_deg": setup.heading_deg, "lean_deg": 0.0}
-    ahead, left = held_in_reach(setup, stick, ahead, left, placement.lean_deg)
-    return msgspec.structs.replace(placement, ahead_m=ahead, left_m=left, **values)
+    return in_reach(msgspec.structs.replace(placement, ahead_m=ahead, left_m=left, **values))
 
 
 def wished(project: Project, shot: Shot, wish: Wish) -> list[Proposal]:
@@ -149,7 +153,7 @@ def reframing(project: Project, shot: Shot, cut: Cut, track: Track | None) -> li
     angle = shutter_angle_deg(take.exposure.rate_fps, take.exposure.shutter_s)
     limits = Limits(pan_limit_deg_s(1.0, take.rate_fps, angle), take.width_px, seam_band(project.camera, take, track))
     path = ViewPath(cut.keys, (cut.in_s, cut.out_s))
-    return review_path(path, cut.timeline, limits, track, SUBJECT)
+    return review_path(path, cut.timeline, limits, track, take.placement.subject_name)
 
 
 def offloading(*shots: Shot) -> list[Finding]:

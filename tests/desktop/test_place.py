@@ -2,6 +2,7 @@
 
 from pathlib import Path
 
+import msgspec
 import pytest
 from PyQt6.QtCore import QPointF, Qt
 from PyQt6.QtTest import QTest
@@ -139,6 +140,29 @@ def test_the_shot_says_what_it_needs_and_when_that_is(window, settle):
     assert window.place.frames["1:1"].isVisible() and not window.place.frames["16:9"].isVisible()
 
 
+def test_a_sheet_changes_its_own_shot_whatever_was_chosen_meanwhile(window, settle):
+    window.actions_by_id["shot.sheet"].trigger()
+    sheet, first = opened(window, ShotSheet), window.document.shot
+    window.document.edit_shot("x", lambda s: msgspec.structs.replace(s, takes=s.takes * 2))
+    window.document.choose_shot("pell-lock")
+    sheet.purpose.setText("mine")
+    sheet.take()
+    shots = {s.id: s for s in window.document.project.shots}
+    assert len(shots) == 6 and shots[first.id].purpose == "mine" and len(shots[first.id].takes) == 2 * len(first.takes)
+    assert shots["pell-lock"].purpose != "mine"
+
+
+def test_a_block_dragged_along_the_day_follows_the_hand(window, settle):
+    settle()
+    strip, drawn = window.day, []
+    at = strip._box(window.document.shot.start_min, 65).center()
+    QTest.mousePress(strip, LEFT, Qt.KeyboardModifier.NoModifier, at.toPoint())
+    strip.shot_dragged.connect(lambda _id, _m: drawn.append(strip._project.shot("roof-cobdale").start_min))
+    strip.shot_dragged.emit("roof-cobdale", 700.0)
+    assert drawn == [700.0]  # before the hand rests
+    QTest.mouseRelease(strip, LEFT, Qt.KeyboardModifier.NoModifier, at.toPoint())
+
+
 def test_the_kit_is_edited_and_a_wrong_number_is_said(window, tmp_path):
     window.actions_by_id["kit.edit"].trigger()
     sheet = opened(window, KitSheet)
@@ -173,8 +197,6 @@ def test_every_number_is_explained(window, settle):
 
 
 def test_a_day_that_cannot_be_filmed_says_who_has_no_room(window, qtbot):
-    import msgspec
-
     from glintor.placement.windows import Wanted
 
     window.document.edit_shot("x", lambda s: msgspec.structs.replace(s, light=Wanted(not_after_min=10.0)))
@@ -185,8 +207,6 @@ def test_a_day_that_cannot_be_filmed_says_who_has_no_room(window, qtbot):
 
 
 def test_a_thousand_shots_open_and_are_put_in_order(qtbot, day):
-    import msgspec
-
     from glintor.desktop.window import Window
     from glintor.project.store import read_project, write_project
 

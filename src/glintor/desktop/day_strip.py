@@ -42,7 +42,10 @@ class DayStrip(Sheet):
         )
 
     def show_day(self, project: Project, chosen: str) -> None:
+        old = None if self._project is None else _drawn(self._project, self._chosen)
         self._project, self._chosen = project, chosen
+        if old == _drawn(project, chosen):
+            return
         if self._key != project.site:
             self._key = project.site
             site = project.site
@@ -153,3 +156,8 @@ class DayStrip(Sheet):
         shot = self._project.shot(self._chosen)
         self.shot_dragged.emit(shot.id, shot.start_min + step)
         self.drag_ended.emit()
+
+
+def _drawn(project: Project, chosen: str) -> tuple[object, ...]:
+    """What of a project this strip shows."""
+    return project.site, chosen, [(s.id, s.name, s.start_min, s.length_min) for s in project.shots]

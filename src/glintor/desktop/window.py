@@ -275,6 +275,7 @@ class Window(QMainWindow):
         """Draws a change; while a hand turns the view only what it looks at, the rest when it pauses."""
         if self.document.in_gesture and self.desk.draws_gestures:
             self._later.start()
+            self.day.show_day(self.document.project, self.document.shot.id)
             self.desk.follow()
         else:
             self._show_all()

@@ -23,14 +23,14 @@ from glintor.finding import Finding
 from glintor.placement import seam
 from glintor.placement.framing import size_words
 from glintor.placement.layout import Layout
-from glintor.placement.mounts import FAMILIES, SETUPS, Setup, held_in_reach, setup_by_id
+from glintor.placement.mounts import FAMILIES, SETUPS, Setup, setup_by_id
 from glintor.placement.review import quick_findings
 from glintor.plan.timetable import time_findings
 from glintor.plan.variety import variety_finding
 from glintor.project.model import Camera, Placement, Project, Shot, Site
 from glintor.project.sky import minute_of_azimuth
 from glintor.reframing.path import Keyframe
-from glintor.review import given_of, layout_of, placing, set_up
+from glintor.review import given_of, in_reach, layout_of, placing, set_up
 from glintor.sphere.view import View, true_width_px, vertical_fov_deg
 
 _STAGE_WORDS = {
@@ -149,7 +149,9 @@ class PlaceDesk(Desk):
 
     def _connect(self) -> None:
         edit = self.document.edit_placement
-        self.plan.camera_dragged.connect(self._move_camera)
+        self.plan.camera_dragged.connect(
+            lambda a, n: self._place_camera("Move the camera", "drag-camera", ahead_m=a, left_m=n)
+        )
         self.plan.subject_dragged.connect(
             lambda a, n: edit("Move the subject", "drag-subject", subject_ahead_m=a, subject_left_m=n)
         )
@@ -162,7 +164,7 @@ class PlaceDesk(Desk):
         self.moment.chosen.connect(self._show_moment)
         self.frames[FORMATS[0].name].view_turned.connect(self._turn_view)
         self.frames[FORMATS[0].name].turn_ended.connect(self.document.end_gesture)
-        self.sticks.chosen.connect(self._choose_stick)
+        self.sticks.chosen.connect(lambda m: self._place_camera("Choose the stick", stick_m=m))
         self.stage.activated.connect(lambda at: edit("Choose the place", stage=self.stage.itemData(at)))
         self.heading.edited.connect(lambda v: edit("Turn the camera", heading_deg=v))
         self.lean.edited.connect(lambda v: edit("Lean the stick", lean_deg=v))
@@ -171,11 +173,13 @@ class PlaceDesk(Desk):
         self.sphere.look_ended.connect(self.document.end_gesture)
 
     # Gestures
-    def _move_camera(self, ahead: float, left: float) -> None:
-        placement = self.document.shot.placement
-        setup = setup_by_id(placement.setup)
-        ahead, left = held_in_reach(setup, placement.stick_m, ahead, left, placement.lean_deg)
-        self.document.edit_placement("Move the camera", "drag-camera", ahead_m=round(ahead, 3), left_m=round(left, 3))
+    def _place_camera(self, words: str, gesture: object = None, **values: object) -> None:
+        """Puts the camera somewhere, as near as this set-up can hold it."""
+        now = self.document.shot.placement
+        placement = in_reach(msgspec.structs.replace(now, **values))
+        if placement == now:
+            self.refresh()  # what cannot be reached springs back
+        self.document.edit_shot(words, lambda s: msgspec.structs.replace(s, placement=placement), gesture)
 
     def _move_sun(self, azimuth_deg: float) -> None:
         minute = minute_of_azimuth(self.document.project.site, azimuth_deg)
@@ -186,17 +190,7 @@ class PlaceDesk(Desk):
         self.document.edit_shot("Choose the set-up", lambda s: msgspec.structs.replace(s, placement=placement))
 
     def _set_exact(self, field: str, metres: float) -> None:
-        placement = msgspec.structs.replace(self.document.shot.placement, **{field: metres})
-        if field in ("ahead_m", "left_m"):
-            setup = setup_by_id(placement.setup)
-            ahead, left = held_in_reach(
-                setup, placement.stick_m, placement.ahead_m, placement.left_m, placement.lean_deg
-            )
-            placement = msgspec.structs.replace(placement, ahead_m=ahead, left_m=left)
-        self.document.edit_placement(
-            "Move the subject" if "subject" in field else "Move the camera", **msgspec.structs.asdict(placement)
-        )
-        self.refresh()  # what the hand cannot reach springs back
+        self._place_camera("Move the subject" if "subject" in field else "Move the camera", **{field: metres})
 
     def _show_moment(self, moment: object) -> None:
         self._moment = str(moment)
@@ -217,16 +211,12 @@ class PlaceDesk(Desk):
 
     def open_shot(self) -> None:
         """Opens the sheet of this shot."""
+        shot_id = self.document.shot.id  # another may be chosen, or a take recorded, while the sheet is open
         sheet = ShotSheet(self.document.project, self.document.shot, self)
-        sheet.taken.connect(lambda shot: self.document.edit_shot("Change the shot", lambda _s: shot))
-        sheet.show()
-
-    def _choose_stick(self, stick_m: float) -> None:
-        placement = self.document.shot.placement
-        ahead, left = held_in_reach(
-            setup_by_id(placement.setup), stick_m, placement.ahead_m, placement.left_m, placement.lean_deg
+        sheet.taken.connect(
+            lambda change: self.document.edit("Change the shot", self.document.project.with_shot(shot_id, change))
         )
-        self.document.edit_placement("Choose the stick", stick_m=stick_m, ahead_m=ahead, left_m=left)
+        sheet.show()
 
     def _face(self, yaw_deg: float, _pitch: float) -> None:
         """A click on the sphere turns the front lens there."""

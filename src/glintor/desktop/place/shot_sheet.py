@@ -15,7 +15,7 @@ _SUN = {"any": "any", "behind": "behind the camera", "side": "from the side", "a
 
 
 class ShotSheet(QDialog):
-    """`taken` gives the changed shot."""
+    """`taken` gives what makes the changed shot out of the shot as it then is."""
 
     taken = pyqtSignal(object)
 
@@ -117,22 +117,22 @@ class ShotSheet(QDialog):
         self.windows.setText(f"That light is there {spans or 'at no time of this day'}.")
 
     def take(self) -> None:
-        """Hands the shot over, or says what is missing."""
+        """Hands the change over, or says what is missing."""
         aspects = tuple(name for name, box in self.aspects.items() if box.isChecked())
         if not self.name.text().strip() or not aspects:
             self.trouble.setText("A shot needs a name." if aspects else "A shot needs at least one format.")
             return
-        subject = self.subject.text().strip() or "subject"
-        shot = msgspec.structs.replace(
-            self._shot, name=self.name.text().strip(), purpose=self.purpose.text().strip(), story=self.story.currentText().strip(),
-            length_min=self.length.box.value(), film_s=self.film.box.value(), fit_min=self.fit.box.value(), aspects=aspects,
-            light=self._light(),
-            placement=msgspec.structs.replace(
-                self._shot.placement, subject_name=subject, subject_goes_ahead_m=self.goes[0].box.value(),
-                subject_goes_left_m=self.goes[1].box.value(),
-            ),
-        )  # fmt: skip
-        self.taken.emit(shot)
+        values = {
+            "name": self.name.text().strip(), "purpose": self.purpose.text().strip(), "story": self.story.currentText().strip(),
+            "length_min": self.length.box.value(), "film_s": self.film.box.value(), "fit_min": self.fit.box.value(), "aspects": aspects,
+            "light": self._light(),
+        }  # fmt: skip
+        subject = {
+            "subject_name": self.subject.text().strip() or "subject", "subject_goes_ahead_m": self.goes[0].box.value(),
+            "subject_goes_left_m": self.goes[1].box.value(),
+        }  # fmt: skip
+        replace = msgspec.structs.replace
+        self.taken.emit(lambda shot: replace(shot, placement=replace(shot.placement, **subject), **values))
         self.accept()
 
 

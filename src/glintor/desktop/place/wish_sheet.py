@@ -9,6 +9,7 @@ from glintor.desktop.jobs import Jobs
 from glintor.export.formats import FORMATS, format_by_name
 from glintor.placement.mounts import setup_by_id
 from glintor.placement.wish import LOOKS, Proposal, Wish
+from glintor.project.model import Shot
 from glintor.reframing.path import Keyframe, ViewPath, focal_scale
 from glintor.review import at_place, layout_of, wished
 from glintor.sphere.view import vertical_fov_deg
@@ -21,7 +22,7 @@ class WishSheet(QDialog):
         super().__init__(parent)
         self.setWindowTitle("Wish for a look")
         self.resize(660, 420)
-        self._document, self._jobs = document, jobs
+        self._document, self._jobs, self._shot_id = document, jobs, document.shot.id
         self._look, self._aspect = "ahead", FORMATS[0].name
         self.found: list[Proposal] = []
         self.looks = Chips("See the subject", [(look, words) for look, (words, _, _) in LOOKS.items()], columns=3)
@@ -61,7 +62,8 @@ class WishSheet(QDialog):
 
     def search(self) -> None:
         """Searches in the background; the list fills when it is done."""
-        project, shot = self._document.project, self._document.shot
+        project = self._document.project
+        shot = project.shot(self._shot_id)  # not another that was chosen meanwhile
         size = format_by_name(self._aspect).size_px
         natural = layout_of(project.site, shot.placement, shot.start_min).start_view
         view = ViewPath([Keyframe.of(0.0, natural)], focal_scale=focal_scale(size)).at(0.0)
@@ -89,7 +91,7 @@ class WishSheet(QDialog):
                 )
             )
         fill(self.list, rows)
-        carrier = setup_by_id(self._document.shot.placement.setup).carrier
+        carrier = setup_by_id(self._document.project.shot(self._shot_id).placement.setup).carrier
         self.words.setText(
             "Fewer points come nearer to the wish. None breaks a stop."
             if found
@@ -104,6 +106,11 @@ class WishSheet(QDialog):
     def take(self) -> None:
         """Puts the chosen proposal into the shot."""
         proposal = self.found[self.list.currentRow()]
-        placement = at_place(self._document.shot.placement, proposal.candidate, proposal.heading_deg)
-        self._document.edit_shot("Take the proposed place", lambda s: msgspec.structs.replace(s, placement=placement))
+        project = self._document.project
+
+        def change(shot: Shot) -> Shot:
+            placement = at_place(shot.placement, proposal.candidate, proposal.heading_deg)
+            return msgspec.structs.replace(shot, placement=placement)
+
+        self._document.edit("Take the proposed place", project.with_shot(self._shot_id, change))
         self.accept()
