@@ -4,11 +4,11 @@ import statistics
 import subprocess
 import time
 from collections.abc import Callable, Mapping, Sequence
-from dataclasses import dataclass
+
+from msgspec import Struct
 
 
-@dataclass(frozen=True)
-class Times:
+class Times(Struct, frozen=True):
     """Seconds of each run."""
 
     seconds: tuple[float, ...]

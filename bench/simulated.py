@@ -1,7 +1,8 @@
 """How fast the simulated place is drawn."""
 
-from dataclasses import replace
 from pathlib import Path
+
+from msgspec.structs import replace
 
 from bench.measure import Times, seconds_of, wait_for_calm
 

@@ -291,21 +291,21 @@ def test_a_camera_is_rehearsed_with_its_modes_and_faults(window, settle, qtbot):
     before = window.document.shot.takes
     record.roll.click()
     assert record.roll.text() == "Stop, keep it"
-    qtbot.waitUntil(lambda: record._job is None, timeout=60000)
+    qtbot.waitUntil(lambda: record._job is None, timeout=180000)
     assert "pulled out" in told[0].what and window.document.shot.takes == before
     record.fault.setCurrentIndex(0)
     record.mode.setCurrentIndex(record.mode.findData("sphere-3k"))
     record.roll.click()
     assert "no 24 fps" in told[1].what
     record.roll.click()
-    qtbot.waitUntil(lambda: record._job is None, timeout=60000)
+    qtbot.waitUntil(lambda: record._job is None, timeout=180000)
     take = window.document.shot.takes[-1]
     assert len(window.document.shot.takes) == len(before) + 1 and take.duration_s <= 1.0
     assert "battery 100%, 80 min" not in record.power.text()
     record.mode.setCurrentIndex(record.mode.findData("bracket"))
     assert record.roll.text() == "Take pictures" and not record.film.isEnabled()
     record.roll.click()
-    qtbot.waitUntil(lambda: record._job is None, timeout=60000)
+    qtbot.waitUntil(lambda: record._job is None, timeout=180000)
     assert len(list((window.document.card / "photos").glob("photo-*.jpg"))) >= 3
 
 

@@ -143,9 +143,9 @@ def test_a_subject_that_walks_over_the_seam_is_found_where_it_does():
 def test_a_tube_that_the_clamp_does_not_take_is_found():
     plan = layout_of(SITE, ROOF.placement, ROOF.start_min)
     assert found(ROOF, "tube").level is Level.NOTE
-    import dataclasses
+    from msgspec.structs import replace
 
-    thin = dataclasses.replace(plan, carrier=dataclasses.replace(plan.carrier, tube_mm=12.0))
+    thin = replace(plan, carrier=replace(plan.carrier, tube_mm=12.0))
     assert tube_finding(thin).level is Level.STOP and tube_finding(thin).limit == 16.0
 
 

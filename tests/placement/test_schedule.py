@@ -37,7 +37,7 @@ def brute_force(tasks, day) -> Order:
 @settings(max_examples=40, deadline=None)
 @given(st.lists(TASK, min_size=1, max_size=5))
 def test_no_order_betters_the_one_found(tasks):
-    from dataclasses import replace
+    from msgspec.structs import replace
 
     tasks = [replace(t, id=f"t{n}") for n, t in enumerate(tasks)]
     found = plan_day(tasks, DAY)

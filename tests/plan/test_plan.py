@@ -1,12 +1,12 @@
 import csv
 import io
-from dataclasses import replace as changed
 
 import gpxpy
 import msgspec
 import numpy as np
 import pytest
 from icalendar import Calendar
+from msgspec.structs import replace as changed
 
 from glintor.demo.day import CAMERA, SHOTS, SITE
 from glintor.errors import InputError

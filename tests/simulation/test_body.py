@@ -1,8 +1,8 @@
-import dataclasses
 import shutil
 
 import numpy as np
 import pytest
+from msgspec.structs import replace
 
 from glintor.demo.day import CAMERA, SHOTS, SITE
 from glintor.media.picture import read_sphere
@@ -78,8 +78,8 @@ def test_the_same_take_can_be_recorded_again_exactly(card):
 def test_card_battery_and_heat_end_a_recording_and_keep_it(card, words, changes):
     camera = SimulatedCamera(recording("lapse", film_s=4.0), card, **changes)
     if "card_bytes" in changes:
-        camera._recording = dataclasses.replace(camera._recording, camera=_slow())
-    camera.set_options(dataclasses.replace(camera.options(), interval_s=1.0))
+        camera._recording = replace(camera._recording, camera=_slow())
+    camera.set_options(replace(camera.options(), interval_s=1.0))
     camera.start()
     take = camera.wait()
     assert camera.ended_because == words and 0 < take.duration_s < 4.0

@@ -1,9 +1,9 @@
-import dataclasses
 import math
 
 import cv2
 import numpy as np
 import pytest
+from msgspec.structs import replace
 
 from glintor.errors import InputError
 from glintor.placement import seam
@@ -48,7 +48,7 @@ def test_parallax_at_the_seam_is_the_formulas(distance_m, far_m):
 
 def stick_begins_m(tilt_deg: float) -> float:
     """Where on the stitched sphere a stick of 0.9 m begins to show: the least distance of its pixels."""
-    rig = dataclasses.replace(RIG, clamp_half_m=0.0, stick_m=0.9, height_m=1.2, lean_deg=0.0, tilt_deg=tilt_deg)
+    rig = replace(RIG, clamp_half_m=0.0, stick_m=0.9, height_m=1.2, lean_deg=0.0, tilt_deg=tilt_deg)
     scene = build(rig, LIGHT, 0.0, apart=True)
     depths = []
     for which, seen in enumerate(optics.circles(scene, 1440, LENS, rig.gap_m, smooth=False)):
@@ -107,7 +107,7 @@ def test_a_guard_bends_rays_by_snell_and_shifts_the_stitch():
     ball.blob((0.0, 4.0, 3.0), (0.12,) * 3, rt.CAP)
     bare_lens, guarded = (
         on_sphere(optics.circles(bare([ball], POSE, NOON), 960, lens, GAP_M, smooth=False)[0].kind == rt.CAP, 0)[0]
-        for lens in (LENS, dataclasses.replace(LENS, guard=guard))
+        for lens in (LENS, replace(LENS, guard=guard))
     )
     shift = np.degrees(float(np.interp(np.pi / 2, off, off - bent))) * WIDTH / 360.0
     assert guarded - bare_lens == pytest.approx(shift, abs=1.0) or bare_lens - guarded == pytest.approx(shift, abs=1.0)
@@ -131,6 +131,6 @@ def test_one_lens_and_unstitched_modes_have_their_shapes():
         one: Recording = recording(mode, width_px=320)
         picture = picture_of(one, build(RIG, LIGHT, 0.0, apart=True))
         assert picture.shape == (180, 320, 3) and one.across_deg == wide and (picture[90] > 0).all()
-    both = dataclasses.replace(recording("sphere-5k7", width_px=320), circles=True)
+    both = replace(recording("sphere-5k7", width_px=320), circles=True)
     picture = picture_of(both, build(RIG, LIGHT, 0.0, apart=True))
     assert picture.shape == (160, 320, 3) and (picture[80, [80, 240], 1] > 0).all() and picture[1, 1, 1] == 0.0

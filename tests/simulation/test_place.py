@@ -1,8 +1,7 @@
-import dataclasses
-
 import msgspec
 import numpy as np
 import pytest
+from msgspec.structs import replace
 from scipy.signal import correlate, correlation_lags
 
 from glintor.demo.day import CAMERA, SHOTS, SITE
@@ -75,7 +74,7 @@ def test_the_sun_stands_where_astronomy_puts_it():
 @pytest.mark.parametrize(("azimuth", "elevation"), [(200.0, 40.0), (340.0, 25.0), (290.0, 60.0)])
 def test_shadows_fall_where_sun_and_geometry_say(azimuth, elevation):
     """The camera's own shadow on open ground: dark at the computed place, lit beside it."""
-    rig = dataclasses.replace(
+    rig = replace(
         RIG,
         stage="wharf",
         carrier="ground",
@@ -102,16 +101,16 @@ def stick_pixels(rig: Rig) -> int:
 
 
 def test_the_stick_is_hidden_or_seen_by_the_rule_of_the_gap():
-    bare = dataclasses.replace(RIG, clamp_half_m=0.0, stick_m=0.9, height_m=1.2)
+    bare = replace(RIG, clamp_half_m=0.0, stick_m=0.9, height_m=1.2)
     limit = seam.hidden_tilt_deg(0.9, gap_m=bare.gap_m, half_thickness_m=bare.stick_half_m)
     assert stick_pixels(bare) == 0
-    assert stick_pixels(dataclasses.replace(bare, tilt_deg=limit * 0.95)) == 0
-    assert stick_pixels(dataclasses.replace(bare, tilt_deg=3.0)) > 200
+    assert stick_pixels(replace(bare, tilt_deg=limit * 0.95)) == 0
+    assert stick_pixels(replace(bare, tilt_deg=3.0)) > 200
 
 
 def test_a_clamp_wider_than_the_gap_shows():
     assert stick_pixels(RIG) > 10
-    assert stick_pixels(dataclasses.replace(RIG, clamp_half_m=0.012)) == 0
+    assert stick_pixels(replace(RIG, clamp_half_m=0.012)) == 0
 
 
 def test_light_is_in_real_units():
@@ -129,7 +128,7 @@ def test_the_sky_is_the_published_one():
     zenith, a, b, c, d, e = light.sky_numbers()[:6]
     for height, bearing in ((90.0, 0.0), (60.0, 180.0), (45.0, 90.0)):
         look = direction(-bearing, height)
-        ours = _sky(*look, build(dataclasses.replace(RIG, stage="towpath"), light, 0.0).world)
+        ours = _sky(*look, build(replace(RIG, stage="towpath"), light, 0.0).world)
         chi = np.arccos(np.clip(look @ light.sun_vector(), -1, 1))
         z, zs = np.radians(90 - height), np.radians(55.0)
         f = lambda x: 1 + c * (np.exp(d * x) - np.exp(d * np.pi / 2)) + e * np.cos(x) ** 2  # noqa: E731
@@ -155,7 +154,7 @@ def test_smoothing_only_touches_edges():
 
 def test_an_unknown_stage_is_refused():
     with pytest.raises(InputError, match="cobdale"):
-        build(dataclasses.replace(RIG, stage="sea"), LIGHT, 0.0)
+        build(replace(RIG, stage="sea"), LIGHT, 0.0)
 
 
 def card_ev(light: Light, facing_deg: float) -> float:
@@ -205,7 +204,7 @@ def test_the_overcast_sky_is_the_published_one():
 
 
 def test_the_masks_say_who_is_seen_and_whose_shadow_lies_where():
-    rig = dataclasses.replace(RIG, stage="wharf", carrier="ground", ahead_m=0.0, left_m=0.0, height_m=1.6, stick_m=0.0,
+    rig = replace(RIG, stage="wharf", carrier="ground", ahead_m=0.0, left_m=0.0, height_m=1.6, stick_m=0.0,
                               heading_deg=0.0, subject_ahead_m=3.0, subject_left_m=1.0)  # fmt: skip
     light = Light(Sun(200.0, 40.0), 0.0, cover=0.0)
     scene = build(rig, light, 0.0)

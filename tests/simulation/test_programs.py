@@ -1,8 +1,7 @@
-import dataclasses
-
 import msgspec
 import numpy as np
 import pytest
+from msgspec.structs import replace
 
 from glintor.demo.day import CAMERA
 from glintor.exposure.metering import meter
@@ -55,7 +54,7 @@ def test_auto_pumps_where_the_tunnel_swallows_the_light():
     shots = {}
     for program in ("manual", "auto"):
         roll = Roll(
-            dataclasses.replace(
+            replace(
                 recording("sphere-5k7", width_px=160), begins_s=8.0, options=Options(rate_fps=24.0, program=program)
             )
         )
@@ -67,13 +66,11 @@ def test_auto_pumps_where_the_tunnel_swallows_the_light():
 
 def test_one_exposure_for_each_lens_leaves_a_step_at_the_seam():
     options = Options(rate_fps=24.0, program="auto", each_lens=True)
-    frame = Roll(dataclasses.replace(recording("sphere-5k7", width_px=320), begins_s=7.0, options=options)).frame(0)
+    frame = Roll(replace(recording("sphere-5k7", width_px=320), begins_s=7.0, options=options)).frame(0)
     front, back = frame.settings
     assert front != back
     together = Roll(
-        dataclasses.replace(
-            recording("sphere-5k7", width_px=320), begins_s=7.0, options=dataclasses.replace(options, each_lens=False)
-        )
+        replace(recording("sphere-5k7", width_px=320), begins_s=7.0, options=replace(options, each_lens=False))
     ).frame(0)
     assert together.settings[0] == together.settings[1]
     assert np.abs(frame.picture[:, 160].astype(int) - together.picture[:, 160]).mean() != 0.0

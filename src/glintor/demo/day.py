@@ -2,11 +2,11 @@
 
 import shutil
 from collections.abc import Callable
-from dataclasses import dataclass
 from pathlib import Path
 
 import msgspec
 import platformdirs
+from msgspec import Struct
 
 from glintor.media.encoding import Encoding
 from glintor.offload.copy import beside, bring_over, file_hash
@@ -98,8 +98,7 @@ _FAR_SIDE = Placement(
 )  # fmt: skip
 
 
-@dataclass(frozen=True, slots=True)
-class Clip:
+class Clip(Struct, frozen=True):
     """One shipped recording of the day.
 
     card    the folder that stands for its camera's card; a clip of the second camera is only in the footage

@@ -1,15 +1,14 @@
 """One table of commands feeds the menus, the page of keys and the command finder."""
 
 from collections.abc import Callable, Mapping
-from dataclasses import dataclass
 
+from msgspec import Struct
 from PyQt6.QtCore import Qt
 from PyQt6.QtGui import QAction, QKeySequence
 from PyQt6.QtWidgets import QDialog, QLineEdit, QListWidget, QListWidgetItem, QMainWindow, QMenu, QVBoxLayout, QWidget
 
 
-@dataclass(frozen=True, slots=True)
-class ActionSpec:
+class ActionSpec(Struct, frozen=True):
     id: str
     menu: str
     text: str

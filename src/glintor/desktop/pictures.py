@@ -1,8 +1,7 @@
 """Pictures on a neutral mat: a flat frame that a hand can turn, and the sphere unrolled with marks on it."""
 
-from dataclasses import dataclass, field
-
 import numpy as np
+from msgspec import Struct, field
 from numpy.typing import NDArray
 from PyQt6.QtCore import QEvent, QPointF, QRectF, Qt, pyqtSignal
 from PyQt6.QtGui import QColor, QImage, QMouseEvent, QPainter, QPen, QWheelEvent
@@ -124,8 +123,7 @@ class FrameView(Sheet):
         event.accept()
 
 
-@dataclass
-class SphereMarks:
+class SphereMarks(Struct):
     """What is drawn over an unrolled sphere; angles in its own frame."""
 
     outlines: list[tuple[View, tuple[int, int], str]] = field(default_factory=list)

@@ -2,8 +2,9 @@
 
 import threading
 from collections.abc import Callable, Sequence
-from dataclasses import dataclass
 from pathlib import Path
+
+from msgspec import Struct
 
 from glintor.export.formats import Format, path_for
 from glintor.export.render import Film, Output, RenderResult, render_films
@@ -17,8 +18,7 @@ def target_file(folder: Path, project_file: Path, cut: Cut, shape: Format, suffi
     return folder / f"{project_file.stem}-{cut.id}-{shape.in_file_names}{suffix}"
 
 
-@dataclass(frozen=True, slots=True)
-class Wanted:
+class Wanted(Struct, frozen=True):
     """One film of a cut: its shape, where it goes and how it is packed."""
 
     cut: Cut

@@ -1,6 +1,6 @@
 """The flat formats, and what a film in one of them will be: true resolution, length and size, before rendering."""
 
-from dataclasses import dataclass
+from msgspec import Struct
 
 from glintor.errors import InputError
 from glintor.media.encoding import Encoding
@@ -9,8 +9,7 @@ from glintor.reframing.path import ViewPath, focal_scale
 from glintor.sphere.view import true_width_px
 
 
-@dataclass(frozen=True, slots=True)
-class Format:
+class Format(Struct, frozen=True):
     """A shape with its size in pixels."""
 
     name: str
@@ -42,8 +41,7 @@ def path_for(cut: Cut, shape: Format) -> ViewPath:
     return ViewPath(cut.keys, (cut.in_s, cut.out_s), focal_scale=focal_scale(shape.size_px))
 
 
-@dataclass(frozen=True, slots=True)
-class Forecast:
+class Forecast(Struct, frozen=True):
     """What will come out. The size is the bit rate's; at constant quality it is an estimate (`about`)."""
 
     frames: int

@@ -9,12 +9,12 @@ Memory does not grow with the clip's length: at most two decoded frames and two 
 import threading
 from collections.abc import Callable, Iterator, Sequence
 from contextlib import ExitStack
-from dataclasses import dataclass
 from fractions import Fraction
 from pathlib import Path
 from typing import TYPE_CHECKING, Literal
 
 import numpy as np
+from msgspec import Struct
 
 from glintor.errors import Cancelled, GlintorError
 from glintor.export.sound import film_sound
@@ -40,8 +40,7 @@ Report = Callable[[float], None]
 Sound = Literal["pitch", "mute", "none"]
 
 
-@dataclass(frozen=True, slots=True, kw_only=True)
-class Output:
+class Output(Struct, frozen=True, kw_only=True):
     """One flat film wanted: where it goes, its size, its path and how it is packed."""
 
     target: Path
@@ -51,8 +50,7 @@ class Output:
     quality: Filter = Filter.FINE
 
 
-@dataclass(frozen=True, slots=True, kw_only=True)
-class Film:
+class Film(Struct, frozen=True, kw_only=True):
     """One cut of a clip and every output of it.
 
     average  where the speed changes: each film frame is the mean of what it skips, instead of the nearest frame
@@ -67,8 +65,7 @@ class Film:
     sound: Sound = "pitch"
 
 
-@dataclass(frozen=True, slots=True)
-class RenderResult:
+class RenderResult(Struct, frozen=True):
     """What came out: pictures written to each output of a film, its length, and what the person should know."""
 
     frames: int
@@ -80,8 +77,7 @@ class RenderError(GlintorError):
     """A render that could not be finished; nothing half written is left."""
 
 
-@dataclass(slots=True)
-class _Failure:
+class _Failure(Struct):
     """The first error of any stage."""
 
     error: BaseException | None = None
@@ -126,8 +122,7 @@ def render_films(
     return [RenderResult(reel.frames, reel.duration_s, (*notes, *reel.end_note())) for reel in reels]
 
 
-@dataclass(slots=True)
-class _Pass:
+class _Pass(Struct):
     """What is decoded in one go and which rows of film frames it feeds."""
 
     runs: tuple[Run, ...]

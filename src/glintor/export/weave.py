@@ -1,7 +1,8 @@
 """From the clip's frames to the film's: which are shown, repeated, left out or averaged into one."""
 
 from collections.abc import Iterator
-from dataclasses import dataclass, field
+
+from msgspec import Struct, field
 
 from glintor.pixels.blend import Blend
 from glintor.pixels.yuv import Sphere
@@ -12,8 +13,7 @@ _LEAST_SHARE = 0.02  # of a film frame: less is the rounding of time stamps, not
 GAP_S = 1.0  # where the film skips so much of the clip, seeking is quicker than decoding on
 
 
-@dataclass(frozen=True, slots=True)
-class Run:
+class Run(Struct, frozen=True):
     """A part of the clip to be decoded, forwards or from its end to its start."""
 
     start_s: float
@@ -21,8 +21,7 @@ class Run:
     backwards: bool = False
 
 
-@dataclass(slots=True)
-class Weave:
+class Weave(Struct):
     """A row of film frames, fed with the clip's frames in the order of one direction.
 
     Going backwards, times are mirrored (-t), so that both directions are the same work.
@@ -65,8 +64,7 @@ class Weave:
             yield number, self._blend.take(), float(self.schedule.opens_s[number])
 
 
-@dataclass(frozen=True, slots=True)
-class Part:
+class Part(Struct, frozen=True):
     """A row of film frames with what must be decoded for it."""
 
     runs: tuple[Run, ...]

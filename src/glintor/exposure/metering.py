@@ -1,8 +1,7 @@
 """Light measured in a sphere: each pixel weighted by its solid angle."""
 
-from dataclasses import dataclass
-
 import numpy as np
+from msgspec import Struct
 from numpy.typing import NDArray
 
 from glintor.exposure.values import ev_of_luminance
@@ -11,8 +10,7 @@ from glintor.sphere.equirect import lonlat_of_pixel, solid_angle_weight
 LUMA = np.array([0.2126, 0.7152, 0.0722])  # Rec. ITU-R BT.709-6, 3.2
 
 
-@dataclass(frozen=True, slots=True)
-class Light:
+class Light(Struct, frozen=True):
     """EV100 of a sphere: the mean of the whole, of the front and rear lens, and what darkest and lightest parts hold.
 
     low and high are the 2nd and 99.5th percentile by solid angle.

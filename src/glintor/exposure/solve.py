@@ -1,8 +1,7 @@
 """The solver: shutter, ISO and filter for a fixed aperture from the scene's EV and the frame rate."""
 
-from dataclasses import dataclass
-
 import numpy as np
+from msgspec import Struct
 
 from glintor.exposure import flicker
 from glintor.exposure.motion import shutter_for_angle_s
@@ -11,8 +10,7 @@ from glintor.exposure.values import ev100, shutter_s
 ND_STOPS = (0.0, 2.0, 3.0, 4.0, 5.0, 6.0)  # what screw-on filters commonly come in: ND4, 8, 16, 32, 64
 
 
-@dataclass(frozen=True, slots=True, kw_only=True)
-class Sensor:
+class Sensor(Struct, frozen=True, kw_only=True):
     """What the camera can be set to."""
 
     f_number: float
@@ -25,8 +23,7 @@ class Sensor:
 HEADROOM_STOPS = 4.0  # full scale over mid grey, see simulation.sensor and docs/science.md
 
 
-@dataclass(frozen=True, slots=True)
-class Setting:
+class Setting(Struct, frozen=True):
     """One exposure. `error_stops` is how far it is from the scene (positive: too bright)."""
 
     shutter_s: float

@@ -1,14 +1,13 @@
 """How a film is packed: codecs, and what can be asked of them."""
 
-from dataclasses import dataclass
+from msgspec import Struct
 
 from glintor.errors import InputError
 
 PRESETS = ("ultrafast", "superfast", "veryfast", "faster", "fast", "medium", "slow", "slower")
 
 
-@dataclass(frozen=True, slots=True)
-class Codec:
+class Codec(Struct, frozen=True):
     """A way of packing pictures. `deep` is its pixel format for sources of more than 8 bits."""
 
     id: str
@@ -42,8 +41,7 @@ def codec_named(name: str) -> Codec:
     return CODECS[name]
 
 
-@dataclass(frozen=True, slots=True, kw_only=True)
-class Encoding:
+class Encoding(Struct, frozen=True, kw_only=True):
     """How a film is packed: a bit rate in Mbit/s, or a constant quality where it is None; AAC in kbit/s, or PCM."""
 
     mbit_s: float | None = None

@@ -1,9 +1,10 @@
 """What a clip is, read from its header, and whether it is a sphere."""
 
-from dataclasses import dataclass
 from fractions import Fraction
 from pathlib import Path
 from typing import TYPE_CHECKING
+
+from msgspec import Struct
 
 from glintor.errors import InputError
 from glintor.media.spherical import film_coverage
@@ -19,8 +20,7 @@ class ClipError(InputError):
     """A clip that cannot be used, in words."""
 
 
-@dataclass(frozen=True, slots=True)
-class ClipInfo:
+class ClipInfo(Struct, frozen=True):
     """A clip as its header states it; `frames` is 0 where the header does not say."""
 
     path: Path

@@ -2,12 +2,13 @@
 
 import threading
 from collections.abc import Callable, Iterator
-from dataclasses import dataclass, replace
 from fractions import Fraction
 from pathlib import Path
 from typing import TYPE_CHECKING
 
 import numpy as np
+from msgspec import Struct
+from msgspec.structs import replace
 
 from glintor.media.probe import ClipError, open_clip
 from glintor.pixels.blend import Blend
@@ -32,8 +33,7 @@ _DECODE_ON = 12  # frames ahead up to which decoding on is quicker than seeking
 _CHUNK_BYTES = 240e6  # decoded frames kept at once when going backwards
 
 
-@dataclass(frozen=True, slots=True)
-class Decoded:
+class Decoded(Struct, frozen=True):
     """One frame with its exact time in the clip, counted from the first frame's time stamp, and when the next begins."""
 
     time: Fraction

@@ -4,10 +4,10 @@ import glob
 import shutil
 import threading
 from collections.abc import Callable
-from dataclasses import dataclass
 from pathlib import Path
 
 import xxhash
+from msgspec import Struct
 
 from glintor.errors import Cancelled, GlintorError, InputError
 from glintor.files import whole_file
@@ -20,8 +20,7 @@ class CopyError(GlintorError):
     """A copy that is not the same as its original, or an original that went away."""
 
 
-@dataclass(frozen=True, slots=True)
-class Copied:
+class Copied(Struct, frozen=True):
     """A copy and the checksum that both it and the original have."""
 
     target: Path

@@ -1,13 +1,13 @@
 """A flat frame out of a sphere: one path for preview, stills and export; they differ only in size and filter."""
 
 from collections.abc import Callable, Sequence
-from dataclasses import dataclass
 from enum import Enum
 from functools import lru_cache
 from typing import Any
 
 import cv2
 import numpy as np
+from msgspec import Struct
 from numpy.typing import NDArray
 
 from glintor.pixels.bands import in_bands
@@ -51,8 +51,7 @@ def shrink(
     return (np.sqrt(radial * tangential) * source_width_px / (2.0 * np.pi)).astype(np.float32)
 
 
-@dataclass(frozen=True, slots=True, eq=False)
-class _Plan:
+class _Plan(Struct, frozen=True, eq=False):
     """How each chunk of each row is sampled: (h, chunks) of the copy used, samples a side, and their spread."""
 
     levels: NDArray[np.int64]

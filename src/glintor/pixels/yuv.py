@@ -1,18 +1,17 @@
 """A picture as it comes out of a decoder and goes into an encoder: Y, U, V planes of 8 bits or more."""
 
-from dataclasses import dataclass
 from typing import Any
 
 import cv2
 import numpy as np
+from msgspec import Struct
 from numpy.typing import NDArray
 
 Plane = NDArray[Any]  # of uint8 or uint16
 MAT_GREY = 138  # the neutral mid grey on which pictures lie, and what stands around a ball (of 255)
 
 
-@dataclass(frozen=True, slots=True)
-class ColourTags:
+class ColourTags(Struct, frozen=True):
     """How the planes mean colour: matrix "bt709", "bt601" or "bt2020", and whether black is at 0 (full) or 16 (limited).
 
     primaries and transfer are the numbers of ITU-T H.273, carried through as they are (2 is "not said").
@@ -24,8 +23,7 @@ class ColourTags:
     transfer: int = 1
 
 
-@dataclass(frozen=True, slots=True)
-class Yuv:
+class Yuv(Struct, frozen=True):
     """Planes y (H, W) and u, v, rows may be padded; samples of `bits` bits, in 16-bit words above 8.
 
     u and v are half as wide and half as high (4:2:0), half as wide (4:2:2) or as large as y (4:4:4); where they are

@@ -1,10 +1,9 @@
 """What carries the camera: the surface it stands on and where the subject usually is."""
 
-from dataclasses import dataclass
+from msgspec import Struct
 
 
-@dataclass(frozen=True, slots=True, kw_only=True)
-class Carrier:
+class Carrier(Struct, frozen=True, kw_only=True):
     """surface_m: height of the surface over the water; half_width_m: where it ends sideways; below it lies the water.
 
     subject_m  the usual subject's feet, ahead, left and up from the carrier's middle and surface

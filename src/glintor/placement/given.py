@@ -1,13 +1,13 @@
 """What is known about a placement besides its geometry: camera, stick, air, site and kit."""
 
 from collections.abc import Callable
-from dataclasses import dataclass
+
+from msgspec import Struct
 
 from glintor.placement.stick import Section, generic_stick
 
 
-@dataclass(frozen=True, slots=True, kw_only=True)
-class Given:
+class Given(Struct, frozen=True, kw_only=True):
     """Lengths in metres, angles in degrees, times in minutes.
 
     width_px    of the sphere; frame_px: the flat frame wanted first

@@ -3,9 +3,9 @@
 Carrier axes: metres ahead, left and up from the carrier's middle on its surface.
 """
 
-from dataclasses import dataclass, replace
-
 import numpy as np
+from msgspec import Struct
+from msgspec.structs import replace
 from numpy.typing import NDArray
 
 from glintor.placement.carriers import CARRIERS, Carrier
@@ -21,8 +21,7 @@ START_FRAME = (1920, 1080)
 CAMERA_HALF_M = 0.06  # from the lenses to the top of the camera
 
 
-@dataclass(frozen=True, slots=True)
-class Layout:
+class Layout(Struct, frozen=True):
     """A placement in numbers. Points are (ahead, left, up); subject_goes_m: how far the subject moves in the shot."""
 
     setup: Setup

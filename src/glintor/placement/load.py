@@ -1,7 +1,8 @@
 """What wind and bumps do to a camera on its mount: sway of the tip, and the moment at the clamp or foot."""
 
 from collections.abc import Sequence
-from dataclasses import dataclass
+
+from msgspec import Struct
 
 from glintor.placement.stick import HOLDS_KG, Section, compliance_m_n, sway_hz
 
@@ -17,8 +18,7 @@ def wind_force_n(area_m2: float, drag: float, speed_m_s: float) -> float:
     return 0.5 * AIR_KG_M3 * drag * area_m2 * speed_m_s**2
 
 
-@dataclass(frozen=True, slots=True)
-class Load:
+class Load(Struct, frozen=True):
     """Moments about the foot in N m, and how far the tip sways in a gusty wind of that speed, at which frequency."""
 
     wind_nm: float

@@ -1,16 +1,14 @@
 """Set-ups: what carries the camera, by family, with the numbers that decide whether it shows and whether it holds."""
 
-from dataclasses import dataclass
-
 import numpy as np
+from msgspec import Struct
 
 from glintor.errors import InputError
 
 FAMILIES = ("held", "worn", "clamped", "stood", "hung")
 
 
-@dataclass(frozen=True, slots=True, kw_only=True)
-class Setup:
+class Setup(Struct, frozen=True, kw_only=True):
     """A generic mount. base_m is the stick's foot (or the hand, or the worn camera) over the carrier's surface.
 
     carrier        what it moves with, an id of `carriers.CARRIERS`

@@ -1,11 +1,11 @@
 """What a placement does to the picture: seam, stick, nearness, proportions, size, shadow, sun."""
 
 from collections.abc import Callable
-from dataclasses import replace
 from functools import partial
 
 import msgspec
 import numpy as np
+from msgspec.structs import replace
 
 from glintor.finding import Cure, Finding, Level
 from glintor.placement import seam

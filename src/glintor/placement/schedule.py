@@ -5,7 +5,8 @@ betters). Longer days are filled in the order in which their windows close, whic
 """
 
 from collections.abc import Sequence
-from dataclasses import dataclass
+
+from msgspec import Struct
 
 from glintor.placement.windows import Span
 
@@ -13,8 +14,7 @@ EXACT = 10
 NEVER = float("inf")
 
 
-@dataclass(frozen=True, slots=True, kw_only=True)
-class Task:
+class Task(Struct, frozen=True, kw_only=True):
     """One shot. place: its number along the route; windows: spans that must hold the whole shot."""
 
     id: str
@@ -24,8 +24,7 @@ class Task:
     windows: tuple[Span, ...]
 
 
-@dataclass(frozen=True, slots=True, kw_only=True)
-class Day:
+class Day(Struct, frozen=True, kw_only=True):
     """leg_min: from one place of the route to the next; battery_min, card_min: of recording; swap_min: to change one."""
 
     begins_min: float
@@ -35,8 +34,7 @@ class Day:
     swap_min: float = 5.0
 
 
-@dataclass(frozen=True, slots=True)
-class Slot:
+class Slot(Struct, frozen=True):
     """When a shot begins, and whether battery or card are changed before."""
 
     id: str
@@ -45,8 +43,7 @@ class Slot:
     card: bool = False
 
 
-@dataclass(frozen=True, slots=True)
-class Order:
+class Order(Struct, frozen=True):
     """The slots in order; who found no room; legs gone back along the route; when the last shot ends."""
 
     slots: tuple[Slot, ...]
@@ -60,8 +57,7 @@ class Order:
         return len(self.left_out), self.legs_back, self.ends_min
 
 
-@dataclass(frozen=True, slots=True)
-class _State:
+class _State(Struct, frozen=True):
     back: int
     now_min: float
     used_min: float

@@ -2,7 +2,8 @@
 
 import math
 from collections.abc import Sequence
-from dataclasses import dataclass
+
+from msgspec import Struct
 
 from glintor.errors import InputError
 
@@ -13,8 +14,7 @@ _PIECES = 40  # of a section, for its shape
 HOLDS_KG = 0.20  # a generic camera
 
 
-@dataclass(frozen=True, slots=True)
-class Section:
+class Section(Struct, frozen=True):
     """One tube."""
 
     length_m: float

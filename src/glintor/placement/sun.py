@@ -1,19 +1,18 @@
 """Where the sun stands, by the astral package (checked against pvlib and the NREL worked example)."""
 
-from dataclasses import dataclass
 from datetime import date, datetime, timedelta
 from zoneinfo import ZoneInfo
 
 import numpy as np
 from astral import LocationInfo, Observer
 from astral import sun as astral_sun
+from msgspec import Struct
 from numpy.typing import NDArray
 
 from glintor.errors import InputError
 
 
-@dataclass(frozen=True, slots=True)
-class Sun:
+class Sun(Struct, frozen=True):
     """azimuth_deg clockwise from true north; elevation_deg of the disc's centre, refraction included."""
 
     azimuth_deg: float

@@ -7,9 +7,10 @@ finding is never proposed.
 """
 
 from collections.abc import Callable, Iterator
-from dataclasses import dataclass, replace
 
 import numpy as np
+from msgspec import Struct
+from msgspec.structs import replace
 
 from glintor.finding import Level
 from glintor.placement.given import Given
@@ -38,8 +39,7 @@ _COSTS = {
 _TRIED = 400  # of the best of each set-up that are looked at for stops
 
 
-@dataclass(frozen=True, slots=True, kw_only=True)
-class Wish:
+class Wish(Struct, frozen=True, kw_only=True):
     """look: an id of `LOOKS`; share of the frame's height that the person is to fill; the frame's height in degrees."""
 
     look: str
@@ -47,8 +47,7 @@ class Wish:
     frame_high_deg: float
 
 
-@dataclass(frozen=True, slots=True)
-class Candidate:
+class Candidate(Struct, frozen=True):
     """A placement's free values."""
 
     setup: Setup
@@ -58,8 +57,7 @@ class Candidate:
     lean_deg: float
 
 
-@dataclass(frozen=True, slots=True)
-class Proposal:
+class Proposal(Struct, frozen=True):
     """A candidate, the turn that faces a lens to the subject, its points by kind, and their sum."""
 
     candidate: Candidate

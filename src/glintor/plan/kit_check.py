@@ -1,15 +1,15 @@
 """What the day's shots need, against what is in the bag."""
 
 import math
-from dataclasses import dataclass
+
+from msgspec import Struct
 
 from glintor.placement.mounts import setup_by_id
 from glintor.project.kit import Kit
 from glintor.project.model import Project
 
 
-@dataclass(frozen=True, slots=True)
-class Need:
+class Need(Struct, frozen=True):
     """One line: what, how much of it, how much there is, for which shots."""
 
     what: str

@@ -1,8 +1,7 @@
 """The day on paper: one page a shot, the kit, the hours; what every form of it is made from."""
 
-from dataclasses import dataclass
-
 import numpy as np
+from msgspec import Struct
 
 from glintor.exposure.motion import shutter_angle_deg
 from glintor.exposure.values import shutter_text
@@ -17,8 +16,7 @@ from glintor.review import layout_of, placing
 from glintor.sphere.angle import bearing_text
 
 
-@dataclass(frozen=True, slots=True)
-class ShotPage:
+class ShotPage(Struct, frozen=True):
     """One shot: its head, named numbers, what to look at before rolling, and cautions, worst first."""
 
     shot: Shot
@@ -30,8 +28,7 @@ class ShotPage:
     lat_lon_deg: tuple[float, float]
 
 
-@dataclass(frozen=True, slots=True)
-class DaySheet:
+class DaySheet(Struct, frozen=True):
     """The whole day."""
 
     project: Project

@@ -1,9 +1,10 @@
 """A route out of a GPX file (GPX 1.1, an open format)."""
 
-from dataclasses import dataclass
 from itertools import pairwise
 from pathlib import Path
 from typing import Any
+
+from msgspec import Struct
 
 from glintor.errors import InputError
 
@@ -11,8 +12,7 @@ JUMP_M = 50_000.0  # between two points of a day's route: one of them is wrong (
 _MOST_POINTS = 500
 
 
-@dataclass(frozen=True, slots=True)
-class Route:
+class Route(Struct, frozen=True):
     """Points in degrees north and east, named places in order, metres along, and the mean speed where times are told."""
 
     points: tuple[tuple[float, float], ...]

@@ -1,8 +1,9 @@
 """The pre-roll list, made for this very shot."""
 
-from dataclasses import dataclass
 from pathlib import Path
 from shutil import disk_usage
+
+from msgspec import Struct
 
 from glintor.finding import Finding, Level, worst_first
 from glintor.project.model import Camera
@@ -12,8 +13,7 @@ from glintor.recording.power import card_min
 _BY_HAND = frozenset({"tilt", "tether", "guard", "tube", "hands", "spin", "safety"})
 
 
-@dataclass(frozen=True, slots=True)
-class Check:
+class Check(Struct, frozen=True):
     """One line of the list: what, in which state, and a word on it."""
 
     what: str

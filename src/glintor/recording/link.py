@@ -1,9 +1,10 @@
 """One way to drive a camera, whatever stands behind it: the simulated one, or a real one over a wire."""
 
 from collections.abc import Callable
-from dataclasses import dataclass, field
 from pathlib import Path
 from typing import Literal, Protocol
+
+from msgspec import Struct, field
 
 from glintor.errors import GlintorError
 from glintor.recording.modes import MODES, Mode
@@ -39,8 +40,7 @@ class NotPossible(LinkError):
     """This option does not exist, or not in this mode."""
 
 
-@dataclass(frozen=True, slots=True)
-class Options:
+class Options(Struct, frozen=True):
     """What the camera is set to, beside the shot's own exposure.
 
     rate_fps    frames a second, one of the mode's
@@ -79,8 +79,7 @@ class Options:
         return self
 
 
-@dataclass(frozen=True, slots=True)
-class State:
+class State(Struct, frozen=True):
     """What the camera tells about itself. left_min at this mode's bit rate; battery_share and card_free of 0 to 1."""
 
     recording: bool
@@ -92,8 +91,7 @@ class State:
     clock_offset_s: float = 0.0
 
 
-@dataclass(frozen=True, slots=True)
-class CardFile:
+class CardFile(Struct, frozen=True):
     """One file on the card."""
 
     name: str

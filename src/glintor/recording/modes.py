@@ -1,15 +1,15 @@
 """What a generic two-lens camera can record: its modes."""
 
-from dataclasses import dataclass
 from typing import Literal
+
+from msgspec import Struct
 
 from glintor.errors import InputError
 
 Kind = Literal["film", "hdr film", "single", "lapse", "photo", "bracket"]
 
 
-@dataclass(frozen=True, slots=True)
-class Mode:
+class Mode(Struct, frozen=True):
     """One mode. width_px of the sphere (or of the single lens's frame); single_deg: what that frame sees across."""
 
     id: str

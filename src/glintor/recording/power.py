@@ -1,7 +1,8 @@
 """How long battery and card last, and how warm a camera gets: the budget's formulas."""
 
 import math
-from dataclasses import dataclass
+
+from msgspec import Struct
 
 STATED_MIN = 80.0  # of continuous recording at 20 degrees (common practice, no source)
 _COLD_C = ((-10.0, 0.55), (0.0, 0.75), (20.0, 1.0), (45.0, 1.0))  # share of the stated time (judgement)
@@ -26,8 +27,7 @@ def card_min(free_bytes: float, mbit_s: float) -> float:
     return free_bytes / 1e9 * 8000.0 / mbit_s / 60.0
 
 
-@dataclass(frozen=True, slots=True)
-class Body:
+class Body(Struct, frozen=True):
     """Charge (0 to 1) and inner temperature of a camera; hot from HOT_C on until it has cooled to COOL_AGAIN_C."""
 
     charge: float = 1.0

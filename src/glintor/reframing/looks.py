@@ -1,12 +1,11 @@
 """The six starting looks: values on the one lens family, never separate code."""
 
-from dataclasses import dataclass
+from msgspec import Struct
 
 from glintor.sphere.view import View, within_limits
 
 
-@dataclass(frozen=True, slots=True)
-class Look:
+class Look(Struct, frozen=True):
     """A starting point. pitch_deg None leaves the pitch where it is."""
 
     name: str

@@ -38,7 +38,7 @@ class Keyframe(msgspec.Struct, frozen=True, kw_only=True):
 
     @staticmethod
     def of(time_s: float, view: View) -> "Keyframe":
-        return Keyframe(time_s=time_s, **{name: getattr(view, name) for name in View.__dataclass_fields__})
+        return Keyframe(time_s=time_s, **{name: getattr(view, name) for name in View.__struct_fields__})
 
 
 class ViewPath:

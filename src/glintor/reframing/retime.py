@@ -2,11 +2,11 @@
 
 import math
 from collections.abc import Sequence
-from dataclasses import dataclass
 from itertools import pairwise
 
 import msgspec
 import numpy as np
+from msgspec import Struct
 from numpy.typing import ArrayLike, NDArray
 
 from glintor.errors import InputError
@@ -115,8 +115,7 @@ def _speed_at(s: Stretch, time_s: float) -> float:
     return first if first == last else math.sqrt(first**2 + (last**2 - first**2) * min(max(share, 0.0), 1.0))
 
 
-@dataclass(frozen=True, slots=True)
-class Piece:
+class Piece(Struct, frozen=True):
     """A run of the film of one kind: from `first_s` to `last_s` of the clip, `length_s` of the film from `film_s`."""
 
     first_s: float
@@ -152,8 +151,7 @@ class Piece:
         return self.film_s + (math.sqrt(first**2 + 2.0 * grow * gone) - first) / grow
 
 
-@dataclass(frozen=True, slots=True)
-class Schedule:
+class Schedule(Struct, frozen=True):
     """What every frame of a film shows: the clip's time from `opens_s` to `closes_s`, each (n,), and its piece."""
 
     opens_s: Array

@@ -1,8 +1,7 @@
 """A path looked at as a viewer would: what pans too fast, loses the subject or puts it on the seam."""
 
-from dataclasses import dataclass
-
 import numpy as np
+from msgspec import Struct
 from numpy.typing import NDArray
 
 from glintor.finding import Cure, Finding, Level
@@ -20,8 +19,7 @@ SOFT_SHARE = 0.5  # judgement, no source: under half of the frame's pixels are r
 QUICK_TURN_S = 1.5  # judgement: people take about 1 s to move between two holds; so short a turn is meant as one
 
 
-@dataclass(frozen=True, slots=True)
-class Limits:
+class Limits(Struct, frozen=True):
     """What the review measures against; all from other desks, as plain values.
 
     pan_share_s  fastest smooth pan in frame widths a second (the crossing rule for this rate and shutter angle)

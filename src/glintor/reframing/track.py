@@ -1,10 +1,10 @@
 """Where the subject is, moment by moment: CSV with the header `time_s,yaw_deg,pitch_deg,distance_m`."""
 
 from collections.abc import Sequence
-from dataclasses import dataclass
 from pathlib import Path
 
 import numpy as np
+from msgspec import Struct
 from numpy.typing import NDArray
 
 from glintor.files import write_bytes
@@ -13,8 +13,7 @@ from glintor.reframing.table import read_rows
 COLUMNS = ("time_s", "yaw_deg", "pitch_deg", "distance_m")
 
 
-@dataclass(frozen=True, slots=True)
-class Track:
+class Track(Struct, frozen=True):
     """Arrays (n,) of time, direction in the sphere and distance; yaw unwrapped."""
 
     time_s: NDArray[np.float64]

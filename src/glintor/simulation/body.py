@@ -4,10 +4,11 @@ import math
 import shutil
 import threading
 from collections.abc import Callable
-from dataclasses import dataclass, replace
 from pathlib import Path
 
 import msgspec
+from msgspec import Struct
+from msgspec.structs import replace
 
 from glintor.files import WriteError, write_bytes
 from glintor.media.encoding import Encoding
@@ -24,8 +25,7 @@ _PHOTO_BYTES = 12_000_000  # kept free for a photo of full size
 _PHOTO_MIN = 0.05  # of battery, for one photo
 
 
-@dataclass(frozen=True, slots=True)
-class Faults:
+class Faults(Struct, frozen=True):
     """What is to go wrong, in film seconds after the recording begins; never by default."""
 
     card_refuses_s: float = math.inf

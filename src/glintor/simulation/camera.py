@@ -3,12 +3,12 @@
 import math
 import threading
 from collections.abc import Callable, Iterator
-from dataclasses import dataclass, field
 from fractions import Fraction
 from pathlib import Path
 
 import msgspec
 import numpy as np
+from msgspec import Struct, field
 from numpy.typing import NDArray
 
 from glintor.errors import Cancelled
@@ -38,8 +38,7 @@ HDR_STOPS = 3.0  # by which the second exposure of an HDR film is shorter (judge
 _AIR_M_S = {carrier.id: max(carrier.speed_m_s, 0.6) for carrier in CARRIERS.values()}
 
 
-@dataclass(frozen=True, slots=True)
-class Recording:
+class Recording(Struct, frozen=True):
     """What is to be recorded: the shot as it is set up, for so many seconds of film.
 
     options       what the camera is set to; None locks the shot's own exposure on a plain sphere
@@ -109,8 +108,7 @@ def next_clip(card: Path) -> Path:
     return clip
 
 
-@dataclass(frozen=True, slots=True)
-class Frame:
+class Frame(Struct, frozen=True):
     """One exposed picture (H, W, 3), what it was exposed with (front lens, back lens), and the truth beside it."""
 
     picture: NDArray[np.uint8]

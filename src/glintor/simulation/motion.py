@@ -5,11 +5,11 @@ same seed. Offsets are metres along the scene's axes (ahead, left, up), turns ar
 y left, z up; radians).
 """
 
-from dataclasses import dataclass
 from pathlib import Path
 from typing import TYPE_CHECKING
 
 import numpy as np
+from msgspec import Struct
 from numpy.typing import NDArray
 
 from glintor.errors import InputError
@@ -52,8 +52,7 @@ _DRIVE_M_S2 = {
 }  # what sets the stick swaying, at its foot
 
 
-@dataclass(frozen=True, slots=True, eq=False)
-class Motion:
+class Motion(Struct, frozen=True, eq=False):
     """Sines: frequency (n,) in Hz, phase (n,), and amplitudes (n, 3) of offset in metres and of turn in radians."""
 
     frequency_hz: Array
@@ -108,8 +107,7 @@ def motion_of(rig: Rig, seed: int) -> Motion:
     return Motion(frequency, rng.uniform(0.0, 2.0 * np.pi, len(frequency)), offset, turn, rig.heading_deg)
 
 
-@dataclass(frozen=True, slots=True)
-class Inertial:
+class Inertial(Struct, frozen=True):
     """A log's errors: constant bias and white noise of each axis (small MEMS sensors; judgement, no source)."""
 
     gyro_bias_rad_s: float = 0.004

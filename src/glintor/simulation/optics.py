@@ -1,11 +1,11 @@
 """Two fisheye lenses back to back, each with its own centre, and how their pictures become one sphere."""
 
 import math
-from dataclasses import dataclass
 from functools import lru_cache
 
 import cv2
 import numpy as np
+from msgspec import Struct
 from numpy.typing import NDArray
 
 from glintor.errors import InputError
@@ -21,8 +21,7 @@ _STEPS = 512  # of the table of angles
 _PUPIL_M = 0.004  # how far behind a guard's centre of curvature the lens's own centre lies (judgement, no source)
 
 
-@dataclass(frozen=True, slots=True)
-class Guard:
+class Guard(Struct, frozen=True):
     """A clear dome over a lens: its inner radius, wall and refractive index (1.49, acrylic: handbook value)."""
 
     radius_m: float = 0.024
@@ -49,8 +48,7 @@ class Guard:
         return np.asarray(np.arctan2(way[..., 1], way[..., 0]))
 
 
-@dataclass(frozen=True, slots=True)
-class Lens:
+class Lens(Struct, frozen=True):
     """An equidistant-polynomial fisheye: radius = theta + k3 theta^3 + k5 theta^5, as a share of the image circle.
 
     half_rad   the angle off the axis at the edge of the image circle
@@ -85,8 +83,7 @@ class Lens:
         return np.asarray(np.cos(np.asarray(off_rad) / 2.0) ** self.falloff)
 
 
-@dataclass(frozen=True, slots=True)
-class Drop:
+class Drop(Struct, frozen=True):
     """A drop of water on a lens: its middle (x, y) and radius as shares of the image circle."""
 
     x: float

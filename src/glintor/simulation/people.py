@@ -1,9 +1,9 @@
 """Mira as capsules and ellipsoids: standing at the tiller, walking with a stick, alive enough to be tracked."""
 
 import math
-from dataclasses import dataclass, field
 
 import numpy as np
+from msgspec import Struct, field
 from numpy.typing import NDArray
 
 from glintor.simulation import table as rt
@@ -11,8 +11,7 @@ from glintor.simulation import table as rt
 HEIGHT_M = 1.70
 
 
-@dataclass
-class Parts:
+class Parts(Struct):
     """Solids being gathered for one group of the scene."""
 
     boxes: list[tuple[float, ...]] = field(default_factory=list)

@@ -1,9 +1,9 @@
 """The Hollin Cut, stage by stage, as the arrays that the renderer takes, with the truth beside them."""
 
 import math
-from dataclasses import dataclass, field
 
 import numpy as np
+from msgspec import Struct, field
 from numpy.typing import NDArray
 
 from glintor.errors import InputError
@@ -25,8 +25,7 @@ GROUND_Z = BANK_M
 SPHERE = np.zeros(1)  # in place of a lens: the whole sphere, unrolled
 
 
-@dataclass(frozen=True, slots=True, kw_only=True)
-class Rig:
+class Rig(Struct, frozen=True, kw_only=True):
     """The camera in the place: its set-up and where it stands, relative to the carrier (scene axes).
 
     ahead_m, left_m  of the lens from the carrier's origin; height_m over the surface it stands or is clamped on
@@ -53,8 +52,7 @@ class Rig:
     worn: bool = False  # somebody wears the camera; the subject is another
 
 
-@dataclass(frozen=True, slots=True)
-class Light:
+class Light(Struct, frozen=True):
     """Sun, sky and air. cover 0 is a clear blue sky, 0.35 has fair-weather clouds, from OVERCAST it is all grey."""
 
     sun: Sun
@@ -103,8 +101,7 @@ class Light:
         return np.array([zenith, a, b, c, d, e, 1.0 / (phi * f), min(disc, 3e6), clouds, grey, quarter])
 
 
-@dataclass(frozen=True, slots=True)
-class Truth:
+class Truth(Struct, frozen=True):
     """What is known beside a frame, in the body's frame: subject's head, its distance, and the sun; and the pose."""
 
     subject_yaw_deg: float
@@ -115,8 +112,7 @@ class Truth:
     pose: Pose
 
 
-@dataclass(frozen=True, slots=True)
-class Scene:
+class Scene(Struct, frozen=True):
     """Everything the renderer takes for one moment."""
 
     pose: Pose
@@ -125,8 +121,7 @@ class Scene:
     truth: Truth
 
 
-@dataclass(frozen=True, slots=True)
-class Seen:
+class Seen(Struct, frozen=True):
     """One picture: luminance (H, W, 3) in cd/m2, depth (H, W) in metres, and the material (H, W; 0 sky, -1 outside)."""
 
     luminance: NDArray[np.float32]
@@ -134,8 +129,7 @@ class Seen:
     kind: NDArray[np.int16]
 
 
-@dataclass
-class _Builder:
+class _Builder(Struct):
     groups: list[Parts] = field(default_factory=list)
 
     def group(self) -> Parts:

@@ -1,17 +1,16 @@
 """Where the camera is in the scene and how it is turned: the body's x ahead (front lens), y left, z up."""
 
 import math
-from dataclasses import dataclass
 
 import numpy as np
+from msgspec import Struct
 from numpy.typing import NDArray
 
 Array = NDArray[np.float64]
 BACK = np.diag([-1.0, -1.0, 1.0])  # the back lens, turned half round the body's upright axis
 
 
-@dataclass(frozen=True, slots=True, eq=False)
-class Pose:
+class Pose(Struct, frozen=True, eq=False):
     """position_m (3,) in the scene; turn (3, 3) takes directions of the body to directions of the scene."""
 
     position_m: Array

@@ -1,7 +1,8 @@
 """How the camera sets its own exposure: which of shutter and ISO follow the light, and how slowly."""
 
 import math
-from dataclasses import dataclass
+
+from msgspec import Struct
 
 from glintor.exposure.values import ev100
 from glintor.project.model import Camera, Exposure
@@ -17,8 +18,7 @@ LAG_S = 0.5  # in which the setting goes 63 % of the way to the new light (judge
 _CLOSEST_DEG = 180.0  # an automatic camera begins with a half-open shutter and then raises the ISO
 
 
-@dataclass(frozen=True, slots=True)
-class Setting:
+class Setting(Struct, frozen=True):
     """What a frame is exposed with."""
 
     shutter_s: float

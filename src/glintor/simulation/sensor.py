@@ -5,9 +5,9 @@ Full scale lies HEADROOM_STOPS above it. Curves take linear values and give 0 to
 """
 
 from collections.abc import Callable
-from dataclasses import dataclass
 
 import numpy as np
+from msgspec import Struct
 from numpy.typing import NDArray
 
 from glintor.errors import InputError
@@ -106,8 +106,7 @@ def sharpened(code: Array, amount: float) -> Array:
     return np.clip(code + np.float32(amount) * (code - cv2.GaussianBlur(code, (0, 0), 0.8)), 0.0, 1.0)
 
 
-@dataclass(frozen=True, slots=True)
-class Finish:
+class Finish(Struct, frozen=True):
     """What the camera does to a picture beside the curve: white balance, in-camera sharpening, HDR.
 
     hdr_stops  how far a second, shorter exposure of each frame lifts full scale; less noise there, more highlight

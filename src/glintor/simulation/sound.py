@@ -3,9 +3,8 @@
 The travel of sound through the air (3 ms a metre) is left out.
 """
 
-from dataclasses import dataclass
-
 import numpy as np
+from msgspec import Struct
 from numpy.typing import NDArray
 
 RATE_HZ = 48000
@@ -21,8 +20,7 @@ def _noise(rng: "np.random.Generator", samples: int, low_hz: float, high_hz: flo
     return sound / (np.std(sound) + 1e-9)
 
 
-@dataclass(frozen=True, slots=True)
-class Clock:
+class Clock(Struct, frozen=True):
     """A camera's clock: ahead of true time by offset_s, and gaining drift_ppm millionths of every second."""
 
     offset_s: float = 0.0
@@ -37,8 +35,7 @@ class Clock:
         return self.offset_s + true_s * self.pace
 
 
-@dataclass(frozen=True, slots=True)
-class Heard:
+class Heard(Struct, frozen=True):
     """What there is to hear: horns and claps at true seconds after the shot begins, and the air past the microphone."""
 
     horns_s: tuple[float, ...] = ()

@@ -1,15 +1,13 @@
 """The equirectangular picture: longitude 0 at the centre, positive right; pixel centres at half-integers."""
 
-from dataclasses import dataclass
-
 import numpy as np
+from msgspec import Struct
 from numpy.typing import ArrayLike, NDArray
 
 Array = NDArray[np.float64]
 
 
-@dataclass(frozen=True, slots=True)
-class Coverage:
+class Coverage(Struct, frozen=True):
     """What part of the sphere a picture shows: its spans and the middle of it, in degrees (right and up positive)."""
 
     lon_deg: float = 360.0

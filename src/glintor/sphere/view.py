@@ -1,8 +1,8 @@
 """A view (where the flat frame looks) and a frame (its size): pixels to directions and back, and the outline."""
 
-from dataclasses import dataclass, replace
-
 import numpy as np
+from msgspec import Struct
+from msgspec.structs import replace
 from numpy.typing import ArrayLike, NDArray
 
 from glintor.sphere import equirect, lens
@@ -12,8 +12,7 @@ from glintor.sphere.rotation import view_matrix
 Array = NDArray[np.float64]
 
 
-@dataclass(frozen=True, slots=True, kw_only=True)
-class View:
+class View(Struct, frozen=True, kw_only=True):
     """Where and how the flat frame looks at one moment. Yaw may hold whole turns; bend is the lens shift d."""
 
     yaw_deg: float = 0.0
@@ -48,7 +47,7 @@ class View:
 
 def within_limits(view: View, **changes: float) -> View:
     """`view` with changes, each held inside what the lens can show, so that a hand can never make a bad view."""
-    values = {name: changes.get(name, getattr(view, name)) for name in View.__dataclass_fields__}
+    values = {name: changes.get(name, getattr(view, name)) for name in View.__struct_fields__}
     values["pitch_deg"] = float(np.clip(values["pitch_deg"], -90.0, 90.0))
     values["bend"] = float(np.clip(values["bend"], 0.0, lens.BEND_MAX))
     values["fov_deg"] = float(np.clip(values["fov_deg"], lens.FOV_MIN_DEG, lens.fov_limit_deg(values["bend"])))

@@ -1,11 +1,11 @@
 """A linear scale between values and pixels, with round tick values."""
 
 import math
-from dataclasses import dataclass
+
+from msgspec import Struct
 
 
-@dataclass(frozen=True, slots=True)
-class Scale:
+class Scale(Struct, frozen=True):
     """Values low..high lie at pixels start..end; start may be the larger one (upward axes)."""
 
     low: float

@@ -2,10 +2,10 @@
 
 import math
 from collections.abc import Sequence
-from dataclasses import replace
 from functools import partial
 
 import msgspec
+from msgspec.structs import replace
 from PyQt6.QtCore import Qt
 from PyQt6.QtWidgets import (
     QCheckBox,

@@ -4,10 +4,10 @@ Large clips are shown from their proxy at once and, when the hand rests, from th
 """
 
 from collections.abc import Callable
-from dataclasses import dataclass
 from pathlib import Path
 
 import numpy as np
+from msgspec import Struct
 from numpy.typing import NDArray
 from PyQt6.QtCore import QObject, QTimer, pyqtSignal
 
@@ -27,8 +27,7 @@ _REST_MS = 150
 MOST_AT_REST, MOST_PLAYING = 64, 4  # frames averaged for the blur of a speed-up
 
 
-@dataclass(frozen=True, slots=True)
-class Request:
+class Request(Struct, frozen=True):
     """What is to be drawn. until_s: the end of the clip's time that one film frame averages, where it does."""
 
     time_s: float
@@ -39,8 +38,7 @@ class Request:
     playing: bool = False
 
 
-@dataclass(frozen=True, slots=True)
-class Drawn:
+class Drawn(Struct, frozen=True):
     """A frame for the window: 0xFFRRGGBB pixels; the unrolled sphere where the moment is new; whether it is exact."""
 
     frame: NDArray[np.uint32]

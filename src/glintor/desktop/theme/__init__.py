@@ -1,8 +1,8 @@
 """Colours, fonts and the style sheet, light and dusk; no widget names a colour of its own."""
 
-from dataclasses import dataclass
 from pathlib import Path
 
+from msgspec import Struct
 from PyQt6.QtGui import QColor, QFont, QFontDatabase
 from PyQt6.QtWidgets import QApplication
 
@@ -10,8 +10,7 @@ FONTS, ICONS = Path(__file__).parent / "fonts", Path(__file__).parent / "icons"
 FAMILY = "Atkinson Hyperlegible Next"
 
 
-@dataclass(frozen=True, slots=True)
-class Palette:
+class Palette(Struct, frozen=True):
     """Named by what they stand for."""
 
     paper: str
