@@ -4,7 +4,7 @@ from collections.abc import Callable, Mapping
 
 from msgspec import Struct
 from PyQt6.QtCore import Qt
-from PyQt6.QtGui import QAction, QKeySequence
+from PyQt6.QtGui import QAction
 from PyQt6.QtWidgets import QDialog, QLineEdit, QListWidget, QListWidgetItem, QMainWindow, QMenu, QVBoxLayout, QWidget
 
 
@@ -74,7 +74,7 @@ def bind(window: QMainWindow, handlers: Mapping[str, Callable[[], None]]) -> dic
     for spec in ACTIONS:
         action = QAction(spec.text, window)
         if spec.keys:
-            action.setShortcut(QKeySequence(spec.keys))
+            action.setShortcut(spec.keys)
         action.triggered.connect(lambda _checked=False, run=handlers[spec.id]: run())
         actions[spec.id] = action
         if spec.menu not in menus:

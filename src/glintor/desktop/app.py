@@ -1,5 +1,6 @@
 """Starting the application: which project, and the window round it."""
 
+import gc
 import os
 import sys
 from pathlib import Path
@@ -14,6 +15,7 @@ from glintor.desktop.window import Window
 from glintor.errors import GlintorError, InputError
 from glintor.files import write_bytes
 
+_NAME = "Glintor"
 _open: list[Window] = []
 _REMEMBER_MS = 500  # not before the first picture
 _SWITCH_S = 0.0005  # a hand that drags waits so long for background work to let the window draw, not 5 ms
@@ -41,6 +43,13 @@ def _last_file() -> Path | None:
     return file if settings.last_file and file.exists() else None
 
 
+def _painted() -> None:
+    """The first picture is there: background work may begin, and Python may look for garbage again."""
+    jobs.go_on()
+    gc.freeze()  # what a start makes stays; looking through it again and again makes a drag stutter
+    gc.enable()
+
+
 def _demo() -> Path:
     from glintor.demo.day import demo_project
 
@@ -57,10 +66,14 @@ def _remember(file: Path) -> None:
 def application() -> QApplication:
     """The one QApplication, styled."""
     app = QApplication.instance()
-    if not isinstance(app, QApplication):
-        app = QApplication(sys.argv[:1])
+    if isinstance(app, QApplication) and app.applicationName() == _NAME:
+        return app
+    if isinstance(app, QApplication):
+        app.setStyle("Fusion")
+    else:  # as an option, since a style that Python sees costs a tenth of the start
+        app = QApplication([*sys.argv[:1], "-style", "Fusion"])
         _kept.append(app)
-    app.setApplicationName("Glintor")
+    app.setApplicationName(_NAME)
     sys.setswitchinterval(_SWITCH_S)
     theme.apply(app)
     return app
@@ -75,8 +88,8 @@ def build_window(path: str | None = None) -> QMainWindow:
     file = Path(path) if path else (_last_file() or _demo())
     document = Document(file)
     jobs.hold_back()
-    QTimer.singleShot(0, lambda: QTimer.singleShot(0, jobs.go_on))
     window = Window(document, open_file=_replace)
+    window.painted.connect(_painted)
     QTimer.singleShot(_REMEMBER_MS, lambda: _remember(file))
     return window
 

@@ -18,8 +18,8 @@ class Desk(QWidget):
     findings_changed = pyqtSignal()
     said = pyqtSignal(str)
 
-    def __init__(self, document: Document, jobs: Jobs) -> None:
-        super().__init__()
+    def __init__(self, document: Document, jobs: Jobs, parent: QWidget) -> None:
+        super().__init__(parent)
         self.setObjectName("desk")
         self.document, self.jobs = document, jobs
 

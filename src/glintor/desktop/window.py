@@ -7,8 +7,8 @@ from pathlib import Path
 from typing import TYPE_CHECKING, Literal, TypeVar, cast
 
 import msgspec
-from PyQt6.QtCore import QTimer
-from PyQt6.QtGui import QCloseEvent, QDragEnterEvent, QDropEvent, QImage
+from PyQt6.QtCore import QTimer, pyqtSignal
+from PyQt6.QtGui import QCloseEvent, QDragEnterEvent, QDropEvent, QImage, QPaintEvent
 from PyQt6.QtWidgets import (
     QAbstractButton,
     QApplication,
@@ -61,13 +61,15 @@ _PAUSE_MS = 90  # a hand that rests so long has time to look at the charts
 class Window(QMainWindow):
     """Holds the document and passes what happens between its parts."""
 
+    painted = pyqtSignal()  # once, after the first picture
+
     def __init__(
         self, document: Document, *, queue: "Queue | None" = None, open_file: Callable[[Path], None] | None = None
     ) -> None:
         super().__init__()
         self.document, self.jobs = document, Jobs()
         self._open_file = open_file or (lambda _path: None)
-        self._closed = False
+        self._closed = self._seen = False
         self.setAcceptDrops(True)
         self.resize(1280, 800)
         self.setMinimumSize(1000, 660)
@@ -90,7 +92,7 @@ class Window(QMainWindow):
         self.actions_by_id = bind(self, self._handlers())
         self._connect()
         self._show_all()
-        QTimer.singleShot(_WARM_MS, self._build_next)
+        self.painted.connect(lambda: QTimer.singleShot(_WARM_MS, self._build_next))
         if document.was_recovered:
             self.work.say("Unsaved changes of the last session were recovered")
 
@@ -148,31 +150,31 @@ class Window(QMainWindow):
     def place(self) -> "PlaceDesk":
         from glintor.desktop.place.desk import PlaceDesk
 
-        return self._seated(PlaceDesk(self.document, self.jobs))
+        return self._seated(PlaceDesk(self.document, self.jobs, self._stack))
 
     @cached_property
     def expose(self) -> "ExposeDesk":
         from glintor.desktop.expose.desk import ExposeDesk
 
-        return self._seated(ExposeDesk(self.document, self.jobs))
+        return self._seated(ExposeDesk(self.document, self.jobs, self._stack))
 
     @cached_property
     def record(self) -> "RecordDesk":
         from glintor.desktop.record.desk import RecordDesk
 
-        return self._seated(RecordDesk(self.document, self.jobs))
+        return self._seated(RecordDesk(self.document, self.jobs, self._stack))
 
     @cached_property
     def offload(self) -> "OffloadDesk":
         from glintor.desktop.offload.desk import OffloadDesk
 
-        return self._seated(OffloadDesk(self.document, self.jobs))
+        return self._seated(OffloadDesk(self.document, self.jobs, self._stack))
 
     @cached_property
     def reframe(self) -> "ReframeDesk":
         from glintor.desktop.reframe.desk import ReframeDesk
 
-        desk = ReframeDesk(self.document, self.jobs)
+        desk = ReframeDesk(self.document, self.jobs, self._stack)
         desk.clip_opened.connect(self._make_proxy)
         return self._seated(desk)
 
@@ -181,7 +183,7 @@ class Window(QMainWindow):
         from glintor.desktop.export.desk import ExportDesk
         from glintor.export.queue import Queue
 
-        desk = ExportDesk(self.document, self.jobs, self._queue if self._queue is not None else Queue())
+        desk = ExportDesk(self.document, self.jobs, self._stack, self._queue if self._queue is not None else Queue())
         desk.written.connect(self._redraw_cards)
         QTimer.singleShot(0, desk.resume)
         return self._seated(desk)
@@ -510,6 +512,12 @@ class Window(QMainWindow):
                 self.add_clip(file)
 
     # The rest
+    def paintEvent(self, event: QPaintEvent | None) -> None:
+        super().paintEvent(event)
+        if not self._seen:
+            self._seen = True
+            QTimer.singleShot(0, self.painted)
+
     def _dusk(self) -> None:
         app = QApplication.instance()
         assert isinstance(app, QApplication)

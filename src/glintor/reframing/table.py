@@ -1,6 +1,5 @@
 """A path as an open table: CSV with the header `time_s,yaw_deg,pitch_deg,roll_deg,fov_deg,bend`, a keyframe a row."""
 
-import csv
 import io
 import math
 from collections.abc import Sequence
@@ -15,6 +14,8 @@ COLUMNS = ("time_s", "yaw_deg", "pitch_deg", "roll_deg", "fov_deg", "bend")
 
 def read_rows(path: Path, columns: Sequence[str]) -> list[tuple[int, list[float]]]:
     """Line number and finite numbers of each row of a CSV with this header. Raises PathError naming the line."""
+    import csv  # a window starts without it
+
     try:
         text = path.read_text(encoding="utf-8-sig")
     except FileNotFoundError as error:

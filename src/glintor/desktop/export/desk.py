@@ -108,8 +108,8 @@ class ExportDesk(Desk):
     name = "Export"
     written = pyqtSignal()
 
-    def __init__(self, document: Document, jobs: Jobs, queue: Queue) -> None:
-        super().__init__(document, jobs)
+    def __init__(self, document: Document, jobs: Jobs, parent: QWidget, queue: Queue) -> None:
+        super().__init__(document, jobs, parent)
         self.queue = queue
         self.folder = films_folder(document.file)
         self.rate = Chips("Pack by", [("crf", "quality"), ("mbit", "bit rate")])

@@ -4,7 +4,7 @@ from collections.abc import Sequence
 
 from PyQt6.QtCore import QRectF, Qt
 from PyQt6.QtGui import QPainter
-from PyQt6.QtWidgets import QGridLayout, QHBoxLayout, QVBoxLayout
+from PyQt6.QtWidgets import QGridLayout, QHBoxLayout, QVBoxLayout, QWidget
 
 from glintor.desktop import theme
 from glintor.desktop.charts import marks
@@ -75,8 +75,8 @@ class ExposeDesk(Desk):
 
     name = "Expose"
 
-    def __init__(self, document: Document, jobs: Jobs) -> None:
-        super().__init__(document, jobs)
+    def __init__(self, document: Document, jobs: Jobs, parent: QWidget) -> None:
+        super().__init__(document, jobs, parent)
         self.ladder = Ladder()
         self.rate = Chips("Rate", [(r, f"{r:g}") for r in _RATES])
         self.shutter = Number("Shutter 1/", " s", 2, 8000, 10, 0)

@@ -7,7 +7,7 @@ from threading import Event
 
 import msgspec
 from PyQt6.QtCore import Qt
-from PyQt6.QtWidgets import QFrame, QHBoxLayout, QSlider, QVBoxLayout
+from PyQt6.QtWidgets import QFrame, QHBoxLayout, QSlider, QVBoxLayout, QWidget
 
 from glintor.desktop.charts import marks
 from glintor.desktop.controls import Elided, button, fill, label, row, table
@@ -35,8 +35,8 @@ class OffloadDesk(Desk):
 
     name = "Offload"
 
-    def __init__(self, document: Document, jobs: Jobs) -> None:
-        super().__init__(document, jobs)
+    def __init__(self, document: Document, jobs: Jobs, parent: QWidget) -> None:
+        super().__init__(document, jobs, parent)
         self.table = table("Takes of the day", _COLUMNS)
         self.bring = button(
             "Bring everything over",

@@ -5,7 +5,7 @@ from functools import partial
 
 import msgspec
 from PyQt6.QtCore import Qt
-from PyQt6.QtWidgets import QComboBox, QGridLayout, QSizePolicy, QVBoxLayout
+from PyQt6.QtWidgets import QComboBox, QGridLayout, QSizePolicy, QVBoxLayout, QWidget
 
 from glintor.desktop.charts import marks
 from glintor.desktop.controls import Chips, Elided, Figures, Number, button, label, row
@@ -15,9 +15,7 @@ from glintor.desktop.jobs import Jobs, Newest
 from glintor.desktop.pictures import FrameView, SphereMarks, SphereView
 from glintor.desktop.place.foresee import for_shape, frames_of, sphere_of
 from glintor.desktop.place.plan_view import PlanView
-from glintor.desktop.place.shot_sheet import ShotSheet
 from glintor.desktop.place.side_view import SideView
-from glintor.desktop.place.wish_sheet import WishSheet
 from glintor.export.formats import FORMATS
 from glintor.finding import Finding
 from glintor.placement import seam
@@ -55,8 +53,8 @@ class PlaceDesk(Desk):
     name = "Place"
     draws_gestures = True
 
-    def __init__(self, document: Document, jobs: Jobs) -> None:
-        super().__init__(document, jobs)
+    def __init__(self, document: Document, jobs: Jobs, parent: QWidget) -> None:
+        super().__init__(document, jobs, parent)
         self.plan, self.side = PlanView(), SideView()
         self.sphere = SphereView("Foresight: the sphere this placement gives", (300, 120), empty=_FIRST)
         self.frames = {
@@ -206,11 +204,15 @@ class PlaceDesk(Desk):
 
     def open_wish(self) -> None:
         """Opens the sheet that searches for a look."""
+        from glintor.desktop.place.wish_sheet import WishSheet
+
         sheet = WishSheet(self.document, self.jobs, self)
         sheet.show()
 
     def open_shot(self) -> None:
         """Opens the sheet of this shot."""
+        from glintor.desktop.place.shot_sheet import ShotSheet
+
         shot_id = self.document.shot.id  # another may be chosen, or a take recorded, while the sheet is open
         sheet = ShotSheet(self.document.project, self.document.shot, self)
         sheet.taken.connect(

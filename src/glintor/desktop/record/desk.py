@@ -53,8 +53,8 @@ class RecordDesk(Desk):
 
     name = "Record"
 
-    def __init__(self, document: Document, jobs: Jobs) -> None:
-        super().__init__(document, jobs)
+    def __init__(self, document: Document, jobs: Jobs, parent: QWidget) -> None:
+        super().__init__(document, jobs, parent)
         self.eye = SphereView("What the camera sees", (320, 160))
         self.checks = QListWidget()
         self.checks.setAccessibleName("Before you roll")

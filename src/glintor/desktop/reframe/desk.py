@@ -6,7 +6,7 @@ from pathlib import Path
 import msgspec
 import numpy as np
 from PyQt6.QtCore import pyqtSignal
-from PyQt6.QtWidgets import QComboBox, QGridLayout, QVBoxLayout
+from PyQt6.QtWidgets import QComboBox, QGridLayout, QVBoxLayout, QWidget
 
 from glintor.desktop.charts import marks
 from glintor.desktop.controls import Chips, Figures, button, row
@@ -46,8 +46,8 @@ class ReframeDesk(Desk):
     draws_gestures = True
     clip_opened = pyqtSignal(object)  # its file
 
-    def __init__(self, document: Document, jobs: Jobs) -> None:
-        super().__init__(document, jobs)
+    def __init__(self, document: Document, jobs: Jobs, parent: QWidget) -> None:
+        super().__init__(document, jobs, parent)
         self.frame = FrameView("Flat frame", FORMATS[0].size_px, (330, 190))
         self.sphere = SphereView("Sphere unrolled", (280, 140))
         self.course = Course()

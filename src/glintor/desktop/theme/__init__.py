@@ -1,9 +1,10 @@
 """Colours, fonts and the style sheet, light and dusk; no widget names a colour of its own."""
 
+from functools import cache
 from pathlib import Path
 
 from msgspec import Struct
-from PyQt6.QtGui import QColor, QFont, QFontDatabase
+from PyQt6.QtGui import QColor, QFont, QFontDatabase, QPalette
 from PyQt6.QtWidgets import QApplication
 
 FONTS, ICONS = Path(__file__).parent / "fonts", Path(__file__).parent / "icons"
@@ -30,7 +31,12 @@ class Palette(Struct, frozen=True):
     on_course: str
 
     def __getitem__(self, name: str) -> QColor:
-        return QColor(getattr(self, name))
+        return QColor(_colour(getattr(self, name)))
+
+
+@cache
+def _colour(code: str) -> QColor:
+    return QColor(code)
 
 
 DAY = Palette(
@@ -52,6 +58,11 @@ def colours() -> Palette:
 
 def font(size: float = 10.0, *, bold: bool = False) -> QFont:
     """The text face with figures of equal width."""
+    return QFont(_face(size, bold))
+
+
+@cache
+def _face(size: float, bold: bool) -> QFont:
     face = QFont(FAMILY)
     face.setPointSizeF(size)
     face.setWeight(QFont.Weight.DemiBold if bold else QFont.Weight.Normal)
@@ -66,16 +77,31 @@ def apply(app: QApplication, *, dusk: bool = False) -> None:
             QFontDatabase.addApplicationFont(str(file))
         app.setProperty("fonts_loaded", True)
     _now[0] = DUSK if dusk else DAY
-    app.setStyle("Fusion")
     app.setFont(font())
+    app.setPalette(_palette(_now[0]))
     app.setStyleSheet(_sheet(_now[0]))
+
+
+def _palette(c: Palette) -> QPalette:
+    """What plain widgets need; the style sheet has the rest. A rule for every widget would cost the start a tenth."""
+    role, palette = (
+        QPalette.ColorRole,
+        QPalette(c["ink"], c["sheet"], c["sheet"], c["line"], c["soft"], c["ink"], c["ink"], c["sheet"], c["paper"]),
+    )
+    for which, name in (
+        (role.Highlight, "course"),
+        (role.HighlightedText, "on_course"),
+        (role.PlaceholderText, "soft"),
+        (role.AlternateBase, "paper"),
+        (role.Link, "course"),
+    ):
+        palette.setColor(which, c[name])
+    return palette
 
 
 def _sheet(c: Palette) -> str:
     icon = f"{ICONS.as_posix()}/{{}}-{'dusk' if c is DUSK else 'day'}.svg".format
     return f"""
-    * {{ color: {c.ink}; selection-background-color: {c.course}; selection-color: {c.on_course}; }}
-    QMainWindow, QDialog, QWidget#desk, QWidget#page {{ background: {c.paper}; }}
     QToolTip {{ background: {c.sheet}; color: {c.ink}; border: 1px solid {c.line}; padding: 3px; }}
     QMenuBar {{ background: {c.sheet}; padding: 1px 6px; }}
     QMenuBar::item {{ padding: 3px 9px; background: transparent; }}
@@ -84,13 +110,12 @@ def _sheet(c: Palette) -> str:
     QMenu::item {{ padding: 5px 22px 5px 14px; }}
     QMenu::item:selected {{ background: {c.course_fill}; }}
     QMenu::item:disabled {{ color: {c.soft}; }}
-    QLabel {{ background: {c.paper}; }}
     QLabel#soft {{ color: {c.soft}; }}
     QLabel#stopwords {{ color: {c.stop}; }}
     QLabel#head {{ font-weight: 600; }}
     QLabel#figure {{ font-weight: 600; font-size: 13pt; }}
     QFrame#sheet {{ background: {c.sheet}; border: 1px solid {c.line}; }}
-    QFrame#sheet QLabel, QFrame#sheet QCheckBox {{ background: {c.sheet}; border: none; }}
+    QFrame#sheet QLabel, QFrame#sheet QCheckBox {{ border: none; }}
     QPushButton {{ background: {c.sheet}; border: 1px solid {c.ink}; padding: 4px 11px; min-height: 18px; }}
     QPushButton:hover {{ background: {c.course_fill}; }}
     QPushButton:checked, QPushButton#main {{ background: {c.course}; border-color: {c.course}; color: {c.on_course}; }}
@@ -126,7 +151,8 @@ def _sheet(c: Palette) -> str:
     QProgressBar::chunk {{ background: {c.course_fill}; }}
     QScrollArea, QScrollArea > QWidget > QWidget {{ background: transparent; border: none; }}
     QScrollBar:vertical {{ width: 9px; background: transparent; }}
-    QScrollBar::handle:vertical {{ background: {c.line}; min-height: 24px; }}
+    QScrollBar:horizontal {{ height: 9px; background: transparent; }}
+    QScrollBar::handle {{ background: {c.line}; min-height: 24px; min-width: 24px; }}
     QScrollBar::add-line, QScrollBar::sub-line {{ height: 0; width: 0; }}
     QCheckBox {{ spacing: 7px; min-height: 23px; }}
     QFrame#workline {{ background: {c.ink}; }}
