@@ -1,8 +1,10 @@
 import shutil
+import subprocess
 from fractions import Fraction
 from pathlib import Path
 
 import av
+import cv2
 import numpy as np
 import pytest
 
@@ -15,7 +17,7 @@ from glintor.media.sound import RATE_HZ, sound_cut, whole_sound
 from glintor.media.write import FilmWriter
 from glintor.pixels.yuv import ColourTags
 from glintor.sphere.equirect import WHOLE
-from tests.conftest import cut_off, ffprobe, frame_number, make_clip
+from tests.conftest import cut_off, ffprobe, frame_number, make_clip, psnr
 
 
 def test_probe_says_what_ffprobe_says(clip):
@@ -192,3 +194,30 @@ def test_a_clip_that_nobody_here_drew_decodes(tmp_path):
     with ClipReader(copy) as reader:
         times = [float(d.time) for d in reader.frames()]
     assert len(times) == 68 and (np.diff(times) > 0.2).all()
+
+
+def test_a_draft_decode_is_close_enough_for_a_proxy(tmp_path):
+    film = tmp_path / "moving.mp4"
+    source = "mandelbrot=s=960x480:r=24,noise=alls=6:allf=t"
+    command = [
+        "ffmpeg",
+        "-v",
+        "error",
+        "-f",
+        "lavfi",
+        "-i",
+        source,
+        "-t",
+        "2",
+        "-pix_fmt",
+        "yuv420p",
+        "-c:v",
+        "libx264",
+    ]
+    subprocess.run([*command, "-preset", "veryfast", "-b:v", "2M", "-g", "48", str(film)], check=True)
+    small = lambda plane: cv2.resize(plane, (320, 160), interpolation=cv2.INTER_AREA)  # noqa: E731
+    with ClipReader(film) as whole, ClipReader(film, draft=True) as draft:
+        pairs = list(zip(whole.frames(), draft.frames(), strict=True))
+        assert all(a.time == b.time for a, b in pairs) and len(pairs) == 48
+        assert any((a.picture.y != b.picture.y).any() for a, b in pairs)
+        assert min(psnr(small(a.picture.y), small(b.picture.y)) for a, b in pairs) > 40

@@ -42,13 +42,19 @@ class Decoded(Struct, frozen=True):
 
 
 class ClipReader:
-    """Reads one clip's pictures. One thread at a time; `close` or use as a context."""
+    """Reads one clip's pictures. One thread at a time; `close` or use as a context.
 
-    def __init__(self, path: Path) -> None:
+    draft  without the filter that smooths the edges of coded blocks: a fifth quicker. What is built on such a frame
+           drifts until the next key frame (measured at a third of the size: 46 dB and more): for proxies only
+    """
+
+    def __init__(self, path: Path, *, draft: bool = False) -> None:
         self.path = path
         self._container = open_clip(path)
         self._stream = self._container.streams.video[0]
         self._stream.thread_type = "AUTO"
+        if draft:
+            self._stream.codec_context.options = {"skip_loop_filter": "all"}
         self._base = Fraction(self._stream.time_base or Fraction(1, 90000))
         self._origin = Fraction(self._stream.start_time or 0) * self._base
         self.frame_s = 1 / Fraction(self._stream.average_rate or 25)

@@ -152,6 +152,7 @@ def _sheet(c: Palette) -> str:
     QScrollArea, QScrollArea > QWidget > QWidget {{ background: transparent; border: none; }}
     QScrollBar:vertical {{ width: 9px; background: transparent; }}
     QScrollBar:horizontal {{ height: 9px; background: transparent; }}
+    QAbstractScrollArea::corner {{ background: transparent; border: none; }}
     QScrollBar::handle {{ background: {c.line}; min-height: 24px; min-width: 24px; }}
     QScrollBar::add-line, QScrollBar::sub-line {{ height: 0; width: 0; }}
     QCheckBox {{ spacing: 7px; min-height: 23px; }}
