@@ -67,8 +67,18 @@ def alternate(
 
 def ratio_table(times: Mapping[str, Times], over: str) -> list[str]:
     """Rows of what was measured with its ratio to one of them: of the medians, and the median of each run's own."""
-    lines = ["| what | median s | least | most | ratio |", "|---|---|---|---|---|"]
+    return _table(times, "ratio", lambda spent: (spent, times[over]))
+
+
+def speed_table(times: Mapping[str, Times], slow: str) -> list[str]:
+    """The same with how many times faster than the slow one each is."""
+    return _table(times, "times faster", lambda spent: (times[slow], spent))
+
+
+def _table(times: Mapping[str, Times], head: str, pair: Callable[[Times], tuple[Times, Times]]) -> list[str]:
+    lines = [f"| what | median s | least | most | {head} |", "|---|---|---|---|---|"]
     for name, spent in times.items():
-        each = statistics.median(a / b for a, b in zip(spent.seconds, times[over].seconds, strict=True))
-        lines.append(f"| {name} | {spent.words()} | {spent.median / times[over].median:.2f} ({each:.2f} run by run) |")
+        upper, lower = pair(spent)
+        each = statistics.median(a / b for a, b in zip(upper.seconds, lower.seconds, strict=True))
+        lines.append(f"| {name} | {spent.words()} | {upper.median / lower.median:.2f} ({each:.2f} run by run) |")
     return lines

@@ -20,6 +20,8 @@ from bench.source import make_source
 
 PARTS: dict[str, Callable[[Path, int], list[str]]] = {
     "engine": engine.report,
+    "four": engine.report_four,
+    "proxy": engine.report_proxy,
     "quality": quality.report,
     "memory": memory.report,
     "window": window.report,

@@ -42,13 +42,14 @@ def report(_source: Path, runs: int) -> list[str]:
         subprocess.run([sys.executable, "-m", "glintor.cli", "demo", folder], check=True, stdout=subprocess.DEVNULL)
         day = f"{folder}/hollin-cut.glintor"
 
-        def run(code: str) -> None:
-            subprocess.run([sys.executable, "-c", code, day], check=True, env=environment, stderr=subprocess.DEVNULL)
+        def run(*code: str) -> None:
+            subprocess.run([sys.executable, *code, day], check=True, env=environment, stderr=subprocess.DEVNULL)
 
         times = alternate(
             {
-                "PyQt6, numpy and cv2, an empty window": lambda: run(_BARE),
-                "Glintor with the demo day": lambda: run(_OURS),
+                "PyQt6, numpy and cv2, an empty window": lambda: run("-c", _BARE),
+                "as many plain widgets, menus and words": lambda: run("-m", "bench.plain_window"),
+                "Glintor with the demo day": lambda: run("-c", _OURS),
             },
             max(runs, 15),
         )

@@ -1,9 +1,15 @@
+from datetime import date
+
 import msgspec
 import pytest
 from PyQt6.QtCore import Qt
 from PyQt6.QtTest import QTest
+from PyQt6.QtWidgets import QFileDialog
 
+from glintor.desktop import app
 from glintor.desktop.place.site_sheet import SiteSheet
+from glintor.project.fresh import FIRST_SHOT
+from glintor.project.store import read_project
 from glintor.review import placing
 
 
@@ -84,3 +90,33 @@ def test_a_route_fills_the_sheet_and_a_broken_one_says_why(window, sheet, tmp_pa
     kinds = {f.kind: f for f in placing(window.document.project, window.document.shot)}
     assert window.document.project.site.route == ("Pell Lock",) and len(window.document.project.site.track) == 2
     assert "power" in kinds and "permission" in kinds
+
+
+def test_a_new_day_begins_with_the_kit_and_asks_for_its_place(window, settle, tmp_path, monkeypatch):
+    opened = []
+    monkeypatch.setattr(window, "_open_file", lambda file, *, fresh=False: opened.append((file, fresh)))
+    monkeypatch.setattr(QFileDialog, "getSaveFileName", lambda *_a: (str(tmp_path / "brook"), ""))
+    old = window.document.project
+    window.actions_by_id["file.new"].trigger()
+    assert opened == [(tmp_path / "brook.glintor", True)]
+    new = read_project(tmp_path / "brook.glintor")
+    assert (new.kit, new.camera, new.site.name, new.site.day) == (old.kit, old.camera, "brook", str(date.today()))
+    assert (new.site.route, new.site.permission, new.site.hazards) == ((), "unknown", "")
+    assert [(shot.takes, shot.cuts) for shot in new.shots] == [((), ())]
+    assert placing(new, new.shots[0]), "a new day can be judged at once"
+    monkeypatch.setattr(QFileDialog, "getSaveFileName", lambda *_a: (str(window.document.file), ""))
+    window.actions_by_id["file.new"].trigger()
+    assert len(opened) == 1 and read_project(window.document.file) == old
+
+
+def test_a_fresh_day_takes_the_windows_place_with_its_site_sheet(window, settle, tmp_path, monkeypatch):
+    monkeypatch.setattr(app, "_open", [window])
+    monkeypatch.setattr(app, "_remember", lambda _file: None)
+    monkeypatch.setattr(window, "_open_file", app._replace)
+    window.begin_day(tmp_path / "brook.glintor")
+    (fresh,) = app._open
+    try:
+        assert fresh is not window and fresh.isVisible() and not window.isVisible()
+        assert fresh.document.shot.name == FIRST_SHOT and fresh.findChild(SiteSheet).isVisible()
+    finally:
+        fresh.close()

@@ -16,6 +16,7 @@ class ActionSpec(Struct, frozen=True):
 
 
 ACTIONS = (
+    ActionSpec("file.new", "Day", "Begin a new day…", "Ctrl+Shift+N"),
     ActionSpec("file.open", "Day", "Open a day…", "Ctrl+O"),
     ActionSpec("file.demo", "Day", "Open the demo day"),
     ActionSpec("file.add_clip", "Day", "Bring a clip into this shot…", "Ctrl+I"),

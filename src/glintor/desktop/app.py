@@ -94,8 +94,8 @@ def build_window(path: str | None = None) -> QMainWindow:
     return window
 
 
-def _replace(file: Path) -> None:
-    """Opens another project in a new window and closes the old one."""
+def _replace(file: Path, *, fresh: bool = False) -> None:
+    """Opens another project in a new window and closes the old one; of a fresh day it asks for the place."""
     try:
         window = build_window(str(file))
     except GlintorError as error:
@@ -108,6 +108,8 @@ def _replace(file: Path) -> None:
     window.show()
     for other in old:
         other.close()
+    if fresh:
+        window.day_work.edit_site()
 
 
 def run(path: str | None, *, demo: bool = False, close_after_s: float | None = None) -> int:

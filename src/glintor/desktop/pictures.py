@@ -131,7 +131,7 @@ class SphereMarks(Struct):
     path_pitch: NDArray[np.float64] | None = None
     seam_deg: float = 0.0
     subject: tuple[float, float] | None = None
-    subject_name: str = "Mira"
+    subject_name: str = ""
     sun: tuple[float, float] | None = None
     foot: tuple[float, float] | None = None
     shadow: NDArray[np.float64] | None = None  # directions (n, 3)

@@ -2,9 +2,10 @@
 
 import threading
 from collections.abc import Callable
+from datetime import date
 from functools import cached_property, partial
 from pathlib import Path
-from typing import TYPE_CHECKING, Literal, TypeVar, cast
+from typing import TYPE_CHECKING, Literal, Protocol, TypeVar, cast
 
 import msgspec
 from PyQt6.QtCore import QTimer, pyqtSignal
@@ -40,8 +41,9 @@ from glintor.errors import GlintorError
 from glintor.finding import Finding, Level, worst_first
 from glintor.placement.clock import clock
 from glintor.plan.timetable import changes, windows_of
+from glintor.project.fresh import fresh_day
 from glintor.project.model import Project, Shot, Take, fresh_id, with_take
-from glintor.project.store import films_folder
+from glintor.project.store import SUFFIX, films_folder, write_project
 
 if TYPE_CHECKING:
     from glintor.desktop.export.desk import ExportDesk
@@ -58,17 +60,25 @@ _WARM_MS = 300  # after the first picture
 _PAUSE_MS = 90  # a hand that rests so long has time to look at the charts
 
 
+class Opener(Protocol):
+    """Opens another day in place of this one; a fresh one with the sheet that asks for its place."""
+
+    def __call__(self, file: Path, *, fresh: bool = False) -> None: ...
+
+
+def _open_nothing(file: Path, *, fresh: bool = False) -> None:
+    """For a window that stands alone."""
+
+
 class Window(QMainWindow):
     """Holds the document and passes what happens between its parts."""
 
     painted = pyqtSignal()  # once, after the first picture
 
-    def __init__(
-        self, document: Document, *, queue: "Queue | None" = None, open_file: Callable[[Path], None] | None = None
-    ) -> None:
+    def __init__(self, document: Document, *, queue: "Queue | None" = None, open_file: "Opener | None" = None) -> None:
         super().__init__()
         self.document, self.jobs = document, Jobs()
-        self._open_file = open_file or (lambda _path: None)
+        self._open_file = open_file or _open_nothing
         self._closed = self._seen = False
         self.setAcceptDrops(True)
         self.resize(1280, 800)
@@ -215,7 +225,8 @@ class Window(QMainWindow):
     def _handlers(self) -> dict[str, Callable[[], None]]:
         frame, day = self._on_reframe, self.day_work
         handlers: dict[str, Callable[[], None]] = {
-            "file.open": self._ask_open, "file.demo": self._open_demo, "file.add_clip": self._ask_clip, "file.save": self.document.save,
+            "file.new": self._ask_new, "file.open": self._ask_open,
+            "file.demo": self._open_demo, "file.add_clip": self._ask_clip, "file.save": self.document.save,
             "site.edit": day.edit_site, "kit.edit": day.edit_kit, "day.plan": day.plan, "day.carry": day.ask_carry,
             "shot.sheet": lambda: self.place.open_shot(), "shot.wish": lambda: self.place.open_wish(), "help.explain": self._explain,
             "file.close": lambda: (self.close(), None)[1], "edit.undo": self.document.undo, "edit.redo": self.document.redo,
@@ -391,6 +402,28 @@ class Window(QMainWindow):
         ExplainSheet(self.desk.name, self.desk.findings(), self).show()
 
     # Files
+    def _ask_new(self) -> None:
+        name, _ = QFileDialog.getSaveFileName(
+            self,
+            "Begin a new day",
+            str(self.document.file.parent / f"{date.today()}{SUFFIX}"),
+            "Glintor days (*.glintor)",
+        )
+        if name:
+            self.begin_day(Path(name).with_suffix(SUFFIX))
+
+    def begin_day(self, file: Path) -> None:
+        """Makes a day with one shot in that file, opens it and asks for its place."""
+        if file.resolve() == self.document.file.resolve():
+            self.work.say(f"{file.name} is the day that is open; choose another name")
+            return
+        try:
+            write_project(file, fresh_day(self.document.project, self.document.shot, date.today(), file.stem))
+        except GlintorError as error:
+            self.tell(error)
+            return
+        self._open_file(file, fresh=True)
+
     def _ask_open(self) -> None:
         name, _ = QFileDialog.getOpenFileName(
             self, "Open a day", str(self.document.file.parent), "Glintor days (*.glintor)"
@@ -506,7 +539,7 @@ class Window(QMainWindow):
         mime = event.mimeData()
         for url in mime.urls() if mime is not None else []:
             file = Path(url.toLocalFile())
-            if file.suffix == ".glintor":
+            if file.suffix == SUFFIX:
                 self._open_file(file)
             else:
                 self.add_clip(file)

@@ -43,11 +43,11 @@ _BODY = ((-1.9, -0.78), (-1.7, -0.85), (1.6, -0.85), (1.9, -0.7), (1.9, 0.7), (1
 # Speeds: 4 mph, the usual limit on narrow canals; a stroll; an easy ride; a lane (common practice, no source).
 CARRIERS = {
     "boat": Carrier(
-        id="boat", words="Tansy", surface_m=1.62, half_width_m=0.90, subject_m=(-6.15, 0.30, 0.775 - 1.62), speed_m_s=1.79, outline=_HULL,
+        id="boat", words="narrowboat", surface_m=1.62, half_width_m=0.90, subject_m=(-6.15, 0.30, 0.775 - 1.62), speed_m_s=1.79, outline=_HULL,
         busy=True, tube_mm=36.0,
     ),
     "walker": Carrier(
-        id="walker", words="Mira walking", surface_m=BANK_M, half_width_m=1e9, subject_m=(0.0, 0.0, 0.0), speed_m_s=1.25
+        id="walker", words="someone walking", surface_m=BANK_M, half_width_m=1e9, subject_m=(0.0, 0.0, 0.0), speed_m_s=1.25
     ),
     "cycle": Carrier(
         id="cycle", words="bicycle", surface_m=BANK_M, half_width_m=1e9, subject_m=(-0.05, 0.0, 0.26), speed_m_s=4.0, outline=_WHEELS,

@@ -42,6 +42,7 @@ class Course(Sheet):
         self._path: ViewPath | None = None
         self._length_s, self._now_s = 1.0, 0.0
         self._track: Track | None = None
+        self._subject = ""
         self._sun_yaw: float | None = None
         self._seam_deg = 0.0
         self._limit_share = 0.15
@@ -59,12 +60,18 @@ class Course(Sheet):
         )
 
     def show_course(
-        self, cut: Cut, length_s: float, *, track: Track | None, sun_yaw: float | None, seam_deg: float, pan_share: float,
-        findings: Sequence[Finding], chosen: int,
+        self, cut: Cut, length_s: float, *, track: Track | None, subject: str, sun_yaw: float | None, seam_deg: float,
+        pan_share: float, findings: Sequence[Finding], chosen: int,
     ) -> None:  # fmt: skip
         self._cut, self._length_s = cut, max(length_s, 0.1)
         self._path = ViewPath(cut.keys, (cut.in_s, cut.out_s))
-        self._track, self._sun_yaw, self._seam_deg, self._limit_share = track, sun_yaw, seam_deg, pan_share
+        self._track, self._subject, self._sun_yaw, self._seam_deg, self._limit_share = (
+            track,
+            subject,
+            sun_yaw,
+            seam_deg,
+            pan_share,
+        )
         self._findings, self._chosen = findings, chosen
         times = np.linspace(0.0, self._length_s, _SAMPLES)
         self._curves = (times, self._path.values(times), speed_deg_s(self._path, times))
@@ -220,7 +227,7 @@ class Course(Sheet):
             p.setPen(marks.pen("subject", 1.8, Qt.PenStyle.DashLine))
             p.drawPath(marks.polyline(xs, ys, main.height() / 2))
             at = len(xs) // 12
-            marks.text(p, float(xs[at]), float(ys[at]) + 11, "Mira", colour="subject", size=8.5, halo=True)
+            marks.text(p, float(xs[at]), float(ys[at]) + 11, self._subject, colour="subject", size=8.5, halo=True)
         p.restore()
 
     def _height(self, p: QPainter, strip: QRectF, time: Scale) -> None:

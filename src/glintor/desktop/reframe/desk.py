@@ -493,7 +493,8 @@ class ReframeDesk(Desk):
         self._band = seam_band(project.camera, take, self._track)
         self._sun = plan.sun_yaw_pitch_deg if plan.sun.elevation_deg > 0 else None
         self.course.show_course(
-            cut, take.duration_s, track=self._track, sun_yaw=self._sun[0] if self._sun is not None else None, seam_deg=self._band,
+            cut, take.duration_s, track=self._track, subject=take.placement.subject_name,
+            sun_yaw=self._sun[0] if self._sun is not None else None, seam_deg=self._band,
             pan_share=pan_limit_deg_s(1.0, take.rate_fps, angle), findings=self._findings, chosen=self._chosen,
         )  # fmt: skip
         self.course.show_time(self._now_s)

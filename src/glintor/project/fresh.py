@@ -1,0 +1,26 @@
+"""A day that begins empty: what the last one leaves to it, and one shot to work on."""
+
+from datetime import date
+
+import msgspec
+
+from glintor.project.model import Exposure, Project, Shot, Site
+
+_NOON_MIN, _SHOT_MIN = 720.0, 30.0
+FIRST_SHOT = "First shot"
+
+
+def fresh_day(last: Project, shot: Shot, day: date, name: str) -> Project:
+    """A new day after another one: the same camera and kit, the same part of the world, one shot that stands like `shot`.
+
+    What was found out about the last place (its route, branches, power lines, hazards, permission) is not carried over.
+    """
+    old = last.site
+    site = Site(
+        name=name, day=day.isoformat(), zone=old.zone, lat_deg=old.lat_deg, lon_deg=old.lon_deg, mains_hz=old.mains_hz
+    )  # fmt: skip
+    first = Shot(
+        id="shot", name=FIRST_SHOT, start_min=_NOON_MIN, length_min=_SHOT_MIN, placement=shot.placement,
+        exposure=Exposure(rate_fps=shot.exposure.rate_fps, curve=shot.exposure.curve),
+    )  # fmt: skip
+    return msgspec.structs.replace(last, site=site, shots=(first,))
