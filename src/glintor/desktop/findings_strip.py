@@ -80,7 +80,7 @@ class FindingsStrip(QFrame):
     def __init__(self) -> None:
         super().__init__()
         self.setObjectName("sheet")
-        self._findings: Sequence[Finding] = ()
+        self._findings: list[Finding] | None = None
         self._rows = 2
         outer = QHBoxLayout(self)
         outer.setContentsMargins(12, 3, 8, 3)
@@ -102,6 +102,7 @@ class FindingsStrip(QFrame):
         self._column.setContentsMargins(0, 0, 0, 0)
         self._column.setSpacing(0)
         self._none = label("Nothing found here.", "soft")
+        self._none.hide()
         self._column.addWidget(self._none)
         self._column.addStretch(1)
         self._area.setWidget(page)
@@ -121,7 +122,7 @@ class FindingsStrip(QFrame):
         self._column.insertWidget(len(self._lines) - 1, line)
 
     def show_findings(self, findings: Sequence[Finding]) -> None:
-        if list(findings) == list(self._findings):
+        if list(findings) == self._findings:
             return
         self._findings = list(findings)
         for line, finding in zip(self._lines, self._findings, strict=False):

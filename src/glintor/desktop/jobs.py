@@ -121,13 +121,27 @@ _may_work = threading.Event()  # cleared while the first window is laid out and 
 _may_work.set()
 
 
+_waiting: list[Callable[[], object]] = []
+
+
 def hold_back() -> None:
-    """Lets requests wait until `go_on`."""
+    """Lets requests, and what `when_seen` is given, wait until `go_on`."""
     _may_work.clear()
 
 
 def go_on() -> None:
     _may_work.set()
+    waiting, _waiting[:] = list(_waiting), []
+    for work in waiting:
+        work()
+
+
+def when_seen(work: Callable[[], object]) -> None:
+    """Does it now, or just after the first picture of a window that is being made. In the window's thread."""
+    if _may_work.is_set():
+        work()
+    elif work not in _waiting:
+        _waiting.append(work)
 
 
 class Newest(QObject):
@@ -168,7 +182,7 @@ class Newest(QObject):
             self._closing = True
             self._wanted = None
             self._changed.notify()
-        go_on()
+        _may_work.set()
         self._thread.join()
 
     def _run(self) -> None:

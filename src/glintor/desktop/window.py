@@ -34,13 +34,12 @@ from glintor.desktop.day_work import DayWork
 from glintor.desktop.desk import Desk
 from glintor.desktop.document import Document
 from glintor.desktop.findings_strip import FindingsStrip
-from glintor.desktop.jobs import Jobs, Newest
+from glintor.desktop.jobs import Jobs, Newest, when_seen
 from glintor.desktop.shot_column import ShotColumn
 from glintor.desktop.work_line import WorkLine
 from glintor.errors import GlintorError
 from glintor.finding import Finding, Level, worst_first
 from glintor.placement.clock import clock
-from glintor.plan.timetable import changes, windows_of
 from glintor.project.fresh import fresh_day
 from glintor.project.model import Project, Shot, Take, fresh_id, with_take
 from glintor.project.store import SUFFIX, films_folder, write_project
@@ -266,7 +265,7 @@ class Window(QMainWindow):
             if name.split(".")[0] in ("key", "cut", "play"):
                 action.setEnabled(_DESKS[number] == "reframe")
         self.desk.refresh()
-        self._show_findings()
+        when_seen(self._show_findings)
 
     def _show_all(self) -> None:
         self._later.stop()
@@ -274,7 +273,7 @@ class Window(QMainWindow):
         self.setWindowTitle(f"{project.site.name} · Glintor")
         self.day.show_day(project, shot.id)
         if not self.document.in_gesture:  # light is searched through the whole day: not while a hand moves
-            self.day.show_plan(windows_of(project, shot), changes(project))
+            when_seen(self._show_plan)
         self.shots.show_shots(project, shot.id)
         self._title.show_words(f"{shot.name} · {clock(shot.start_min)}")
         undo, redo = self.document.undo_label, self.document.redo_label
@@ -283,6 +282,12 @@ class Window(QMainWindow):
             self.actions_by_id[name].setEnabled(bool(what))
         self.show_desk(self._number)
         self._next_card()
+
+    def _show_plan(self) -> None:
+        from glintor.plan.timetable import changes, windows_of
+
+        project = self.document.project
+        self.day.show_plan(windows_of(project, self.document.shot), changes(project))
 
     def _changed(self) -> None:
         """Draws a change; while a hand turns the view only what it looks at, the rest when it pauses."""

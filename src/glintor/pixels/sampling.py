@@ -138,6 +138,7 @@ def _between_inside(node_u, node_v, shape, size, u, v, offset):  # type: ignore[
     """Interpolates and splits in one pass: fractions into u, v, and the offset of the first of 4x4 samples in bytes."""
     stride, width, height = shape
     mid_u, mid_v = np.int32(width // 2 - 1), np.int32(height // 2 - 1)
+    up_u, up_v = _F(mid_u), _F(mid_v)  # above zero, cutting off is rounding down, and quicker
     row, size = np.int32(stride * size), np.int32(size)
     for k in range(CHUNK // _STEP):
         a0, a1, a2, a3 = node_u[k], node_u[k + 1], node_u[k + 2], node_u[k + 3]
@@ -145,10 +146,10 @@ def _between_inside(node_u, node_v, shape, size, u, v, offset):  # type: ignore[
         for i in range(_STEP):
             a = _L0[i] * a0 + _L1[i] * a1 + _L2[i] * a2 + _L3[i] * a3
             b = _L0[i] * c0 + _L1[i] * c1 + _L2[i] * c2 + _L3[i] * c3
-            fa, fb = np.floor(a), np.floor(b)
+            column, line = np.int32(a + up_u), np.int32(b + up_v)
             at = np.uintp(k * _STEP + i)
-            offset[at] = (np.int32(fb) + mid_v) * row + (np.int32(fa) + mid_u) * size
-            u[at], v[at] = a - fa, b - fb
+            offset[at] = np.int32(line * row) + np.int32(column * size)
+            u[at], v[at] = a - _F(np.int32(column - mid_u)), b - _F(np.int32(line - mid_v))
 
 
 @njit(cache=True, fastmath=True, nogil=True, error_model="numpy")
@@ -211,6 +212,16 @@ def _fetch(plane, row_bytes, offset, words):  # type: ignore[no-untyped-def]
         words[CHUNK + i] = _load(at + row_bytes, word)
         words[2 * CHUNK + i] = _load(at + 2 * row_bytes, word)
         words[3 * CHUNK + i] = _load(at + 3 * row_bytes, word)
+
+
+@njit(cache=True, nogil=True, error_model="numpy")
+def _fetch_middle(plane, row_bytes, offset, words):  # type: ignore[no-untyped-def]
+    """Only the two rows in the middle, which are all that `_weigh_linear` looks at."""
+    word = words[0]
+    for i in range(CHUNK):
+        at = plane + np.intp(offset[i])
+        words[CHUNK + i] = _load(at + row_bytes, word)
+        words[2 * CHUNK + i] = _load(at + 2 * row_bytes, word)
 
 
 @njit(cache=True, nogil=True, error_model="numpy")
@@ -340,15 +351,20 @@ def draw_planes(  # type: ignore[no-untyped-def]
     iu, iv, offset = np.empty(CHUNK, np.int32), np.empty(CHUNK, np.int32), np.empty(CHUNK, np.int32)
     node_u, node_v = np.empty(_NODES, np.float32), np.empty(_NODES, np.float32)
     words = np.empty(4 * CHUNK, word.dtype)
+    grids, periods = np.empty((shapes.shape[0], 4), np.float32), np.empty(shapes.shape[0], np.float32)
+    for level in range(shapes.shape[0]):
+        across, down = shapes[level, 1], shapes[level, 2]
+        grids[level, 0] = across % 2 / 2.0 - 0.5 + siting[0] / (1 << level) - centre_lon * across / lon
+        grids[level, 1] = down % 2 / 2.0 - 0.5 + centre_lat * down / lat
+        grids[level, 2], grids[level, 3] = across / lon, down / lat
+        periods[level] = 2.0 * np.pi * across / lon
     for j in range(first, last):
         for chunk in range(levels.shape[1]):
             x = chunk * CHUNK
             level, n, spread = levels[j, chunk], counts[j, chunk], spreads[j, chunk]
             shape = (shapes[level, 0], shapes[level, 1], shapes[level, 2])
-            per_lon, per_lat = _F(shape[1] / lon), _F(shape[2] / lat)
-            u0 = _F(shape[1] % 2 / 2.0 - 0.5 + siting[0] / (1 << level) - centre_lon * shape[1] / lon)
-            v0 = _F(shape[2] % 2 / 2.0 - 0.5 + centre_lat * shape[2] / lat)
-            grid, period = (u0, v0, per_lon, per_lat), _F(2.0 * np.pi * shape[1] / lon)
+            grid = (grids[level, 0], grids[level, 1], grids[level, 2], grids[level, 3])
+            period = periods[level]
             for i in range(2 * CHUNK):
                 sums[i] = _F(0.0)
             for sy in range(n):
@@ -367,7 +383,9 @@ def draw_planes(  # type: ignore[no-untyped-def]
                             _look(lens, turn, grid, x0, _F(1.0), up, CHUNK, u, v)
                         _split(u, v, shape, size, period, iu, iv, offset)
                     for part in range(parts):
-                        if inside:
+                        if inside and filter_ <= 0.0:
+                            _fetch_middle(places[part, level], shape[0] * size, offset, words)
+                        elif inside:
                             _fetch(places[part, level], shape[0] * size, offset, words)
                         else:
                             _fetch_at_edge(places[part, level], sample, shape, whole, iu, iv, offset, blanks, words)

@@ -208,13 +208,19 @@ class SimulatedCamera:
         if not options.mode.is_photo:
             raise NotPossible(f"{options.mode.words} takes no pictures.", advice="Choose photo, or a bracket.")
         count = options.bracket_frames if options.mode.kind == "bracket" else 1
+        exposure, shortest_s = self._recording.shot.exposure, self._recording.camera.shutter_min_s
+        darkest_s = exposure.shutter_s / 2.0 ** ((count - 1) / 2.0 * options.bracket_stops)
+        if darkest_s < shortest_s * 0.999:
+            raise NotPossible(
+                f"The darkest picture would take 1/{1 / darkest_s:.0f} s; the camera's shortest is 1/{1 / shortest_s:.0f} s.",
+                advice="Take fewer pictures or smaller steps, or put a filter on.",
+            )
         self._ready(_PHOTO_BYTES * count)
         (self._card / "photos").mkdir(exist_ok=True)
         first = 1
         while (self._card / "photos" / f"photo-{first:04d}.jpg").exists():
             first += 1
         out, rows = [], ["file,shutter_s,iso,stops"]
-        exposure = self._recording.shot.exposure
         for number in range(count):
             stops = (number - (count - 1) / 2.0) * options.bracket_stops
             timed = msgspec.structs.replace(exposure, shutter_s=exposure.shutter_s * 2.0**stops)

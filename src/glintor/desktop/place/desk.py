@@ -11,7 +11,7 @@ from glintor.desktop.charts import marks
 from glintor.desktop.controls import Chips, Elided, Figures, Number, button, label, row
 from glintor.desktop.desk import Desk
 from glintor.desktop.document import Document
-from glintor.desktop.jobs import Jobs, Newest
+from glintor.desktop.jobs import Jobs, Newest, when_seen
 from glintor.desktop.pictures import FrameView, SphereMarks, SphereView
 from glintor.desktop.place.foresee import for_shape, frames_of, sphere_of
 from glintor.desktop.place.plan_view import PlanView
@@ -23,9 +23,7 @@ from glintor.placement.framing import size_words
 from glintor.placement.layout import Layout
 from glintor.placement.mounts import FAMILIES, SETUPS, Setup, setup_by_id
 from glintor.placement.review import quick_findings
-from glintor.plan.timetable import time_findings
-from glintor.plan.variety import variety_finding
-from glintor.project.model import Camera, Placement, Project, Shot, Site
+from glintor.project.model import Camera, Placement, Shot, Site
 from glintor.project.sky import minute_of_azimuth
 from glintor.reframing.path import Keyframe
 from glintor.review import given_of, in_reach, layout_of, placing, set_up
@@ -250,11 +248,7 @@ class PlaceDesk(Desk):
         self.frames[FORMATS[0].name].show_view(view)
         self._show_figures(plan, camera, placement)
         self.sphere.show_marks(self._marks(plan, band, view, shot.aspects, placement.subject_name))
-        self._findings = self._judged(project, shot, plan)
-        explained = {finding.kind: finding.explained for finding in self._findings}
-        for name, kind in _FIGURES.items():
-            self.figures.explain(name, explained.get(kind, ""))
-        self.findings_changed.emit()
+        when_seen(self._judge)
         self._ask_foresight(shot, project.site, camera, view)
 
     def follow(self) -> None:
@@ -271,9 +265,21 @@ class PlaceDesk(Desk):
         chosen, there = (shot.closing, plan.moved(1.0)) if self._moment == "closing" else (shot.opening, plan)
         return there.start_view if chosen is None else chosen.view
 
-    def _judged(self, project: Project, shot: Shot, plan: Layout) -> list[Finding]:
+    def _judge(self) -> None:
+        self._findings = self._found()
+        explained = {finding.kind: finding.explained for finding in self._findings}
+        for name, kind in _FIGURES.items():
+            self.figures.explain(name, explained.get(kind, ""))
+        self.findings_changed.emit()
+
+    def _found(self) -> list[Finding]:
         """Everything found; while a hand drags, only what the moment itself says, and the rest when it lets go."""
+        from glintor.plan.timetable import time_findings
+        from glintor.plan.variety import variety_finding
+
+        project, shot = self.document.project, self.document.shot
         if self.document.in_gesture:
+            plan = layout_of(project.site, shot.placement, shot.start_min)
             return quick_findings(plan, given_of(project, shot))
         variety = variety_finding(project, shot)
         return placing(project, shot) + time_findings(project, shot) + ([] if variety is None else [variety])
