@@ -4,14 +4,14 @@ from datetime import date
 
 import msgspec
 
-from glintor.project.model import Exposure, Project, Shot, Site
+from glintor.project.model import Project, Shot, Site
 
 _NOON_MIN, _SHOT_MIN = 720.0, 30.0
 FIRST_SHOT = "First shot"
 
 
 def fresh_day(last: Project, shot: Shot, day: date, name: str) -> Project:
-    """A new day after another one: the same camera and kit, the same part of the world, one shot that stands like `shot`.
+    """A new day after another one: the same camera and kit, the same part of the world, one shot placed and exposed as `shot`.
 
     What was found out about the last place (its route, branches, power lines, hazards, permission) is not carried over.
     """
@@ -21,6 +21,6 @@ def fresh_day(last: Project, shot: Shot, day: date, name: str) -> Project:
     )  # fmt: skip
     first = Shot(
         id="shot", name=FIRST_SHOT, start_min=_NOON_MIN, length_min=_SHOT_MIN, placement=shot.placement,
-        exposure=Exposure(rate_fps=shot.exposure.rate_fps, curve=shot.exposure.curve),
+        exposure=msgspec.structs.replace(shot.exposure, interval_s=0.0),
     )  # fmt: skip
     return msgspec.structs.replace(last, site=site, shots=(first,))

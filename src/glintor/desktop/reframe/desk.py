@@ -56,6 +56,8 @@ class ReframeDesk(Desk):
         self.shapes = Chips("Frame", [(shape, shape.name) for shape in FORMATS], titled=False)
         self.cuts = QComboBox()
         self.cuts.setAccessibleName("Cut")
+        self.cuts.setSizeAdjustPolicy(QComboBox.SizeAdjustPolicy.AdjustToMinimumContentsLengthWithIcon)
+        self.cuts.setMinimumContentsLength(6)
         self.play_button = button("Play", self.toggle_play, main=True, tip="Space")
         self.begin = button("New cut", self.new_cut)
         self.pace = PaceBar()
@@ -84,7 +86,9 @@ class ReframeDesk(Desk):
         side.addWidget(self.sphere, 1)
         side.addWidget(self.figures)
         side.addWidget(self.looks)
-        side.addLayout(row(self.play_button, self.shapes, None, self.cuts, self.begin, spacing=8, stretch=False))
+        line = row(self.play_button, self.shapes, None, self.cuts, self.begin, spacing=8, stretch=False)
+        line.setStretch(line.indexOf(self.cuts), 9)  # a cut's name wants the room, where there is some
+        side.addLayout(line)
         grid.addLayout(side, 0, 1)
         grid.addWidget(self.course, 1, 0, 1, 2)
         grid.addWidget(self.pace, 2, 0, 1, 2)
@@ -524,6 +528,7 @@ class ReframeDesk(Desk):
         over.path_yaw, over.path_pitch = values[:, 0], values[:, 1]
         if self._track is not None and len(self._track.time_s):
             now = self._track.at(np.array([self._now_s]))
+            over.subject_name = self._take.placement.subject_name if self._take is not None else ""
             over.subject = (float(now.yaw_deg[0]), float(now.pitch_deg[0]))
         return over
 
