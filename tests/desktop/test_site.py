@@ -4,7 +4,7 @@ import msgspec
 import pytest
 from PyQt6.QtCore import Qt
 from PyQt6.QtTest import QTest
-from PyQt6.QtWidgets import QFileDialog
+from PyQt6.QtWidgets import QFileDialog, QMessageBox
 
 from glintor.desktop import app
 from glintor.desktop.place.site_sheet import SiteSheet
@@ -107,6 +107,7 @@ def test_a_new_day_begins_with_the_kit_and_asks_for_its_place(window, settle, tm
     monkeypatch.setattr(QFileDialog, "getSaveFileName", lambda *_a: (str(window.document.file), ""))
     window.actions_by_id["file.new"].trigger()
     assert len(opened) == 1 and read_project(window.document.file) == old
+    assert "already" in window.findChild(QMessageBox).text()
 
 
 def test_a_fresh_day_takes_the_windows_place_with_its_site_sheet(window, settle, tmp_path, monkeypatch):

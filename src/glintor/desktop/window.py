@@ -37,7 +37,7 @@ from glintor.desktop.findings_strip import FindingsStrip
 from glintor.desktop.jobs import Jobs, Newest, when_seen
 from glintor.desktop.shot_column import ShotColumn
 from glintor.desktop.work_line import WorkLine
-from glintor.errors import GlintorError
+from glintor.errors import GlintorError, InputError
 from glintor.finding import Finding, Level, worst_first
 from glintor.placement.clock import clock
 from glintor.project.fresh import fresh_day
@@ -415,14 +415,17 @@ class Window(QMainWindow):
             "Glintor days (*.glintor)",
         )
         if name:
-            self.begin_day(Path(name).with_suffix(SUFFIX))
+            self.begin_day(Path(name if name.endswith(SUFFIX) else name + SUFFIX))
 
     def begin_day(self, file: Path) -> None:
         """Makes a day with one shot in that file, opens it and asks for its place."""
-        if file.resolve() == self.document.file.resolve():
-            self.work.say(f"{file.name} is the day that is open; choose another name")
-            return
         try:
+            if file.exists():
+                raise InputError(
+                    f"There is a day in {file.name} already.",
+                    unharmed="It was not touched.",
+                    advice="Choose another name.",
+                )
             write_project(file, fresh_day(self.document.project, self.document.shot, date.today(), file.stem))
         except GlintorError as error:
             self.tell(error)

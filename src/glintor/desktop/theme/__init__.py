@@ -84,10 +84,9 @@ def apply(app: QApplication, *, dusk: bool = False) -> None:
 
 def _palette(c: Palette) -> QPalette:
     """What plain widgets need; the style sheet has the rest. A rule for every widget would cost the start a tenth."""
-    role, palette = (
-        QPalette.ColorRole,
-        QPalette(c["ink"], c["sheet"], c["sheet"], c["line"], c["soft"], c["ink"], c["ink"], c["sheet"], c["paper"]),
-    )
+    role = QPalette.ColorRole
+    names = ("ink", "sheet", "sheet", "line", "soft", "ink", "ink", "sheet", "paper")
+    palette = QPalette(*(c[name] for name in names))
     for which, name in (
         (role.Highlight, "course"),
         (role.HighlightedText, "on_course"),
