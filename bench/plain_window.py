@@ -1,16 +1,13 @@
 """The least that a window of this kind costs, whatever program it belongs to: as many widgets, menus and lines of text
 in the same style and faces, without anything to work out. Run by `bench.start` as a program of its own."""
 
-import gc
 import os
 
-gc.disable()
-
-import astral.sun  # noqa: E402, F401  what Glintor cannot start without, either
-import msgspec  # noqa: E402, F401
-import numpy  # noqa: E402, F401
-from PyQt6.QtGui import QPainter  # noqa: E402
-from PyQt6.QtWidgets import (  # noqa: E402
+import astral.sun  # noqa: F401  what Glintor cannot start without, either
+import msgspec  # noqa: F401
+import numpy  # noqa: F401
+from PyQt6.QtGui import QPainter
+from PyQt6.QtWidgets import (
     QApplication,
     QComboBox,
     QDoubleSpinBox,
@@ -22,7 +19,7 @@ from PyQt6.QtWidgets import (  # noqa: E402
     QWidget,
 )
 
-from glintor.desktop import theme  # noqa: E402
+from glintor.desktop import theme
 
 _COLUMNS, _ROWS, _MENUS, _COMMANDS, _WORDS = 5, 8, 8, 7, 12
 

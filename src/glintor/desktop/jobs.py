@@ -130,10 +130,12 @@ def hold_back() -> None:
 
 
 def go_on() -> None:
-    _may_work.set()
-    waiting, _waiting[:] = list(_waiting), []
-    for work in waiting:
-        work()
+    """Does what waited for the first picture, then lets the threads begin: beside them it would take far longer."""
+    try:
+        while _waiting:
+            _waiting.pop(0)()
+    finally:
+        _may_work.set()
 
 
 def when_seen(work: Callable[[], object]) -> None:

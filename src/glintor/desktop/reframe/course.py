@@ -65,13 +65,8 @@ class Course(Sheet):
     ) -> None:  # fmt: skip
         self._cut, self._length_s = cut, max(length_s, 0.1)
         self._path = ViewPath(cut.keys, (cut.in_s, cut.out_s))
-        self._track, self._subject, self._sun_yaw, self._seam_deg, self._limit_share = (
-            track,
-            subject,
-            sun_yaw,
-            seam_deg,
-            pan_share,
-        )
+        self._track, self._subject, self._sun_yaw = track, subject, sun_yaw
+        self._seam_deg, self._limit_share = seam_deg, pan_share
         self._findings, self._chosen = findings, chosen
         times = np.linspace(0.0, self._length_s, _SAMPLES)
         self._curves = (times, self._path.values(times), speed_deg_s(self._path, times))

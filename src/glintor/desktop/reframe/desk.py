@@ -485,6 +485,7 @@ class ReframeDesk(Desk):
             self.cuts.addItem("New cut", "")
         if self._cut is not None:
             self.cuts.setCurrentIndex(self.cuts.findData(self._cut.id))
+            self.cuts.setToolTip(self._cut.name)
 
     def _show_course(self, cut: Cut, take: Take) -> None:
         project, shot = self.document.project, self.document.shot
@@ -520,15 +521,15 @@ class ReframeDesk(Desk):
 
     def _marks(self, view: View, shown: View) -> SphereMarks:
         over = SphereMarks(outlines=[(shown, self._shape.size_px, "")])
-        cut = self._cut
-        if cut is None:
+        cut, take = self._cut, self._take
+        if cut is None or take is None:
             return over
         over.seam_deg, over.sun = self._band, self._sun
         values = path_for(cut, self._shape).values(np.linspace(cut.in_s, cut.out_s, 240))
         over.path_yaw, over.path_pitch = values[:, 0], values[:, 1]
         if self._track is not None and len(self._track.time_s):
             now = self._track.at(np.array([self._now_s]))
-            over.subject_name = self._take.placement.subject_name if self._take is not None else ""
+            over.subject_name = take.placement.subject_name
             over.subject = (float(now.yaw_deg[0]), float(now.pitch_deg[0]))
         return over
 
