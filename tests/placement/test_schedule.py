@@ -8,7 +8,7 @@ from hypothesis import strategies as st
 from glintor.demo.day import SHOTS, SITE
 from glintor.placement.schedule import EXACT, Day, Order, Task, _order, _State, _then, earliest, plan_day, why_left_out
 from glintor.placement.windows import Wanted, holds, merged, spans
-from glintor.review import layout_of
+from glintor.project.placed import layout_of
 
 SPAN = st.tuples(st.integers(0, 60), st.integers(10, 60)).map(lambda s: (s[0] * 10.0, s[0] * 10.0 + s[1] * 5.0))
 TASK = st.builds(

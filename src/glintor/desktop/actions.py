@@ -5,7 +5,7 @@ from collections.abc import Callable, Mapping
 from msgspec import Struct
 from PyQt6.QtCore import Qt
 from PyQt6.QtGui import QAction
-from PyQt6.QtWidgets import QDialog, QLineEdit, QListWidget, QListWidgetItem, QMainWindow, QMenu, QVBoxLayout, QWidget
+from PyQt6.QtWidgets import QDialog, QLineEdit, QListWidget, QListWidgetItem, QMenu, QMenuBar, QVBoxLayout, QWidget
 
 
 class ActionSpec(Struct, frozen=True):
@@ -68,18 +68,21 @@ ACTIONS = (
 )
 
 
-def bind(window: QMainWindow, handlers: Mapping[str, Callable[[], None]]) -> dict[str, QAction]:
-    """Makes every action with its handler; a missing handler fails at start-up, not at a click."""
+def menus_of(bar: QMenuBar) -> dict[str, QMenu]:
+    """The menus by their names, still empty."""
+    menus = {name: bar.addMenu(name) for name in dict.fromkeys(spec.menu for spec in ACTIONS)}
+    return {name: menu for name, menu in menus.items() if menu is not None}
+
+
+def bind(window: QWidget, menus: Mapping[str, QMenu], handlers: Mapping[str, Callable[[], None]]) -> dict[str, QAction]:
+    """Makes every action with its handler and fills the menus; a missing handler fails here, not at a click."""
     actions: dict[str, QAction] = {}
-    menus: dict[str, QMenu | None] = {}
     for spec in ACTIONS:
         action = QAction(spec.text, window)
         if spec.keys:
             action.setShortcut(spec.keys)
         action.triggered.connect(lambda _checked=False, run=handlers[spec.id]: run())
         actions[spec.id] = action
-        if spec.menu not in menus:
-            menus[spec.menu] = window.menuBar().addMenu(spec.menu)
         menus[spec.menu].addAction(action)
     window.addActions(list(actions.values()))
     return actions

@@ -6,6 +6,7 @@ from PyQt6.QtCore import Qt, pyqtSignal
 from PyQt6.QtWidgets import (
     QAbstractItemView,
     QButtonGroup,
+    QComboBox,
     QDoubleSpinBox,
     QFrame,
     QGridLayout,
@@ -168,6 +169,25 @@ def button(words: str, act: Callable[[], None], *, main: bool = False, tip: str 
         made.setToolTip(tip)
     made.clicked.connect(lambda _checked: act())
     return made
+
+
+def choice(name: str, entries: Sequence[tuple[object, str]] = (), *, letters: int = 0) -> QComboBox:
+    """A folded list of values with their words; `letters` is the room it asks for where the longest would be too much."""
+    made = QComboBox()
+    made.setAccessibleName(name)
+    if letters:
+        made.setMinimumContentsLength(letters)
+        made.setSizeAdjustPolicy(QComboBox.SizeAdjustPolicy.AdjustToMinimumContentsLengthWithIcon)
+    offer(made, entries)
+    return made
+
+
+def offer(made: QComboBox, entries: Sequence[tuple[object, str]]) -> None:
+    """Puts other values in place of those there are; all words at once, since each addition takes long."""
+    made.clear()
+    made.addItems([words for _, words in entries])
+    for at, (value, _) in enumerate(entries):
+        made.setItemData(at, value)
 
 
 def row(*things: QWidget | None, stretch: bool = True, spacing: int = 14) -> QHBoxLayout:

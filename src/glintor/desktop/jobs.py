@@ -5,7 +5,7 @@ import time
 from collections.abc import Callable
 from typing import Any
 
-from PyQt6.QtCore import QObject, pyqtSignal
+from PyQt6.QtCore import QObject, QTimer, pyqtSignal
 
 from glintor.errors import Cancelled, GlintorError
 
@@ -122,6 +122,7 @@ _may_work.set()
 
 
 _waiting: list[Callable[[], object]] = []
+_waiting_longer: list[Callable[[], object]] = []
 
 
 def hold_back() -> None:
@@ -130,20 +131,35 @@ def hold_back() -> None:
 
 
 def go_on() -> None:
-    """Does what waited for the first picture, then lets the threads begin: beside them it would take far longer."""
+    """After the first picture: does what waited for it, lets that be painted too, does what can wait longer, and only
+    then lets the threads begin: beside them everything would take far longer."""
     try:
-        while _waiting:
-            _waiting.pop(0)()
+        _do_all(_waiting)
+    finally:
+        QTimer.singleShot(0, _begin)  # after what is to be painted
+
+
+def _begin() -> None:
+    try:
+        _do_all(_waiting)
+        _do_all(_waiting_longer)
     finally:
         _may_work.set()
 
 
-def when_seen(work: Callable[[], object]) -> None:
-    """Does it now, or just after the first picture of a window that is being made. In the window's thread."""
+def _do_all(works: list[Callable[[], object]]) -> None:
+    while works:
+        works.pop(0)()
+
+
+def when_seen(work: Callable[[], object], *, longer: bool = False) -> None:
+    """Does it now, or just after the first picture of a window that is being made; or, for what takes `longer`, after the
+    second, which has the findings. In the window's thread."""
+    waiting = _waiting_longer if longer else _waiting
     if _may_work.is_set():
         work()
-    elif work not in _waiting:
-        _waiting.append(work)
+    elif work not in waiting:
+        waiting.append(work)
 
 
 class Newest(QObject):

@@ -4,7 +4,7 @@ import numpy as np
 from msgspec import Struct, field
 from numpy.typing import NDArray
 from PyQt6.QtCore import QEvent, QPointF, QRectF, Qt, pyqtSignal
-from PyQt6.QtGui import QColor, QImage, QMouseEvent, QPainter, QPen, QWheelEvent
+from PyQt6.QtGui import QColor, QEnterEvent, QImage, QMouseEvent, QPainter, QPen, QWheelEvent
 
 from glintor.desktop import theme
 from glintor.desktop.charts import marks
@@ -29,7 +29,6 @@ class FrameView(Sheet):
         self._words = self._empty = ""
         self._grip: tuple[QPointF, View] | None = None
         if hand:
-            self.setCursor(Qt.CursorShape.OpenHandCursor)
             self.setToolTip("Drag to turn, wheel to zoom, Shift+wheel to bend, Alt+drag to roll, Ctrl+drag only looks")
 
     def show_frame(self, picture: QImage | None, words: str = "") -> None:
@@ -71,6 +70,10 @@ class FrameView(Sheet):
         band = QRectF(0, self.height() - 20, self.width(), 20)
         p.fillRect(band, QColor("#4A4A49"))
         p.drawText(band.adjusted(7, 0, -6, 0), Qt.AlignmentFlag.AlignVCenter | Qt.AlignmentFlag.AlignLeft, words)
+
+    def enterEvent(self, _event: QEnterEvent | None) -> None:
+        if self._hand:
+            self.setCursor(Qt.CursorShape.OpenHandCursor)
 
     def _deg_per_px(self) -> float:
         width = max(self.frame_box.width(), 1.0)
@@ -149,7 +152,6 @@ class SphereView(Sheet):
         self._empty = empty
         self._image: QImage | None = None
         self._marks = SphereMarks()
-        self.setCursor(Qt.CursorShape.CrossCursor)
 
     def show_sphere(self, picture: QImage | None, over: SphereMarks) -> None:
         self._image, self._marks = picture, over
@@ -177,13 +179,12 @@ class SphereView(Sheet):
     def draw(self, p: QPainter) -> None:
         p.fillRect(self.rect(), theme.colours()["mat"])
         box = self.box
-        if self._image is not None:
-            p.drawImage(box, self._image)
-        elif self._empty:
-            p.fillRect(box, theme.colours()["sheet"])
-            marks.text(p, box.center().x(), box.top() + 24, self._empty, colour="soft", align="middle")
-        else:
-            return  # marks on a picture that is not there yet say nothing
+        if self._image is None:  # marks on a picture that is not there yet say nothing
+            if self._empty:
+                p.fillRect(box, theme.colours()["sheet"])
+                marks.text(p, box.center().x(), box.center().y(), self._empty, colour="soft", align="middle")
+            return
+        p.drawImage(box, self._image)
         p.setClipRect(box)
         self._draw_seam(p, box)
         m = self._marks
@@ -235,6 +236,9 @@ class SphereView(Sheet):
         marks.text(
             p, x - 8 if near_edge else x + 8, y, words, size=8.5, halo=True, align="right" if near_edge else "left"
         )
+
+    def enterEvent(self, _event: QEnterEvent | None) -> None:
+        self.setCursor(Qt.CursorShape.CrossCursor)
 
     def _look(self, event: QMouseEvent) -> None:
         box = self.box

@@ -9,7 +9,7 @@ from typing import TYPE_CHECKING, Literal, Protocol, TypeVar, cast
 
 import msgspec
 from PyQt6.QtCore import QTimer, pyqtSignal
-from PyQt6.QtGui import QCloseEvent, QDragEnterEvent, QDropEvent, QImage, QPaintEvent
+from PyQt6.QtGui import QAction, QCloseEvent, QDragEnterEvent, QDropEvent, QImage, QPaintEvent
 from PyQt6.QtWidgets import (
     QAbstractButton,
     QApplication,
@@ -18,6 +18,7 @@ from PyQt6.QtWidgets import (
     QHBoxLayout,
     QInputDialog,
     QMainWindow,
+    QMenuBar,
     QMessageBox,
     QPushButton,
     QStackedWidget,
@@ -26,7 +27,7 @@ from PyQt6.QtWidgets import (
 )
 
 from glintor.desktop import theme
-from glintor.desktop.actions import Finder, bind, keys_page
+from glintor.desktop.actions import Finder, bind, keys_page, menus_of
 from glintor.desktop.charts import marks
 from glintor.desktop.controls import Elided
 from glintor.desktop.day_strip import DayStrip
@@ -40,7 +41,6 @@ from glintor.desktop.work_line import WorkLine
 from glintor.errors import GlintorError, InputError
 from glintor.finding import Finding, Level, worst_first
 from glintor.placement.clock import clock
-from glintor.project.fresh import fresh_day
 from glintor.project.model import Project, Shot, Take, fresh_id, with_take
 from glintor.project.store import SUFFIX, films_folder, write_project
 
@@ -98,7 +98,9 @@ class Window(QMainWindow):
         self._proxied: set[Path] = set()
         self.day_work = DayWork(self.document, self.jobs, self, self.work.say, self.tell)
         self._lay()
-        self.actions_by_id = bind(self, self._handlers())
+        self._menus = menus_of(cast(QMenuBar, self.menuBar()))
+        self.actions_by_id: dict[str, QAction] = {}
+        when_seen(self._fill_menus, longer=True)
         self._connect()
         self._show_all()
         self.painted.connect(lambda: QTimer.singleShot(_WARM_MS, self._build_next))
@@ -221,6 +223,9 @@ class Window(QMainWindow):
     def desks(self) -> tuple[Desk, ...]:
         return tuple(getattr(self, name) for name in _DESKS)
 
+    def _fill_menus(self) -> None:
+        self.actions_by_id = bind(self, self._menus, self._handlers())
+
     def _handlers(self) -> dict[str, Callable[[], None]]:
         frame, day = self._on_reframe, self.day_work
         handlers: dict[str, Callable[[], None]] = {
@@ -261,9 +266,7 @@ class Window(QMainWindow):
             self._number = number
         self._stack.setCurrentWidget(self.desk)
         self._names.button(number).setChecked(True)
-        for name, action in self.actions_by_id.items():
-            if name.split(".")[0] in ("key", "cut", "play"):
-                action.setEnabled(_DESKS[number] == "reframe")
+        when_seen(self._show_actions, longer=True)
         self.desk.refresh()
         when_seen(self._show_findings)
 
@@ -276,12 +279,18 @@ class Window(QMainWindow):
             when_seen(self._show_plan)
         self.shots.show_shots(project, shot.id)
         self._title.show_words(f"{shot.name} · {clock(shot.start_min)}")
+        self.show_desk(self._number)
+        self._next_card()
+
+    def _show_actions(self) -> None:
+        """What can be undone and done again, and the keys that only the Reframe desk has a use for."""
+        for name, action in self.actions_by_id.items():
+            if name.split(".")[0] in ("key", "cut", "play"):
+                action.setEnabled(_DESKS[self._number] == "reframe")
         undo, redo = self.document.undo_label, self.document.redo_label
         for name, words, what in (("edit.undo", "Undo", undo), ("edit.redo", "Redo", redo)):
             self.actions_by_id[name].setText(f"{words}: {what}" if what else words)
             self.actions_by_id[name].setEnabled(bool(what))
-        self.show_desk(self._number)
-        self._next_card()
 
     def _show_plan(self) -> None:
         from glintor.plan.timetable import changes, windows_of
@@ -419,6 +428,8 @@ class Window(QMainWindow):
 
     def begin_day(self, file: Path) -> None:
         """Makes a day with one shot in that file, opens it and asks for its place."""
+        from glintor.project.fresh import fresh_day
+
         try:
             if file.exists():
                 raise InputError(

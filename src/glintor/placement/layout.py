@@ -18,6 +18,7 @@ from glintor.sphere.view import View, in_frame, within_limits
 Array = NDArray[np.float64]
 START_FOV_DEG, START_BEND = 100.0, 0.15
 START_FRAME = (1920, 1080)
+CLEARANCE_M = 0.30  # wanted overhead; judgement, no source: hands' breadth for bump and wave
 CAMERA_HALF_M = 0.06  # from the lenses to the top of the camera
 
 

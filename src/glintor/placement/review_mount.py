@@ -8,11 +8,10 @@ import numpy as np
 from glintor.finding import Cure, Finding, Level
 from glintor.placement.given import Given
 from glintor.placement.holding import STRENGTH_NM, endurance_min, shoulder_moment_nm
-from glintor.placement.layout import Layout
+from glintor.placement.layout import CLEARANCE_M, Layout
 from glintor.placement.load import BUMP_M_S2, load_of
 
-CLEARANCE_M = 0.30  # judgement, no source: hands' breadth for bump and wave
-BELOW_M = 0.10  # the same for ground and water
+BELOW_M = 0.10  # judgement, no source: room over ground and water for bump and wave
 SWAY_MM = 5.0  # of the tip in gusts (judgement, no source)
 SAFE = 0.6  # of a mount's moment that may be used (judgement, no source)
 _made = partial(Finding, desk="place")

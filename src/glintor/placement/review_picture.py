@@ -13,6 +13,7 @@ from glintor.placement.clock import clock
 from glintor.placement.framing import PERSON_M
 from glintor.placement.given import Given
 from glintor.placement.layout import START_FRAME, Layout
+from glintor.placement.sun import BEHIND_DEG
 from glintor.sphere.equirect import direction
 from glintor.sphere.view import focal_px, in_frame, vertical_fov_deg
 
@@ -20,7 +21,6 @@ BLOATED_M = 0.6  # common practice, no source: about an arm's length
 TRUE_RATIO = 1.25  # of head to feet, above which a person looks out of shape (judgement, no source)
 SMALL_PX = 150  # of true height, below which a face is a few pixels (judgement, no source)
 OFF_AXIS_DEG = 60.0  # from a lens's axis, beyond which it draws softly (judgement, no source)
-BEHIND_DEG = 45.0  # sun within this of right behind lights the subject from the front (common practice, no source)
 _ALONG = (0.0, 0.1, 0.2, 0.3, 0.4, 0.5, 0.6, 0.7, 0.8, 0.9, 1.0)
 _made = partial(Finding, desk="place")
 

@@ -11,6 +11,8 @@ from numpy.typing import NDArray
 
 from glintor.errors import InputError
 
+BEHIND_DEG = 45.0  # sun within this of right behind lights the subject from the front (common practice, no source)
+
 
 class Sun(Struct, frozen=True):
     """azimuth_deg clockwise from true north; elevation_deg of the disc's centre, refraction included."""

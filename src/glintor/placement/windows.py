@@ -7,7 +7,7 @@ from typing import Annotated, Literal
 import msgspec
 
 from glintor.placement.layout import START_FRAME, Layout
-from glintor.placement.review_picture import BEHIND_DEG
+from glintor.placement.sun import BEHIND_DEG
 
 STEP_MIN = 5.0
 GOLDEN_DEG = (-1.0, 6.0)  # height of the sun in golden light (common practice, no source)

@@ -12,8 +12,8 @@ from glintor.placement.sun import day_span
 from glintor.placement.windows import Span, Wanted, spans
 from glintor.project.kit import USUAL_BATTERY_MIN, USUAL_CARD_GB
 from glintor.project.model import Placement, Project, Shot, Site
+from glintor.project.placed import layout_of
 from glintor.recording.power import card_min
-from glintor.review import layout_of
 
 
 @lru_cache(maxsize=128)

@@ -7,7 +7,6 @@ from PyQt6.QtCore import pyqtSignal
 from PyQt6.QtGui import QImage, QPainter
 from PyQt6.QtWidgets import (
     QCheckBox,
-    QComboBox,
     QFileDialog,
     QFrame,
     QGridLayout,
@@ -21,7 +20,7 @@ from PyQt6.QtWidgets import (
 
 from glintor.desktop import theme
 from glintor.desktop.charts import marks
-from glintor.desktop.controls import Chips, Elided, Number, button, label, row
+from glintor.desktop.controls import Chips, Elided, Number, button, choice, label, row
 from glintor.desktop.desk import Desk
 from glintor.desktop.document import Document
 from glintor.desktop.jobs import Job, Jobs, Newest
@@ -115,13 +114,8 @@ class ExportDesk(Desk):
         self.rate = Chips("Pack by", [("crf", "quality"), ("mbit", "bit rate")])
         self.crf = Number("Quality", " crf", 0, 40, 1, 0)
         self.mbit = Number("Bit rate", " Mbit/s", 1, 200, 5, 0)
-        self.preset = QComboBox()
-        self.preset.setAccessibleName("Effort of the encoder")
-        self.preset.addItems(_PRESETS)
-        self.codec = QComboBox()
-        self.codec.setAccessibleName("Packing of the film")
-        for codec in CODECS.values():
-            self.codec.addItem(codec.words, codec.id)
+        self.preset = choice("Effort of the encoder", [(name, name) for name in _PRESETS])
+        self.codec = choice("Packing of the film", [(codec.id, codec.words) for codec in CODECS.values()])
         self.pcm = QCheckBox("PCM sound")
         self.pcm.setToolTip("Uncompressed sound; in ProRes and FFV1 films")
         self.crf.show_value(19)

@@ -18,7 +18,7 @@ from glintor.placement import seam
 from glintor.plan.carry import write_all
 from glintor.plan.sheet import DaySheet, ShotPage, cautions, day_sheet
 from glintor.project.model import Project, Shot
-from glintor.review import layout_of
+from glintor.project.placed import layout_of
 
 _PLAN, _SIDE = (620, 380), (620, 170)
 _SPHERE_PX = 1600

@@ -5,10 +5,10 @@ from functools import partial
 
 import msgspec
 from PyQt6.QtCore import Qt
-from PyQt6.QtWidgets import QComboBox, QGridLayout, QSizePolicy, QVBoxLayout, QWidget
+from PyQt6.QtWidgets import QGridLayout, QSizePolicy, QVBoxLayout, QWidget
 
 from glintor.desktop.charts import marks
-from glintor.desktop.controls import Chips, Elided, Figures, Number, button, label, row
+from glintor.desktop.controls import Chips, Elided, Figures, Number, button, choice, label, row
 from glintor.desktop.desk import Desk
 from glintor.desktop.document import Document
 from glintor.desktop.jobs import Jobs, Newest, when_seen
@@ -22,11 +22,10 @@ from glintor.placement import seam
 from glintor.placement.framing import size_words
 from glintor.placement.layout import Layout
 from glintor.placement.mounts import FAMILIES, SETUPS, Setup, setup_by_id
-from glintor.placement.review import quick_findings
 from glintor.project.model import Camera, Placement, Shot, Site
+from glintor.project.placed import given_of, in_reach, layout_of, set_up
 from glintor.project.sky import minute_of_azimuth
 from glintor.reframing.path import Keyframe
-from glintor.review import given_of, in_reach, layout_of, placing, set_up
 from glintor.sphere.view import View, true_width_px, vertical_fov_deg
 
 _STAGE_WORDS = {
@@ -35,6 +34,11 @@ _STAGE_WORDS = {
     "cobdale": "Cobdale bridge and tunnel",
     "lock": "Pell Lock",
 }
+_SETUP_WORDS = [
+    entry
+    for family in FAMILIES
+    for entry in [("", family.upper()), *((setup.id, setup.words) for setup in SETUPS if setup.family == family)]
+]
 _QUICK_PX, _FULL_PX = 480, 1280
 _FIGURES = {
     "seam at subject": "seam",
@@ -63,23 +67,13 @@ class PlaceDesk(Desk):
         self._moment = "opening"
         self.figures = Figures(list(_FIGURES))
         self.sticks = Chips("Stick", [])
-        self.stage = QComboBox()
-        self.stage.setAccessibleName("Where")
-        for stage in _STAGE_WORDS:
-            self.stage.addItem(_STAGE_WORDS[stage], stage)
-        self.setups = QComboBox()
-        self.setups.setAccessibleName("Set-up")
-        for family in FAMILIES:
-            self.setups.addItem(family.upper())
-            self.setups.setItemData(
-                self.setups.count() - 1, 0, Qt.ItemDataRole.UserRole - 1
-            )  # a head, not to be chosen
-            for setup in (s for s in SETUPS if s.family == family):
-                self.setups.addItem(setup.words, setup.id)
-        for choice in (self.setups, self.stage):
-            choice.setSizePolicy(QSizePolicy.Policy.Expanding, QSizePolicy.Policy.Fixed)
-            choice.setMinimumContentsLength(9)
-            choice.setSizeAdjustPolicy(QComboBox.SizeAdjustPolicy.AdjustToMinimumContentsLengthWithIcon)
+        self.stage = choice("Where", list(_STAGE_WORDS.items()), letters=9)
+        self.setups = choice("Set-up", _SETUP_WORDS, letters=9)
+        for at, (setup_id, _) in enumerate(_SETUP_WORDS):
+            if not setup_id:
+                self.setups.setItemData(at, 0, Qt.ItemDataRole.UserRole - 1)  # a head, not to be chosen
+        for box in (self.setups, self.stage):
+            box.setSizePolicy(QSizePolicy.Policy.Expanding, QSizePolicy.Policy.Fixed)
         self.shows = Elided("", "soft")
         self.heading = Number("Front lens", "°", -180, 180, 5, 0)
         self.lean = Number("Lean", "°", -60, 60, 1, 0, bare=True)
@@ -274,13 +268,16 @@ class PlaceDesk(Desk):
 
     def _found(self) -> list[Finding]:
         """Everything found; while a hand drags, only what the moment itself says, and the rest when it lets go."""
-        from glintor.plan.timetable import time_findings
-        from glintor.plan.variety import variety_finding
-
         project, shot = self.document.project, self.document.shot
         if self.document.in_gesture:
+            from glintor.placement.review import quick_findings
+
             plan = layout_of(project.site, shot.placement, shot.start_min)
             return quick_findings(plan, given_of(project, shot))
+        from glintor.plan.timetable import time_findings
+        from glintor.plan.variety import variety_finding
+        from glintor.review import placing
+
         variety = variety_finding(project, shot)
         return placing(project, shot) + time_findings(project, shot) + ([] if variety is None else [variety])
 

@@ -10,7 +10,6 @@ from glintor.export.formats import format_by_name
 from glintor.exposure.solve import solve
 from glintor.project.model import Camera, Project, Shot, Site
 from glintor.reframing.path import Keyframe, ViewPath, focal_scale
-from glintor.review import light_of_shot
 from glintor.sphere.view import View
 
 Picture = NDArray[np.uint8]
@@ -23,6 +22,7 @@ def for_shape(view: View, size_px: tuple[int, int]) -> View:
 
 def sphere_of(shot: Shot, site: Site, camera: Camera, width_px: int) -> Picture:
     """The sphere (H, W, 3), exposed so that the place can be seen whatever the shot is set to."""
+    from glintor.review import light_of_shot
     from glintor.simulation.foresight import foresight
 
     light = light_of_shot(Project(site=site, camera=camera), shot)

@@ -30,6 +30,7 @@ class PlanView(Sheet):
         self._seam_deg, self._name = 0.0, ""
         self._span_m = 9.0
         self._grip = ""
+        self._middle = self._held_centre = (0.0, 0.0)
         self.setToolTip(
             "Drag camera, subject, the front lens or the sun; they snap to 5 cm and 5°, with Alt held they do not. "
             "Arrow keys move the camera by 5 cm, with Shift the subject; Page Up and Down turn the front lens; the wheel changes the scale"
@@ -37,6 +38,8 @@ class PlanView(Sheet):
 
     def show_plan(self, plan: Layout, seam_deg: float, name: str) -> None:
         self._plan, self._seam_deg, self._name = plan, seam_deg, name
+        middle = (plan.camera[:2] + plan.subject[:2]) / 2
+        self._middle = float(middle[0]), float(middle[1])
         self.update()
 
     # Where things are on the sheet
@@ -44,9 +47,7 @@ class PlanView(Sheet):
         return min(self.width() / self._span_m, self.height() / (self._span_m * 0.55))
 
     def _centre(self) -> tuple[float, float]:
-        assert self._plan is not None
-        middle = (self._plan.camera[:2] + self._plan.subject[:2]) / 2
-        return (float(middle[0]), float(middle[1])) if not self._grip else self._held_centre
+        return self._held_centre if self._grip else self._middle
 
     def _px(self, ahead: float, left: float) -> QPointF:
         ca, cl = self._centre()

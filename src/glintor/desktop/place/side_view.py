@@ -7,8 +7,7 @@ from glintor.desktop import theme
 from glintor.desktop.charts import marks
 from glintor.desktop.charts.sheet import Sheet
 from glintor.placement.framing import PERSON_M
-from glintor.placement.layout import CAMERA_HALF_M, Layout
-from glintor.placement.review_mount import CLEARANCE_M
+from glintor.placement.layout import CAMERA_HALF_M, CLEARANCE_M, Layout
 
 
 class SideView(Sheet):

@@ -10,8 +10,9 @@ from glintor.export.formats import FORMATS, format_by_name
 from glintor.placement.mounts import setup_by_id
 from glintor.placement.wish import LOOKS, Proposal, Wish
 from glintor.project.model import Shot
+from glintor.project.placed import layout_of
 from glintor.reframing.path import Keyframe, ViewPath, focal_scale
-from glintor.review import at_place, layout_of, wished
+from glintor.review import at_place, wished
 from glintor.sphere.view import vertical_fov_deg
 
 

@@ -20,7 +20,7 @@ from PyQt6.QtWidgets import (
 )
 
 from glintor.desktop.charts import marks
-from glintor.desktop.controls import Number, button, fill, label, row, table
+from glintor.desktop.controls import Number, button, choice, fill, label, row, table
 from glintor.desktop.desk import Desk
 from glintor.desktop.document import Document
 from glintor.desktop.jobs import Job, Jobs, Newest
@@ -42,8 +42,8 @@ from glintor.simulation.programs import WORDS
 _COLUMNS = ("Take", "Film", "Size", "Setting", "Rating", "Safe")
 _AIR_C = 18.0
 _FAULTS = (
-    ("nothing goes wrong", ""), ("the card is full", "full"), ("the battery is flat", "flat"),
-    ("the card refuses to be written", "refuses"), ("the card is pulled out", "pulled"),
+    ("", "nothing goes wrong"), ("full", "the card is full"), ("flat", "the battery is flat"),
+    ("refuses", "the card refuses to be written"), ("pulled", "the card is pulled out"),
 )  # fmt: skip
 _WORD = {Level.STOP: " (stop)", Level.CAUTION: " (look)", Level.NOTE: ""}
 
@@ -62,17 +62,15 @@ class RecordDesk(Desk):
         self.checks.setHorizontalScrollBarPolicy(Qt.ScrollBarPolicy.ScrollBarAlwaysOff)
         self.film = Number("Film", " s", 1, 60, 1, 0)
         self.film.show_value(3)
-        self.width_choice = QComboBox()
-        self.width_choice.setAccessibleName("Size of the recording")
-        for pixels in CLIP_WIDTHS_PX:
-            self.width_choice.addItem(f"{pixels} x {pixels // 2}", pixels)
+        widths = [(pixels, f"{pixels} x {pixels // 2}") for pixels in CLIP_WIDTHS_PX]
+        self.width_choice = choice("Size of the recording", widths)
         self.width_choice.setCurrentIndex(1)
         self.roll = button(
             "Record a take", self.start, main=True, tip="The simulated camera records this shot onto its card (Ctrl+R)"
         )
-        self.mode = _choice("Mode", [(mode.words, mode.id) for mode in MODES.values()])
-        self.program = _choice("Exposure", [(words, name) for name, words in WORDS.items()])
-        self.fault = _choice("Rehearse a fault", _FAULTS)
+        self.mode = choice("Mode", [(mode.id, mode.words) for mode in MODES.values()])
+        self.program = choice("Exposure", list(WORDS.items()))
+        self.fault = choice("Rehearse a fault", _FAULTS)
         self.lenses = QCheckBox("both lenses")
         self.lenses.setToolTip("Renders each lens from its own centre, with the seam as it will be; twice as slow")
         self.mode.currentIndexChanged.connect(lambda _at: self._show_state())
@@ -269,14 +267,6 @@ class RecordDesk(Desk):
 
     def close_down(self) -> None:
         self._worker.close()
-
-
-def _choice(name: str, entries: Sequence[tuple[str, str]]) -> QComboBox:
-    box = QComboBox()
-    box.setAccessibleName(name)
-    for words, data in entries:
-        box.addItem(words, data)
-    return box
 
 
 def _titled(words: str, box: QComboBox) -> tuple[QWidget, QWidget]:

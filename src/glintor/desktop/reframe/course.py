@@ -333,8 +333,10 @@ class Course(Sheet):
                 p.drawLine(QPointF(x, y), QPointF(x, y - 5))
             words = f"{finding.title.lower()}, {finding.measure}"
             p.setFont(theme.font(8.5))
-            if b + 6 > taken and b + 6 + p.fontMetrics().horizontalAdvance(words) < self.width():
-                taken = marks.text(p, b + 6, y - 2, words, colour=colour, size=8.5, halo=True).right()
+            end = b + 6 + p.fontMetrics().horizontalAdvance(words)
+            if b + 6 > taken and end < self.width():
+                marks.text(p, b + 6, y - 2, words, colour=colour, size=8.5, halo=True)
+                taken = end
 
     # Hands
     def mousePressEvent(self, event: QMouseEvent | None) -> None:

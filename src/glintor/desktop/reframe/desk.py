@@ -6,10 +6,10 @@ from pathlib import Path
 import msgspec
 import numpy as np
 from PyQt6.QtCore import pyqtSignal
-from PyQt6.QtWidgets import QComboBox, QGridLayout, QVBoxLayout, QWidget
+from PyQt6.QtWidgets import QGridLayout, QVBoxLayout, QWidget
 
 from glintor.desktop.charts import marks
-from glintor.desktop.controls import Chips, Figures, button, row
+from glintor.desktop.controls import Chips, Figures, button, choice, offer, row
 from glintor.desktop.desk import Desk
 from glintor.desktop.document import Document
 from glintor.desktop.jobs import Jobs
@@ -23,13 +23,14 @@ from glintor.export.formats import FORMATS, Format, path_for
 from glintor.exposure.motion import pan_limit_deg_s, shutter_angle_deg
 from glintor.finding import Cure, Finding
 from glintor.project.model import Cut, Take, fresh_id, with_cut, with_take
+from glintor.project.placed import layout_of
 from glintor.project.store import clip_file
 from glintor.reframing.looks import LOOKS, Look, nearest_look
 from glintor.reframing.path import Keyframe, ViewPath, focal_scale, key_index, moved_key, with_key, without_key
 from glintor.reframing.retime import Stretch, Timeline, with_stretch
 from glintor.reframing.review import spread
 from glintor.reframing.track import Track
-from glintor.review import layout_of, reframing, seam_band, track_of_take
+from glintor.review import reframing, seam_band, track_of_take
 from glintor.sphere import lens
 from glintor.sphere.angle import nearest_turn_deg
 from glintor.sphere.equirect import Coverage
@@ -54,10 +55,7 @@ class ReframeDesk(Desk):
         self.figures = Figures(("bearing", "height", "roll", "field of view", "bend"))
         self.looks = Chips("Look", [(look, look.name) for look in LOOKS], titled=False)
         self.shapes = Chips("Frame", [(shape, shape.name) for shape in FORMATS], titled=False)
-        self.cuts = QComboBox()
-        self.cuts.setAccessibleName("Cut")
-        self.cuts.setSizeAdjustPolicy(QComboBox.SizeAdjustPolicy.AdjustToMinimumContentsLengthWithIcon)
-        self.cuts.setMinimumContentsLength(6)
+        self.cuts = choice("Cut", letters=6)
         self.play_button = button("Play", self.toggle_play, main=True, tip="Space")
         self.begin = button("New cut", self.new_cut)
         self.pace = PaceBar()
@@ -479,10 +477,7 @@ class ReframeDesk(Desk):
         self.begin.setVisible(not cuts)
         self.cuts.setVisible(bool(cuts))
         if cuts and cuts != [(self.cuts.itemData(n), self.cuts.itemText(n)) for n in range(self.cuts.count() - 1)]:
-            self.cuts.clear()
-            for cut_id, name in cuts:
-                self.cuts.addItem(name, cut_id)
-            self.cuts.addItem("New cut", "")
+            offer(self.cuts, [*cuts, ("", "New cut")])
         if self._cut is not None:
             self.cuts.setCurrentIndex(self.cuts.findData(self._cut.id))
             self.cuts.setToolTip(self._cut.name)

@@ -1,9 +1,9 @@
 """The row of controls for speed: how fast the marked part of the clip runs in the film."""
 
 from PyQt6.QtCore import pyqtSignal
-from PyQt6.QtWidgets import QCheckBox, QComboBox, QHBoxLayout, QWidget
+from PyQt6.QtWidgets import QCheckBox, QHBoxLayout, QWidget
 
-from glintor.desktop.controls import Chips, Elided, button
+from glintor.desktop.controls import Chips, Elided, button, choice
 from glintor.project.model import Cut
 from glintor.reframing.retime import Stretch
 
@@ -25,21 +25,15 @@ class PaceBar(QWidget):
     def __init__(self) -> None:
         super().__init__()
         self.speeds = Chips("Speed", [(value, words) for value, words in SPEEDS])
-        self.ramp = QComboBox()
-        self.ramp.setAccessibleName("Speed at the end of the part")
-        self.ramp.addItem("steady", 0.0)
-        for value, words in SPEEDS:
-            self.ramp.addItem(f"to {words}", value)
+        ramps = [(0.0, "steady"), *((value, f"to {words}") for value, words in SPEEDS)]
+        self.ramp = choice("Speed at the end of the part", ramps)
         self.back, self.blur = QCheckBox("Back"), QCheckBox("Blur")
         self.back.setToolTip("Show the part from its end to its start")
         self.blur.setToolTip(
             "Sped up, each frame of the film is the mean of those it skips; otherwise it is the nearest"
         )
         self.hold = button("Hold", self.hold_asked.emit, tip="Freeze the picture at the present moment for 2 s (H)")
-        self.sound = QComboBox()
-        self.sound.setAccessibleName("Sound where the speed changes")
-        for way, words in _SOUNDS:
-            self.sound.addItem(words, way)
+        self.sound = choice("Sound where the speed changes", _SOUNDS)
         self.length = Elided("", "soft")
         line = QHBoxLayout(self)
         line.setContentsMargins(0, 0, 0, 0)

@@ -1,0 +1,62 @@
+"""A shot's placement worked out on its site: the layout, what a set-up can hold, and what the findings take."""
+
+import msgspec
+
+from glintor.placement.carriers import CARRIERS
+from glintor.placement.given import Given
+from glintor.placement.layout import Layout, layout
+from glintor.placement.mounts import held_in_reach, setup_by_id
+from glintor.placement.sun import day_span
+from glintor.project.model import Placement, Project, Shot, Site
+from glintor.project.sky import sun_of
+
+
+def layout_of(site: Site, placement: Placement, minute: float) -> Layout:
+    """A placement worked out at a minute of the site's day."""
+    return layout(
+        setup_id=placement.setup,
+        ahead_m=placement.ahead_m,
+        left_m=placement.left_m,
+        stick_m=placement.stick_m,
+        heading_deg=placement.heading_deg,
+        lean_deg=placement.lean_deg,
+        subject=(placement.subject_ahead_m, placement.subject_left_m, placement.subject_up_m),
+        sun=sun_of(site, minute),
+        way_bearing_deg=site.way_bearing_deg,
+        subject_goes_m=(placement.subject_goes_ahead_m, placement.subject_goes_left_m),
+    )
+
+
+def in_reach(placement: Placement) -> Placement:
+    """The placement with its camera where the set-up can hold it."""
+    setup = setup_by_id(placement.setup)
+    ahead, left = held_in_reach(setup, placement.stick_m, placement.ahead_m, placement.left_m, placement.lean_deg)
+    return msgspec.structs.replace(placement, ahead_m=round(ahead, 3), left_m=round(left, 3))
+
+
+def set_up(placement: Placement, setup_id: str) -> Placement:
+    """A placement on another set-up: kept where it can be, begun anew where the carrier is another."""
+    setup, old = setup_by_id(setup_id), setup_by_id(placement.setup)
+    stick = setup.sticks_m[min(1, len(setup.sticks_m) - 1)]
+    values: dict[str, object] = {"setup": setup.id, "stick_m": stick, "tilt_deg": 0.0}
+    ahead, left = placement.ahead_m, placement.left_m
+    if old.carrier != setup.carrier or old.worn != setup.worn or old.hand != setup.hand or not setup.rails_m:
+        ahead, left = setup.place
+        feet = setup.subject or CARRIERS[setup.carrier].subject_m
+        values |= {"subject_ahead_m": feet[0], "subject_left_m": feet[1], "subject_up_m": feet[2]}
+        values |= {"heading_deg": setup.heading_deg, "lean_deg": 0.0}
+    return in_reach(msgspec.structs.replace(placement, ahead_m=ahead, left_m=left, **values))
+
+
+def given_of(project: Project, shot: Shot) -> Given:
+    """What the Place desk's findings take besides the geometry."""
+    site, camera, placement = project.site, project.camera, shot.placement
+    mount = project.kit.mount_for(placement.setup)
+    return Given(
+        gap_m=camera.gap_m, overlap_deg=camera.overlap_deg, width_px=camera.width_px, camera_kg=camera.mass_kg, stick_m=placement.stick_m,
+        tilt_deg=placement.tilt_deg, lowest_m=site.lowest_m, branches_m=site.branches_m, power_line_m=site.power_line_m, lean_deg=site.lean_deg,
+        wind_m_s=site.wind_m_s, speed_m_s=site.speed_m_s, permission=site.permission, length_min=shot.length_min, start_min=shot.start_min,
+        sunset_min=day_span(site.lat_deg, site.lon_deg, site.day, site.zone)[1], kit=project.kit.kinds,
+        sections=project.kit.sections, torque_nm=mount.torque_nm if mount is not None else 0.0,
+        load_kg=mount.load_kg if mount is not None else 0.0, offset_m=mount.offset_mm / 1000.0 if mount is not None else 0.0,
+    )  # fmt: skip
