@@ -81,13 +81,13 @@ class DayStrip(Sheet):
             x = scale.px(hour * 60)
             p.setPen(marks.pen("ink"))
             p.drawLine(QPointF(x, _BASE), QPointF(x, _BASE + 3))
-            marks.text(p, x, _BASE + 11, f"{hour:02d}", colour="soft", size=8.5, align="middle")
+            marks.text(p, x, _BASE + 11, f"{hour:02d}", colour="soft", align="middle")
         for shot in self._project.shots:
             box, chosen = self._box(shot.start_min, shot.length_min), shot.id == self._chosen
             p.setPen(marks.pen("course" if chosen else "ink", 1.2))
             p.setBrush(theme.colours()["course" if chosen else "sheet"])
             p.drawRect(box)
-            marks.text(p, box.left() + 1, 22, shot.name, size=9, bold=chosen, halo=True)
+            marks.text(p, box.left() + 1, 22, shot.name, bold=chosen, halo=True)
         self._light_and_swaps(p, scale)
 
     def _light_and_swaps(self, p: QPainter, scale: Scale) -> None:

@@ -9,6 +9,8 @@ from PyQt6.QtCore import QObject, QTimer, pyqtSignal
 
 from glintor.errors import Cancelled, GlintorError
 
+_SECOND_PICTURE_MS = 20  # by then the findings are painted
+
 Work = Callable[[Callable[[float], None], threading.Event], Any]
 
 
@@ -117,34 +119,37 @@ class Jobs(QObject):
             job.wait()
 
 
-_may_work = threading.Event()  # cleared while the first window is laid out and painted: its thread comes first
-_may_work.set()
+class _Opening:
+    """What waits while a window is laid out and painted: its thread comes first."""
+
+    def __init__(self) -> None:
+        self.is_on = False
+        self.after_first: list[Callable[[], object]] = []
+        self.after_second: list[Callable[[], object]] = []
+
+    def finish(self) -> None:
+        try:
+            _do_all(self.after_first)
+            _do_all(self.after_second)
+        finally:
+            self.is_on = False
 
 
-_waiting: list[Callable[[], object]] = []
-_waiting_longer: list[Callable[[], object]] = []
+_opening = _Opening()
 
 
 def hold_back() -> None:
-    """Lets requests, and what `when_seen` is given, wait until `go_on`."""
-    _may_work.clear()
+    """Lets what `when_seen` is given, and with it the threads of `Newest`, wait until `go_on`."""
+    _opening.is_on = True
 
 
 def go_on() -> None:
-    """After the first picture: does what waited for it, lets that be painted too, does what can wait longer, and only
-    then lets the threads begin: beside them everything would take far longer."""
+    """After the first picture: does what waited for it, lets that be painted too, and only then does what can wait
+    longer: beside the threads everything would take far longer."""
     try:
-        _do_all(_waiting)
+        _do_all(_opening.after_first)
     finally:
-        QTimer.singleShot(0, _begin)  # after what is to be painted
-
-
-def _begin() -> None:
-    try:
-        _do_all(_waiting)
-        _do_all(_waiting_longer)
-    finally:
-        _may_work.set()
+        QTimer.singleShot(_SECOND_PICTURE_MS, _opening.finish)
 
 
 def _do_all(works: list[Callable[[], object]]) -> None:
@@ -153,10 +158,10 @@ def _do_all(works: list[Callable[[], object]]) -> None:
 
 
 def when_seen(work: Callable[[], object], *, longer: bool = False) -> None:
-    """Does it now, or just after the first picture of a window that is being made; or, for what takes `longer`, after the
-    second, which has the findings. In the window's thread."""
-    waiting = _waiting_longer if longer else _waiting
-    if _may_work.is_set():
+    """Does it now, or just after the first picture of a window that is being made; or, for what can wait longer, after
+    the second, which has the findings. In the window's thread."""
+    waiting = _opening.after_second if longer else _opening.after_first
+    if not _opening.is_on:
         work()
     elif work not in waiting:
         waiting.append(work)
@@ -178,7 +183,6 @@ class Newest(QObject):
         self._on_the_way = 0  # answers given that the window's thread has not seen yet
         self._told.connect(self._arrived)
         self._thread = threading.Thread(target=self._run, name=name, daemon=True)
-        self._thread.start()
 
     @property
     def idle(self) -> bool:
@@ -194,22 +198,26 @@ class Newest(QObject):
         with self._changed:
             self._wanted = (key, work)
             self._changed.notify()
+        if self._thread.ident is None:
+            when_seen(self._begin, longer=True)
+
+    def _begin(self) -> None:
+        if self._thread.ident is None and not self._closing:
+            self._thread.start()
 
     def close(self) -> None:
         with self._changed:
             self._closing = True
             self._wanted = None
             self._changed.notify()
-        _may_work.set()
-        self._thread.join()
+        if self._thread.ident is not None:
+            self._thread.join()
 
     def _run(self) -> None:
         while True:
             with self._changed:
                 self._busy = False
                 self._changed.wait_for(lambda: self._wanted is not None or self._closing)
-            _may_work.wait()
-            with self._changed:
                 if self._closing or self._wanted is None:
                     return
                 key, work = self._wanted

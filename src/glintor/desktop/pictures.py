@@ -197,7 +197,7 @@ class SphereView(Sheet):
             self._line(p, lon, lat, QColor("#FFFFFF"), theme.DAY["course"], 2.4)
             if words:
                 x, y = self._at(np.array([lon[0]]), np.array([lat[0]]))
-                marks.text(p, float(x[0]) + 4, float(y[0]) + 10, words, size=8.5, halo=True)
+                marks.text(p, float(x[0]) + 4, float(y[0]) + 10, words, halo=True)
         for at, colour, words in (
             (m.foot, "mat", "stick's foot"),
             (m.sun, "sun", "sun"),
@@ -233,9 +233,7 @@ class SphereView(Sheet):
         p.setBrush(theme.DAY[colour])
         p.drawEllipse(QPointF(x, y), 4.5, 4.5)
         near_edge = x > self.box.right() - 50
-        marks.text(
-            p, x - 8 if near_edge else x + 8, y, words, size=8.5, halo=True, align="right" if near_edge else "left"
-        )
+        marks.text(p, x - 8 if near_edge else x + 8, y, words, halo=True, align="right" if near_edge else "left")
 
     def enterEvent(self, _event: QEnterEvent | None) -> None:
         self.setCursor(Qt.CursorShape.CrossCursor)

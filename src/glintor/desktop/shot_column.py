@@ -65,13 +65,7 @@ class ShotColumn(Sheet):
         hidden = len(self._project.shots) - self._fitting()
         if hidden > 0:
             marks.text(
-                p,
-                self.width() / 2,
-                self.height() - 8,
-                f"{hidden} more: Up and Down",
-                colour="soft",
-                size=8.5,
-                align="middle",
+                p, self.width() / 2, self.height() - 8, f"{hidden} more: Up and Down", colour="soft", align="middle"
             )
 
     def _card(self, p: QPainter, box: QRectF, shot: Shot) -> None:
@@ -82,21 +76,20 @@ class ShotColumn(Sheet):
             p.setBrush(Qt.BrushStyle.NoBrush)
             p.drawRect(box)
             p.fillRect(QRectF(box.left(), box.top(), 4, box.height()), theme.colours()["course"])
-        marks.text(p, box.left() + 12, box.top() + 13, shot.name, size=10.5, bold=True)
+        marks.text(p, box.left() + 12, box.top() + 13, shot.name, size=10, bold=True)
         picture = self._pictures.get(shot.id)
         frame = QRectF(box.left() + 12, box.top() + 26, 60, 34)
         p.fillRect(frame, theme.colours()["mat"])
         if picture is not None:
             p.drawImage(frame, picture)
         setup, placement = setup_by_id(shot.placement.setup), shot.placement
-        marks.text(p, box.left() + 80, box.top() + 34, setup.words.split(",")[0], colour="soft", size=9)
+        marks.text(p, box.left() + 80, box.top() + 34, setup.words.split(",")[0], colour="soft")
         marks.text(
             p,
             box.left() + 80,
             box.top() + 51,
             f"{f'{placement.stick_m:g} m' if placement.stick_m else 'no stick'} · {clock(shot.start_min)}",
             colour="soft",
-            size=9,
         )
         done = {
             "place": 1.0,

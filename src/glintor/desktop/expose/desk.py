@@ -67,7 +67,7 @@ class BudgetBars(Sheet):
             p.fillRect(
                 QRectF(left, y - 2, width * min(shot, 1.0), 12), theme.colours()["stop" if shot > 1 else "course"]
             )
-            marks.text(p, left + width + 10, y + 4, words, size=9)
+            marks.text(p, left + width + 10, y + 4, words)
 
 
 class ExposeDesk(Desk):

@@ -50,10 +50,10 @@ class Ladder(Sheet):
                 continue
             p.setPen(marks.pen("line"))
             p.drawLine(QPointF(40, y), QPointF(width - 8, y))
-            marks.text(p, 32, y, f"{ev}", size=9, align="right", colour="soft")
+            marks.text(p, 32, y, f"{ev}", align="right", colour="soft")
         for words, scene_ev in SCENES:
             if scale.low < scene_ev < scale.high:
-                marks.text(p, width - 10, scale.px(scene_ev), words, size=8.5, colour="soft", align="right", halo=True)
+                marks.text(p, width - 10, scale.px(scene_ev), words, colour="soft", align="right", halo=True)
         self._scene(p, scale, light, 62.0)
         self._window(p, scale, 176.0)
 
@@ -62,15 +62,15 @@ class Ladder(Sheet):
         p.setPen(marks.pen("sun", 1.4))
         p.setBrush(marks.hatch(theme.colours()["sun"]))
         p.drawRect(QRectF(x, top, 26, bottom - top))
-        marks.text(p, x + 32, top, f"brightest {light.high:.1f}", colour="sun", size=9, halo=True)
-        marks.text(p, x + 32, bottom, f"darkest {light.low:.1f}", colour="sun", size=9, halo=True)
+        marks.text(p, x + 32, top, f"brightest {light.high:.1f}", colour="sun", halo=True)
+        marks.text(p, x + 32, bottom, f"darkest {light.low:.1f}", colour="sun", halo=True)
         apart = abs(scale.px(light.front) - scale.px(light.rear))
         nudge = max(15 - apart, 0) / 2 * (1 if light.front >= light.rear else -1)
         for ev, words, move in ((light.front, "front", -nudge), (light.rear, "rear", nudge)):
             y = scale.px(ev)
             p.setPen(marks.pen("ink", 1.6))
             p.drawLine(QPointF(x - 3, y), QPointF(x + 29, y))
-            marks.text(p, x + 32, y + move, f"{words} {ev:.1f}", size=9, halo=True)
+            marks.text(p, x + 32, y + move, f"{words} {ev:.1f}", halo=True)
 
     def _window(self, p: QPainter, scale: Scale, x: float) -> None:
         top, bottom = (
@@ -85,8 +85,8 @@ class Ladder(Sheet):
         y = scale.px(self._setting_ev)
         p.drawLine(QPointF(x - 6, y), QPointF(x + 52, y))
         marks.text(p, x + 56, y, f"mid grey {self._setting_ev:.1f}", colour="course", bold=True, halo=True)
-        marks.text(p, x + 56, top, "clips above", colour="course", size=8.5, halo=True)
-        marks.text(p, x + 56, bottom, "noise below", colour="course", size=8.5, halo=True)
+        marks.text(p, x + 56, top, "clips above", colour="course", halo=True)
+        marks.text(p, x + 56, bottom, "noise below", colour="course", halo=True)
 
     def _emit(self, ev: float) -> None:
         self.window_dragged.emit(round(ev * 3) / 3)

@@ -84,7 +84,7 @@ class PlanView(Sheet):
         self._subject_and_camera(p, plan)
         self._sun(p, plan)
         marks.text(p, 10, 14, "From above", bold=True, size=10)
-        marks.text(p, 10, 30, f"way ahead {bearing_text(plan.way_bearing_deg)} to the right", colour="soft", size=8.5)
+        marks.text(p, 10, 30, f"way ahead {bearing_text(plan.way_bearing_deg)} to the right", colour="soft", halo=True)
         k = self._scale()
         length = 1.0 if k > 50 else 2.0 if k > 25 else 5.0
         right, y = self.width() - 14, self.height() - 12
@@ -92,7 +92,7 @@ class PlanView(Sheet):
         p.drawLine(QPointF(right - length * k, y), QPointF(right, y))
         for x in (right - length * k, right):
             p.drawLine(QPointF(x, y - 4), QPointF(x, y))
-        marks.text(p, right - length * k - 6, y - 4, f"{length:g} m", size=8.5, align="right")
+        marks.text(p, right - length * k - 6, y - 4, f"{length:g} m", align="right")
 
     def _grid(self, p: QPainter) -> None:
         a0, l1 = self._metres(QPointF(0, 0))
@@ -115,7 +115,7 @@ class PlanView(Sheet):
             p.setPen(marks.pen("soft"))
             a, b = self._px(_CABIN.left(), _CABIN.bottom()), self._px(_CABIN.right(), _CABIN.top())
             p.drawRect(QRectF(a, b))
-            marks.text(p, b.x() - 6, (a.y() + b.y()) / 2, plan.carrier.words, colour="soft", align="right", size=8.5)
+            marks.text(p, b.x() - 6, (a.y() + b.y()) / 2, plan.carrier.words, colour="soft", align="right")
             for rail in plan.setup.rails_m:
                 p.drawLine(self._px(_CABIN.left() + 0.2, rail), self._px(_CABIN.right() - 0.2, rail))
 
@@ -146,7 +146,6 @@ class PlanView(Sheet):
                     self._clear_of_dial(x, min(max(xy[-1].y(), 44.0), self.height() - 10.0)),
                     words,
                     colour="soft",
-                    size=8.5,
                     align="left" if right else "right",
                     halo=True,
                 )
@@ -196,8 +195,9 @@ class PlanView(Sheet):
         p.setBrush(theme.colours()["subject"])
         p.drawEllipse(who, 10, 10)
         marks.text(p, who.x(), who.y() + 20, self._name, colour="subject", bold=True, align="middle", halo=True)
-        middle = (at + who) / 2
-        marks.text(p, middle.x(), middle.y() - 11, f"{plan.subject_m:.2f} m", size=9, align="middle", halo=True)
+        middle, lens = (at + who) / 2, self._lens_point()
+        aside = 11 if lens.y() - 9 <= middle.y() else -11  # away from the front lens's words
+        marks.text(p, middle.x(), middle.y() + aside, f"{plan.subject_m:.2f} m", align="middle", halo=True)
         p.setBrush(Qt.BrushStyle.NoBrush)
         for turn, style in ((0.0, Qt.PenStyle.SolidLine), (180.0, Qt.PenStyle.DashLine)):
             p.setPen(marks.pen("course", 1.2, style))
@@ -210,11 +210,10 @@ class PlanView(Sheet):
         p.setBrush(theme.colours()["course"])
         p.drawRect(QRectF(-4.5, -8, 9, 16))
         p.restore()
-        lens = self._lens_point()
         p.setBrush(theme.colours()["sheet"])
         p.setPen(marks.pen("course", 1.8))
         p.drawEllipse(lens, 5.5, 5.5)
-        marks.text(p, lens.x() + 10, lens.y() - 9, "front lens", colour="course", size=8.5, halo=True)
+        marks.text(p, lens.x() + 10, lens.y() - 9, "front lens", colour="course", halo=True)
 
     def _sun(self, p: QPainter, plan: Layout) -> None:
         dial = self._dial()
@@ -224,14 +223,14 @@ class PlanView(Sheet):
         north = math.radians(-plan.way_bearing_deg)
         tip = QPointF(math.cos(north), math.sin(north))
         p.drawLine(dial + tip * 30, dial + tip * 38)
-        marks.text(p, (dial + tip * 45).x(), (dial + tip * 45).y(), "N", size=9, align="middle")
+        marks.text(p, (dial + tip * 45).x(), (dial + tip * 45).y(), "N", align="middle")
         sun = self._sun_point()
         p.setPen(marks.pen("sun", 2))
         p.drawLine(dial, sun)
         p.setBrush(theme.colours()["sun"])
         p.drawEllipse(sun, 6.5, 6.5)
         words = f"sun {bearing_text(plan.sun.azimuth_deg)}, {plan.sun.elevation_deg:.0f}° high"
-        marks.text(p, dial.x() + 52, dial.y() + 42, words, colour="sun", size=9, halo=True)
+        marks.text(p, dial.x() + 52, dial.y() + 42, words, colour="sun", halo=True)
 
     # Hands
     def mousePressEvent(self, event: QMouseEvent | None) -> None:

@@ -42,7 +42,7 @@ class SideView(Sheet):
 
         p.setPen(marks.pen("soft"))
         p.drawLine(QPointF(0, base), QPointF(self.width(), base))
-        marks.text(p, 10, base + 8, "water", colour="soft", size=8.5)
+        marks.text(p, 10, base + 8, "water", colour="soft")
         p.setPen(marks.pen("ink", 1.3))
         p.setBrush(theme.colours()["sheet"])
         if plan.carrier.id == "boat":
@@ -58,7 +58,6 @@ class SideView(Sheet):
                 y - 9,
                 f"lowest obstacle {self._lowest_m:.2f} m",
                 colour="stop",
-                size=8.5,
                 align="right",
                 halo=True,
             )
@@ -81,9 +80,7 @@ class SideView(Sheet):
             if plan.carrier.id == "boat"
             else f"lens {plan.camera[2]:.2f} m over the ground"
         )
-        marks.text(
-            p, camera.x() + 10 * side, camera.y(), words, size=9, align="left" if side > 0 else "right", halo=True
-        )
+        marks.text(p, camera.x() + 10 * side, camera.y(), words, align="left" if side > 0 else "right", halo=True)
         if plan.carrier.id == "boat":
             room = plan.clearance_m(self._lowest_m)
             x, top_y, line_y = camera.x() - 16 * side, px(0, self._lowest_m - room).y(), px(0, self._lowest_m).y()
@@ -92,16 +89,12 @@ class SideView(Sheet):
             p.drawLine(QPointF(x, top_y), QPointF(x, line_y))
             for y in (top_y, line_y):
                 p.drawLine(QPointF(x - 4, y), QPointF(x + 4, y))
-            words = f"{room:.2f} m left"
-            marks.text(
-                p,
-                x - 8 * side,
-                (top_y + line_y) / 2,
-                words,
-                colour=tight,
-                size=9,
-                align="right" if side > 0 else "left",
-            )
+            words, middle_y = (
+                f"{room:.2f} m left",
+                max((top_y + line_y) / 2, line_y + 9),
+            )  # clear of the obstacle's line
+            align = "right" if side > 0 else "left"
+            marks.text(p, x - 8 * side, middle_y, words, colour=tight, align=align)
         marks.text(p, 10, 14, "From the side", bold=True, size=10)
 
     @staticmethod

@@ -165,9 +165,9 @@ class Course(Sheet):
             y = scale.px(value)
             p.setPen(marks.pen("line"))
             p.drawLine(QPointF(main.left() - 4, y), QPointF(main.right(), y))
-            marks.text(p, main.left() - 8, y, words, size=8.5, colour="soft", align="right")
+            marks.text(p, main.left() - 8, y, words, colour="soft", align="right")
         for strip, words in ((height, "height ±90°"), (speed, "turn °/s")):
-            marks.text(p, strip.left() - 8, strip.center().y(), words, size=8.5, colour="soft", align="right")
+            marks.text(p, strip.left() - 8, strip.center().y(), words, colour="soft", align="right")
 
     @staticmethod
     def _pitch(strip: QRectF) -> Scale:
@@ -178,7 +178,7 @@ class Course(Sheet):
         for yaw in (-90.0, 90.0):
             top, bottom = scale.px(yaw + half), scale.px(yaw - half)
             p.fillRect(QRectF(main.left(), top, main.width(), bottom - top), marks.hatch(theme.colours()["seam"]))
-        marks.text(p, main.right() - 6, scale.px(90), "seam", colour="seam", size=8.5, align="right", halo=True)
+        marks.text(p, main.right() - 6, scale.px(90), "seam", colour="seam", align="right", halo=True)
 
     def _band(self, p: QPainter, main: QRectF, time: Scale) -> None:
         assert self._curves is not None
@@ -213,7 +213,7 @@ class Course(Sheet):
             y = scale.px((self._sun_yaw + 180) % 360 - 180)
             p.setPen(marks.pen("sun", 1.4, Qt.PenStyle.DotLine))
             p.drawLine(QPointF(main.left(), y), QPointF(main.right(), y))
-            marks.text(p, main.right() - 6, y, "sun", colour="sun", size=8.5, align="right", halo=True)
+            marks.text(p, main.right() - 6, y, "sun", colour="sun", align="right", halo=True)
         if self._track is not None and len(self._track.time_s):
             yaw = (self._track.yaw_deg + 180) % 360 - 180
             xs = np.array([time.px(t) for t in self._track.time_s])
@@ -222,7 +222,7 @@ class Course(Sheet):
             p.setPen(marks.pen("subject", 1.8, Qt.PenStyle.DashLine))
             p.drawPath(marks.polyline(xs, ys, main.height() / 2))
             at = len(xs) // 12
-            marks.text(p, float(xs[at]), float(ys[at]) + 11, self._subject, colour="subject", size=8.5, halo=True)
+            marks.text(p, float(xs[at]), float(ys[at]) + 11, self._subject, colour="subject", halo=True)
         p.restore()
 
     def _height(self, p: QPainter, strip: QRectF, time: Scale) -> None:
@@ -253,7 +253,6 @@ class Course(Sheet):
             scale.px(float(limit[-1])),
             f"limit {limit[-1]:.0f}",
             colour="caution",
-            size=8.5,
             align="right",
             halo=True,
         )
@@ -268,7 +267,7 @@ class Course(Sheet):
         p.setBrush(Qt.BrushStyle.NoBrush)
         p.setPen(marks.pen("line"))
         p.drawRect(lane)
-        marks.text(p, lane.left() - 8, lane.center().y(), "speed", size=8.5, colour="soft", align="right")
+        marks.text(p, lane.left() - 8, lane.center().y(), "speed", colour="soft", align="right")
         for stretch in self._cut.speeds:
             left, right = time.px(stretch.start_s), time.px(stretch.end_s)
             box = QRectF(left, lane.top(), max(right - left, 3.0), lane.height())
@@ -276,12 +275,12 @@ class Course(Sheet):
             fill.setAlpha(255 if stretch.freeze_s else 70)
             p.fillRect(box, fill)
             words, room = stretch.words, lane.right() - box.right()
-            p.setFont(theme.font(8.5))
+            p.setFont(theme.font(9))
             wide = p.fontMetrics().horizontalAdvance(words)
             if wide + 6 < box.width():
-                marks.text(p, box.center().x(), box.center().y(), words, size=8.5, align="middle")
+                marks.text(p, box.center().x(), box.center().y(), words, align="middle")
             elif wide + 8 < room:
-                marks.text(p, box.right() + 4, box.center().y(), words, size=8.5, halo=True)
+                marks.text(p, box.right() + 4, box.center().y(), words, halo=True)
         if self._part is not None:
             a, b = (time.px(t) for t in self._part)
             p.fillRect(QRectF(a, lane.top(), b - a, lane.height()), marks.hatch(theme.colours()["ink"]))
@@ -318,7 +317,7 @@ class Course(Sheet):
             x = time.px(tick)
             p.setPen(marks.pen("ink"))
             p.drawLine(QPointF(x, bottom), QPointF(x, bottom + 4))
-            marks.text(p, x, bottom + 12, f"{tick:g} s", size=8.5, colour="soft", align="middle")
+            marks.text(p, x, bottom + 12, f"{tick:g} s", colour="soft", align="middle")
 
     def _brackets(self, p: QPainter, time: Scale) -> None:
         taken = -1e9
@@ -332,10 +331,10 @@ class Course(Sheet):
             for x in (a, b):
                 p.drawLine(QPointF(x, y), QPointF(x, y - 5))
             words = f"{finding.title.lower()}, {finding.measure}"
-            p.setFont(theme.font(8.5))
+            p.setFont(theme.font(9))
             end = b + 6 + p.fontMetrics().horizontalAdvance(words)
             if b + 6 > taken and end < self.width():
-                marks.text(p, b + 6, y - 2, words, colour=colour, size=8.5, halo=True)
+                marks.text(p, b + 6, y - 2, words, colour=colour, halo=True)
                 taken = end
 
     # Hands
