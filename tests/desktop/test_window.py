@@ -7,8 +7,11 @@ from PyQt6.QtTest import QTest
 from PyQt6.QtWidgets import QMessageBox
 
 from glintor.desktop.actions import ACTIONS, Finder
+from glintor.desktop.app import application
 from glintor.desktop.document import Document
+from glintor.desktop.window import Window
 from glintor.errors import GlintorError
+from glintor.export.queue import Queue
 from glintor.project.store import journal_file, read_project
 from tests.conftest import make_clip
 
@@ -21,6 +24,25 @@ def test_the_demo_day_is_all_there(window, settle, qtbot):
     assert len(window.document.project.shots) == 6
     qtbot.waitUntil(lambda: len(window._cards) == 6, timeout=60000)
     assert len(window.shots._pictures) == 6
+
+
+def test_the_first_picture_comes_before_findings_menus_and_threads(qtbot, day, tmp_path):
+    application()
+    made = Window(Document(day), queue=Queue(tmp_path / "queue.json"), paint_first=True)
+    qtbot.addWidget(made)
+    assert not made.place.findings() and not made.actions_by_id and not made.settled
+    assert made._column._thread.ident is None and made.place._worker._thread.ident is None
+    with qtbot.waitSignal(made.painted):
+        made.show()
+    qtbot.waitUntil(lambda: bool(made.place.findings()))
+    qtbot.waitUntil(lambda: made.settled, timeout=60000)
+    assert len(made.actions_by_id) == len(ACTIONS) and made.actions_by_id["edit.undo"].isEnabled() is False
+    assert made.place.sphere._image is not None and made.place._worker._thread.ident is not None
+    made.close()
+    unseen = Window(Document(day), queue=Queue(tmp_path / "queue.json"), paint_first=True)
+    qtbot.addWidget(unseen)
+    unseen.close()  # before anybody saw it: nothing was begun, nothing is waited for
+    assert unseen.place._worker._thread.ident is None
 
 
 def test_shots_are_chosen_moved_in_time_and_put_back(window, qtbot):

@@ -9,7 +9,7 @@ import msgspec
 from PyQt6.QtCore import QTimer
 from PyQt6.QtWidgets import QApplication, QMainWindow
 
-from glintor.desktop import jobs, theme
+from glintor.desktop import theme
 from glintor.desktop.document import Document
 from glintor.desktop.window import Window
 from glintor.errors import GlintorError, InputError
@@ -44,8 +44,7 @@ def _last_file() -> Path | None:
 
 
 def _painted() -> None:
-    """The first picture is there: background work may begin, and Python may look for garbage again."""
-    jobs.go_on()
+    """The first picture is there: Python may look for garbage again."""
     gc.freeze()  # what a start makes stays; looking through it again and again makes a drag stutter
     gc.enable()
 
@@ -87,8 +86,7 @@ def build_window(path: str | None = None) -> QMainWindow:
     application()
     file = Path(path) if path else (_last_file() or _demo())
     document = Document(file)
-    jobs.hold_back()
-    window = Window(document, open_file=_replace)
+    window = Window(document, open_file=_replace, paint_first=True)
     window.painted.connect(_painted)
     QTimer.singleShot(_REMEMBER_MS, lambda: _remember(file))
     return window

@@ -81,6 +81,41 @@ class Jobs(QObject):
         super().__init__()
         self.running: list[Job] = []
         self.last_words = "Ready"
+        self._held = False
+        self._after_first: list[Callable[[], object]] = []
+        self._after_second: list[Callable[[], object]] = []
+
+    def hold_back(self) -> None:
+        """Lets what `when_seen` is given wait until `go_on`: a window that is being made comes first."""
+        self._held = True
+
+    @property
+    def held_back(self) -> bool:
+        return self._held
+
+    def go_on(self) -> None:
+        """After the first picture: does what waited for it, lets that be painted too, and then does the rest, among which
+        are the threads: beside them everything would take far longer."""
+        try:
+            _do_all(self._after_first)
+        finally:
+            QTimer.singleShot(_SECOND_PICTURE_MS, self._finish)
+
+    def _finish(self) -> None:
+        try:
+            _do_all(self._after_first)
+            _do_all(self._after_second)
+        finally:
+            self._held = False
+
+    def when_seen(self, work: Callable[[], object], *, longer: bool = False) -> None:
+        """Does it now, or just after the first picture of a window that is being made; or, for what can wait longer,
+        after the second, which has the findings. In the window's thread."""
+        waiting = self._after_second if longer else self._after_first
+        if not self._held:
+            work()
+        elif work not in waiting:
+            waiting.append(work)
 
     def start(
         self,
@@ -119,52 +154,9 @@ class Jobs(QObject):
             job.wait()
 
 
-class _Opening:
-    """What waits while a window is laid out and painted: its thread comes first."""
-
-    def __init__(self) -> None:
-        self.is_on = False
-        self.after_first: list[Callable[[], object]] = []
-        self.after_second: list[Callable[[], object]] = []
-
-    def finish(self) -> None:
-        try:
-            _do_all(self.after_first)
-            _do_all(self.after_second)
-        finally:
-            self.is_on = False
-
-
-_opening = _Opening()
-
-
-def hold_back() -> None:
-    """Lets what `when_seen` is given, and with it the threads of `Newest`, wait until `go_on`."""
-    _opening.is_on = True
-
-
-def go_on() -> None:
-    """After the first picture: does what waited for it, lets that be painted too, and only then does what can wait
-    longer: beside the threads everything would take far longer."""
-    try:
-        _do_all(_opening.after_first)
-    finally:
-        QTimer.singleShot(_SECOND_PICTURE_MS, _opening.finish)
-
-
 def _do_all(works: list[Callable[[], object]]) -> None:
     while works:
         works.pop(0)()
-
-
-def when_seen(work: Callable[[], object], *, longer: bool = False) -> None:
-    """Does it now, or just after the first picture of a window that is being made; or, for what can wait longer, after
-    the second, which has the findings. In the window's thread."""
-    waiting = _opening.after_second if longer else _opening.after_first
-    if not _opening.is_on:
-        work()
-    elif work not in waiting:
-        waiting.append(work)
 
 
 class Newest(QObject):
@@ -199,10 +191,6 @@ class Newest(QObject):
             self._wanted = (key, work)
             self._changed.notify()
         if self._thread.ident is None:
-            when_seen(self._begin, longer=True)
-
-    def _begin(self) -> None:
-        if self._thread.ident is None and not self._closing:
             self._thread.start()
 
     def close(self) -> None:

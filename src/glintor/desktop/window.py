@@ -35,7 +35,7 @@ from glintor.desktop.day_work import DayWork
 from glintor.desktop.desk import Desk
 from glintor.desktop.document import Document
 from glintor.desktop.findings_strip import FindingsStrip
-from glintor.desktop.jobs import Jobs, Newest, when_seen
+from glintor.desktop.jobs import Jobs, Newest
 from glintor.desktop.shot_column import ShotColumn
 from glintor.desktop.work_line import WorkLine
 from glintor.errors import GlintorError, InputError
@@ -70,13 +70,24 @@ def _open_nothing(file: Path, *, fresh: bool = False) -> None:
 
 
 class Window(QMainWindow):
-    """Holds the document and passes what happens between its parts."""
+    """Holds the document and passes what happens between its parts. With `paint_first` all work waits for the first
+    picture."""
 
     painted = pyqtSignal()  # once, after the first picture
 
-    def __init__(self, document: Document, *, queue: "Queue | None" = None, open_file: "Opener | None" = None) -> None:
+    def __init__(
+        self,
+        document: Document,
+        *,
+        queue: "Queue | None" = None,
+        open_file: "Opener | None" = None,
+        paint_first: bool = False,
+    ) -> None:
         super().__init__()
         self.document, self.jobs = document, Jobs()
+        if paint_first:
+            self.jobs.hold_back()
+            self.painted.connect(self.jobs.go_on)
         self._open_file = open_file or _open_nothing
         self._closed = self._seen = False
         self.setAcceptDrops(True)
@@ -100,7 +111,7 @@ class Window(QMainWindow):
         self._lay()
         self._menus = menus_of(cast(QMenuBar, self.menuBar()))
         self.actions_by_id: dict[str, QAction] = {}
-        when_seen(self._fill_menus, longer=True)
+        self.jobs.when_seen(self._fill_menus, longer=True)
         self._connect()
         self._show_all()
         self.painted.connect(lambda: QTimer.singleShot(_WARM_MS, self._build_next))
@@ -266,9 +277,9 @@ class Window(QMainWindow):
             self._number = number
         self._stack.setCurrentWidget(self.desk)
         self._names.button(number).setChecked(True)
-        when_seen(self._show_actions, longer=True)
+        self.jobs.when_seen(self._show_actions, longer=True)
         self.desk.refresh()
-        when_seen(self._show_findings)
+        self.jobs.when_seen(self._show_findings)
 
     def _show_all(self) -> None:
         self._later.stop()
@@ -276,11 +287,11 @@ class Window(QMainWindow):
         self.setWindowTitle(f"{project.site.name} · Glintor")
         self.day.show_day(project, shot.id)
         if not self.document.in_gesture:  # light is searched through the whole day: not while a hand moves
-            when_seen(self._show_plan)
+            self.jobs.when_seen(self._show_plan)
         self.shots.show_shots(project, shot.id)
         self._title.show_words(f"{shot.name} · {clock(shot.start_min)}")
         self.show_desk(self._number)
-        self._next_card()
+        self.jobs.when_seen(self._next_card, longer=True)
 
     def _show_actions(self) -> None:
         """What can be undone and done again, and the keys that only the Reframe desk has a use for."""
@@ -341,7 +352,7 @@ class Window(QMainWindow):
     def settled(self) -> bool:
         """Whether everything in sight is drawn and no work runs."""
         drawn = getattr(self.desk, "settled", True) and not self._later.isActive()
-        return drawn and self._column.idle and not self.jobs.running
+        return drawn and self._column.idle and not self.jobs.running and not self.jobs.held_back
 
     def tell(self, error: GlintorError) -> None:
         """Shows what happened, what is unharmed and what to do."""

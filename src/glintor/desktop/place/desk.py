@@ -11,7 +11,7 @@ from glintor.desktop.charts import marks
 from glintor.desktop.controls import Chips, Elided, Figures, Number, button, choice, label, row
 from glintor.desktop.desk import Desk
 from glintor.desktop.document import Document
-from glintor.desktop.jobs import Jobs, Newest, when_seen
+from glintor.desktop.jobs import Jobs, Newest
 from glintor.desktop.pictures import FrameView, SphereMarks, SphereView
 from glintor.desktop.place.foresee import for_shape, frames_of, sphere_of
 from glintor.desktop.place.plan_view import PlanView
@@ -101,6 +101,7 @@ class PlaceDesk(Desk):
         self._worker = Newest("foresight")
         self._worker.finished.connect(self._show_foresight)
         self._asked: object = None
+        self._shown = View()
         self._findings: list[Finding] = []
         self._lay()
         self._connect()
@@ -238,12 +239,12 @@ class PlaceDesk(Desk):
         self.moment.show_value(self._moment)
         for name, frame in self.frames.items():
             frame.setVisible(name in shot.aspects)
-        view = self._view(shot, plan)
+        self._shown = view = self._view(shot, plan)
         self.frames[FORMATS[0].name].show_view(view)
         self._show_figures(plan, camera, placement)
         self.sphere.show_marks(self._marks(plan, band, view, shot.aspects, placement.subject_name))
-        when_seen(self._judge)
-        self._ask_foresight(shot, project.site, camera, view)
+        self.jobs.when_seen(self._judge)
+        self.jobs.when_seen(self._ask_foresight, longer=True)
 
     def follow(self) -> None:
         self.refresh()
@@ -306,7 +307,9 @@ class PlaceDesk(Desk):
             foot=_foot(plan),
         )
 
-    def _ask_foresight(self, shot: Shot, site: Site, camera: Camera, view: View) -> None:
+    def _ask_foresight(self) -> None:
+        project, shot, view = self.document.project, self.document.shot, self._shown
+        site, camera = project.site, project.camera
         key = (shot.placement, shot.start_min, site, camera, view, shot.aspects)
         if key == self._asked:
             return
