@@ -1,7 +1,8 @@
 # Two commands do everything on a fresh machine: `make demo` and `make test`. Each sets up what it needs.
 VENV    := .venv
 PY      := $(VENV)/bin/python
-STAMP   := $(VENV)/.installed
+RUNS    := $(VENV)/.installed
+STAMP   := $(VENV)/.installed-with-tools
 PYTHON  ?= python3.11
 APT     := ffmpeg xvfb xauth libegl1 libgl1 libopengl0 libglib2.0-0 libxkbcommon-x11-0 libdbus-1-3 libxcb-cursor0 \
            libxcb-icccm4 libxcb-keysyms1 libxcb-shape0 libxcb-xinerama0 libxcb-image0 libxcb-render-util0 \
@@ -10,16 +11,21 @@ APT     := ffmpeg xvfb xauth libegl1 libgl1 libopengl0 libglib2.0-0 libxkbcommon
 .PHONY: setup demo test check bench shots
 setup: $(STAMP)
 
-$(STAMP): pyproject.toml tools/system_packages.sh
+$(RUNS): pyproject.toml tools/system_packages.sh
 	sh tools/system_packages.sh $(APT)
 	test -x $(PY) || $$(command -v $(PYTHON) || command -v python3) -m venv $(VENV)
 	$(PY) -m pip install --quiet --upgrade pip
-	$(PY) -m pip install --quiet --editable '.[dev]'
+	$(PY) -m pip install --quiet --editable .
 	@echo 'Compiling the kernels, once'
 	$(PY) -m glintor.demo.warm
+	touch $(RUNS)
+
+# What developers work with is not on a user's machine.
+$(STAMP): $(RUNS)
+	$(PY) -m pip install --quiet --editable '.[dev]'
 	touch $(STAMP)
 
-demo: setup
+demo: $(RUNS)
 	sh tools/demo.sh
 
 test: setup

@@ -4,7 +4,7 @@ import sys
 
 import pytest
 
-from glintor.cli import main, size_px
+from glintor.cli import Asked, asked, main, size_px
 from glintor.errors import InputError
 from tests.conftest import cut_off, ffprobe, make_clip
 
@@ -165,6 +165,15 @@ def test_every_command_has_help(command, capsys):
     with pytest.raises(SystemExit) as ended:
         main([*command.split(), "--help"])
     assert ended.value.code == 0 and "usage: glintor" in capsys.readouterr().out
+
+
+def test_the_window_is_asked_for_with_and_without_a_parser(capsys):
+    assert asked([]) == Asked() and asked(["a day.glintor"]) == Asked(file="a day.glintor")
+    assert asked(["--demo", "--close-after", "2"]) == Asked(demo=True, close_after=2.0)
+    assert asked(["a.glintor", "--close-after", "0.5"]) == Asked(file="a.glintor", close_after=0.5)
+    with pytest.raises(SystemExit) as left:
+        asked(["one.glintor", "two.glintor"])
+    assert left.value.code == 2 and "two.glintor" in capsys.readouterr().err
 
 
 def test_commands_never_import_the_window():

@@ -3,16 +3,16 @@
 Exit code 0 when done; 2 for bad input and 1 for work that failed, each with a message on standard error.
 """
 
-import argparse
-import json
 import sys
 from collections.abc import Sequence
 from pathlib import Path
-
-import msgspec
+from typing import TYPE_CHECKING, NamedTuple
 
 from glintor import __version__
 from glintor.errors import GlintorError, InputError
+
+if TYPE_CHECKING:
+    import argparse
 
 
 def main(arguments: Sequence[str] | None = None) -> int:
@@ -31,7 +31,9 @@ def main(arguments: Sequence[str] | None = None) -> int:
         return 1
 
 
-def _parser(name: str, words: str) -> argparse.ArgumentParser:
+def _parser(name: str, words: str) -> "argparse.ArgumentParser":
+    import argparse  # the window opens without it
+
     return argparse.ArgumentParser(prog=f"glintor {name}".strip(), description=words)
 
 
@@ -60,7 +62,18 @@ def _progress(share: float) -> None:
         print(f"\r{share:4.0%}", end="\n" if share >= 1.0 else "", file=sys.stderr, flush=True)
 
 
-def _window(words: list[str]) -> int:
+class Asked(NamedTuple):
+    """What a call without a command asks of the window."""
+
+    file: str | None = None
+    demo: bool = False
+    close_after: float | None = None
+
+
+def asked(words: list[str]) -> Asked:
+    """Reads the call; the usual one, with a project or nothing, needs no parser, which would hold the window up."""
+    if len(words) < 2 and not any(word.startswith("-") for word in words):
+        return Asked(words[0] if words else None)
     parser = _parser("", "Plan, expose, record, offload, reframe and export 360 footage.")
     parser.add_argument("file", nargs="?", help="project to open (.glintor); without it the last one")
     parser.add_argument("--demo", action="store_true", help="open the demo day")
@@ -68,9 +81,14 @@ def _window(words: list[str]) -> int:
     parser.add_argument("--version", action="version", version=f"glintor {__version__}")
     parser.epilog = "Other commands: demo, reframe, still, export, check; each has --help."
     chosen = parser.parse_args(words)
+    return Asked(chosen.file, chosen.demo, chosen.close_after)
+
+
+def _window(words: list[str]) -> int:
+    wanted = asked(words)
     from glintor.desktop.app import run
 
-    return run(chosen.file, demo=chosen.demo, close_after_s=chosen.close_after)
+    return run(wanted.file, demo=wanted.demo, close_after_s=wanted.close_after)
 
 
 def _demo(words: list[str]) -> int:
@@ -83,7 +101,7 @@ def _demo(words: list[str]) -> int:
     return 0
 
 
-def _encoding_options(parser: argparse.ArgumentParser) -> None:
+def _encoding_options(parser: "argparse.ArgumentParser") -> None:
     group = parser.add_mutually_exclusive_group()
     group.add_argument("--bitrate", metavar="50M", help="bit rate of the picture")
     group.add_argument("--crf", type=int, metavar="N", help="constant quality, 0 (lossless) to 51; 19 without either")
@@ -92,7 +110,7 @@ def _encoding_options(parser: argparse.ArgumentParser) -> None:
     parser.add_argument("--pcm", action="store_true", help="uncompressed sound (ProRes and FFV1 only)")
 
 
-def _encoding(chosen: argparse.Namespace):  # type: ignore[no-untyped-def]
+def _encoding(chosen: "argparse.Namespace"):  # type: ignore[no-untyped-def]
     from glintor.media.encoding import Encoding
 
     mbit = _mbit(chosen.bitrate) if chosen.bitrate else None
@@ -100,19 +118,19 @@ def _encoding(chosen: argparse.Namespace):  # type: ignore[no-untyped-def]
     return Encoding(mbit_s=mbit, crf=crf, preset=chosen.preset, codec=chosen.codec, pcm=chosen.pcm)
 
 
-def _told_options(parser: argparse.ArgumentParser) -> None:
+def _told_options(parser: "argparse.ArgumentParser") -> None:
     group = parser.add_mutually_exclusive_group()
     group.add_argument("--as-sphere", action="store_true", help="take the picture for a full sphere whatever its shape")
     group.add_argument("--as-half", action="store_true", help="take the picture for one lens's half, unrolled")
 
 
-def _told(chosen: argparse.Namespace):  # type: ignore[no-untyped-def]
+def _told(chosen: "argparse.Namespace"):  # type: ignore[no-untyped-def]
     from glintor.sphere.equirect import TOLD
 
     return TOLD.get("sphere" if chosen.as_sphere else "half" if chosen.as_half else "")
 
 
-def _view_options(parser: argparse.ArgumentParser) -> None:
+def _view_options(parser: "argparse.ArgumentParser") -> None:
     for name, default, words in (
         ("yaw", 0.0, "degrees, positive right"),
         ("pitch", 0.0, "degrees, positive up"),
@@ -227,6 +245,8 @@ def _check(words: list[str]) -> int:
         for shot in project.shots
     }
     if chosen.json:
+        import json
+
         print(json.dumps({shot: [_plain(f) for f in found] for shot, found in table.items()}, indent=2))
         return 0
     for shot in project.shots:
@@ -239,6 +259,8 @@ def _check(words: list[str]) -> int:
 
 def _plain(finding: object) -> dict[str, object]:
     """A finding as JSON values; a number that is not there is null."""
+    import msgspec
+
     values = msgspec.to_builtins(finding)
     values["level"] = finding.level.word  # type: ignore[attr-defined]
     return {name: None if isinstance(value, float) and value != value else value for name, value in values.items()}

@@ -2,7 +2,6 @@
 
 import contextlib
 import errno
-import glob
 import os
 import uuid
 from collections.abc import Iterator
@@ -70,6 +69,8 @@ def write_bytes(target: Path, content: bytes) -> None:
 
 def _sweep(target: Path) -> None:
     """Removes what a killed program left of its own attempts at this file."""
+    import glob  # not needed to open a window
+
     for left in target.parent.glob(f".{glob.escape(target.stem)}.*-*.part{glob.escape(target.suffix)}"):
         maker = left.name.removesuffix(f".part{target.suffix}").rsplit(".", 1)[-1].split("-")[0]
         if maker.isdigit() and not Path(f"/proc/{maker}").exists():

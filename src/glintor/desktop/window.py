@@ -5,7 +5,7 @@ from collections.abc import Callable
 from datetime import date
 from functools import cached_property, partial
 from pathlib import Path
-from typing import TYPE_CHECKING, Literal, Protocol, TypeVar, cast
+from typing import TYPE_CHECKING, Literal, cast
 
 import msgspec
 from PyQt6.QtCore import QTimer, pyqtSignal
@@ -45,6 +45,8 @@ from glintor.project.model import Project, Shot, Take, fresh_id, with_take
 from glintor.project.store import SUFFIX, films_folder, write_project
 
 if TYPE_CHECKING:
+    from typing import Protocol, TypeVar
+
     from glintor.desktop.export.desk import ExportDesk
     from glintor.desktop.expose.desk import ExposeDesk
     from glintor.desktop.offload.desk import OffloadDesk
@@ -53,16 +55,17 @@ if TYPE_CHECKING:
     from glintor.desktop.reframe.desk import ReframeDesk
     from glintor.export.queue import Queue
 
-_D = TypeVar("_D", bound=Desk)
+    _D = TypeVar("_D", bound=Desk)
+
+    class Opener(Protocol):
+        """Opens another day in place of this one; a fresh one with the sheet that asks for its place."""
+
+        def __call__(self, file: Path, *, fresh: bool = False) -> None: ...
+
+
 _DESKS = ("place", "expose", "record", "offload", "reframe", "export")
 _WARM_MS = 300  # after the first picture
 _PAUSE_MS = 90  # a hand that rests so long has time to look at the charts
-
-
-class Opener(Protocol):
-    """Opens another day in place of this one; a fresh one with the sheet that asks for its place."""
-
-    def __call__(self, file: Path, *, fresh: bool = False) -> None: ...
 
 
 def _open_nothing(file: Path, *, fresh: bool = False) -> None:
@@ -210,7 +213,7 @@ class Window(QMainWindow):
         QTimer.singleShot(0, desk.resume)
         return self._seated(desk)
 
-    def _seated(self, desk: _D) -> _D:
+    def _seated(self, desk: "_D") -> "_D":
         desk.findings_changed.connect(self._show_findings)
         desk.said.connect(self.work.say)
         self._stack.addWidget(desk)
