@@ -1,6 +1,5 @@
 """Everything that Glintor finds about a shot, desk by desk: the same for the window and for `glintor check`."""
 
-from collections.abc import Callable
 from functools import lru_cache
 from pathlib import Path
 
@@ -12,12 +11,10 @@ from glintor.exposure.motion import pan_limit_deg_s, shutter_angle_deg
 from glintor.exposure.review import exposure_findings
 from glintor.finding import Finding, Level, worst_first
 from glintor.placement import seam
-from glintor.placement.layout import Layout
 from glintor.placement.mounts import setup_by_id
-from glintor.placement.review import place_findings
 from glintor.placement.wish import Candidate, Proposal, Wish, proposals
 from glintor.project.model import Camera, Cut, Exposure, Placement, Project, Shot, Site, Take, take_of
-from glintor.project.placed import given_of, layout_of
+from glintor.project.placed import given_of, layout_of, placing
 from glintor.project.store import clip_file
 from glintor.reframing.path import ViewPath
 from glintor.reframing.review import Limits, review_path
@@ -39,13 +36,6 @@ def wished(project: Project, shot: Shot, wish: Wish) -> list[Proposal]:
     planner = lambda c, heading: layout_of(project.site, at_place(placement, c, heading), shot.start_min)  # noqa: E731
     subject = (placement.subject_ahead_m, placement.subject_left_m)
     return proposals(setup.carrier, wish, given_of(project, shot), planner, subject)
-
-
-def placing(project: Project, shot: Shot) -> list[Finding]:
-    """The findings of the Place desk."""
-    site, placement = project.site, shot.placement
-    later: Callable[[float], Layout] = lambda minute: layout_of(site, placement, minute)  # noqa: E731
-    return place_findings(later(shot.start_min), given_of(project, shot), later)
 
 
 @lru_cache(maxsize=64)

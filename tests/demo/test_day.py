@@ -8,11 +8,12 @@ from glintor.finding import Level
 from glintor.media.probe import probe
 from glintor.media.sound import whole_sound
 from glintor.offload.copy import file_hash
+from glintor.project.placed import placing
 from glintor.project.store import read_project
 from glintor.recording.checks import pre_roll
 from glintor.recording.power import card_min
 from glintor.reframing.track import read_track, track_file
-from glintor.review import findings, placing
+from glintor.review import findings
 from glintor.simulation.motion import inertial_file, read_inertial
 from glintor.simulation.route import route_file
 

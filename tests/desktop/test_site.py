@@ -9,8 +9,8 @@ from PyQt6.QtWidgets import QFileDialog, QMessageBox
 from glintor.desktop import app
 from glintor.desktop.place.site_sheet import SiteSheet
 from glintor.project.fresh import FIRST_SHOT
+from glintor.project.placed import placing
 from glintor.project.store import read_project
-from glintor.review import placing
 
 
 @pytest.fixture
@@ -98,16 +98,22 @@ def test_a_new_day_begins_with_the_kit_and_asks_for_its_place(window, settle, tm
     monkeypatch.setattr(QFileDialog, "getSaveFileName", lambda *_a: (str(tmp_path / "brook"), ""))
     old = window.document.project
     window.actions_by_id["file.new"].trigger()
-    assert opened == [(tmp_path / "brook.glintor", True)]
-    new = read_project(tmp_path / "brook.glintor")
+    assert opened == [(tmp_path / "brook" / "brook.glintor", True)]  # the folder chosen has another day in it
+    new = read_project(opened[0][0])
     assert (new.kit, new.camera, new.site.name, new.site.day) == (old.kit, old.camera, "brook", str(date.today()))
     assert (new.site.route, new.site.permission, new.site.hazards) == ((), "unknown", "")
     assert [(shot.takes, shot.cuts) for shot in new.shots] == [((), ())]
     assert placing(new, new.shots[0]), "a new day can be judged at once"
-    monkeypatch.setattr(QFileDialog, "getSaveFileName", lambda *_a: (str(window.document.file), ""))
-    window.actions_by_id["file.new"].trigger()
-    assert len(opened) == 1 and read_project(window.document.file) == old
-    assert "already" in window.findChild(QMessageBox).text()
+    (tmp_path / "empty").mkdir()
+    window.begin_day(tmp_path / "empty" / "rill.glintor")
+    assert opened[1:] == [(tmp_path / "empty" / "rill.glintor", True)]
+    for taken in (window.document.file, tmp_path / "brook.glintor"):
+        monkeypatch.setattr(QFileDialog, "getSaveFileName", lambda *_a, taken=taken: (str(taken), ""))
+        window.actions_by_id["file.new"].trigger()
+        box = window.findChild(QMessageBox)
+        assert "already" in box.text() and len(opened) == 2
+        box.deleteLater()
+    assert read_project(window.document.file) == old and read_project(opened[0][0]) == new
 
 
 def test_a_fresh_day_takes_the_windows_place_with_its_site_sheet(window, settle, tmp_path, monkeypatch):

@@ -12,6 +12,7 @@ from glintor.desktop.document import Document
 from glintor.desktop.window import Window
 from glintor.errors import GlintorError
 from glintor.export.queue import Queue
+from glintor.finding import worst_first
 from glintor.project.store import journal_file, read_project
 from tests.conftest import make_clip
 
@@ -36,6 +37,8 @@ def test_the_first_picture_comes_before_findings_menus_and_threads(qtbot, day, t
         made.show()
     qtbot.waitUntil(lambda: bool(made.place.findings()))
     qtbot.waitUntil(lambda: made.settled, timeout=60000)
+    qtbot.waitUntil(lambda: len(made.strip._lines) == len(made.place.findings()))  # those out of sight come last
+    assert [line._finding for line in made.strip._lines] == worst_first(list(made.place.findings()))
     assert len(made.actions_by_id) == len(ACTIONS) and made.actions_by_id["edit.undo"].isEnabled() is False
     assert made.place.sphere._image is not None and made.place._worker._thread.ident is not None
     made.close()

@@ -14,8 +14,7 @@ from glintor.placement.load import load_of
 from glintor.placement.mounts import SETUPS, setup_by_id
 from glintor.placement.stick import generic_stick, sway_hz
 from glintor.project.model import Project
-from glintor.project.placed import layout_of, set_up
-from glintor.review import placing
+from glintor.project.placed import layout_of, placing, set_up
 
 DAY = Project(site=SITE, camera=CAMERA, shots=SHOTS)
 

@@ -11,8 +11,7 @@ from glintor.placement.mounts import SETUPS, held_in_reach, lens_height_m, setup
 from glintor.placement.review_mount import tube_finding
 from glintor.placement.sun import Sun
 from glintor.project.model import Project
-from glintor.project.placed import layout_of
-from glintor.review import placing
+from glintor.project.placed import layout_of, placing
 from glintor.sphere.equirect import lonlat_deg
 
 PROJECT = Project(site=SITE, camera=CAMERA, shots=SHOTS)

@@ -10,7 +10,7 @@ from glintor.placement.holding import STRENGTH_NM, endurance_min, shoulder_momen
 from glintor.placement.load import load_of, wind_force_n
 from glintor.placement.stick import Section, compliance_m_n, generic_stick
 from glintor.project.model import Project
-from glintor.review import placing
+from glintor.project.placed import placing
 
 PROJECT = Project(site=SITE, camera=CAMERA, shots=SHOTS)
 

@@ -21,9 +21,9 @@ from glintor.plan.timetable import changes, planned, time_findings
 from glintor.plan.variety import shares, variety_finding
 from glintor.project.kit import Item, Kit, Mount, Stick, Tube, default_kit, read_kit, write_kit
 from glintor.project.model import Project
-from glintor.project.placed import given_of, layout_of
+from glintor.project.placed import given_of, layout_of, placing
 from glintor.project.route import read_gpx
-from glintor.review import at_place, placing, wished
+from glintor.review import at_place, wished
 
 DAY = Project(site=SITE, camera=CAMERA, shots=SHOTS)
 ROOF = DAY.shot("roof-cobdale")

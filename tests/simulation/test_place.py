@@ -303,8 +303,7 @@ def test_every_set_up_begins_without_a_stop_and_can_be_foreseen():
     from glintor.demo.day import SHOTS as DAY_SHOTS
     from glintor.placement.mounts import SETUPS
     from glintor.project.model import Project
-    from glintor.project.placed import layout_of, set_up
-    from glintor.review import placing
+    from glintor.project.placed import layout_of, placing, set_up
 
     stages = {"boat": "cobdale", "walker": "towpath", "cycle": "towpath", "car": "wharf", "ground": "wharf"}
     project = Project(site=SITE, camera=CAMERA, shots=DAY_SHOTS)

@@ -107,6 +107,7 @@ def _replace(file: Path, *, fresh: bool = False) -> None:
     for other in old:
         other.close()
     if fresh:
+        window.work.say(f"The new day lies in {file.parent}")
         window.day_work.edit_site()
 
 

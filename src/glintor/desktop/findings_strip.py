@@ -2,7 +2,7 @@
 
 from collections.abc import Sequence
 
-from PyQt6.QtCore import QSize, Qt, pyqtSignal
+from PyQt6.QtCore import QSize, Qt, QTimer, pyqtSignal
 from PyQt6.QtGui import QMouseEvent, QPainter
 from PyQt6.QtWidgets import QFrame, QHBoxLayout, QLabel, QPushButton, QScrollArea, QVBoxLayout, QWidget
 
@@ -11,6 +11,7 @@ from glintor.desktop.controls import Elided, button, label
 from glintor.finding import Finding, Level
 
 _ROW, _TALL = 27, 780
+_AT_ONCE, _REST_MS = 3, 30  # lines out of sight are made a moment later
 
 
 class _Sign(QWidget):
@@ -101,6 +102,10 @@ class FindingsStrip(QFrame):
         self._column = QVBoxLayout(page)
         self._column.setContentsMargins(0, 0, 0, 0)
         self._column.setSpacing(0)
+        self._rest = QTimer(self)
+        self._rest.setSingleShot(True)
+        self._rest.setInterval(_REST_MS)
+        self._rest.timeout.connect(self._add_missing)
         self._none = label("Nothing found here.", "soft")
         self._none.hide()
         self._column.addWidget(self._none)
@@ -114,12 +119,14 @@ class FindingsStrip(QFrame):
         self._fold.setText("Fold" if self._rows > 2 else "Unfold")
         self._lay()
 
-    def _add(self, finding: Finding) -> None:
-        line = _Line(finding)
-        line.clicked.connect(self.finding_clicked)
-        line.cured.connect(self.cure_asked)
-        self._lines.append(line)
-        self._column.insertWidget(len(self._lines) - 1, line)
+    def _add_missing(self, most: int | None = None) -> None:
+        """Makes the lines that are still missing, up to so many."""
+        for finding in (self._findings or [])[len(self._lines) : most]:
+            line = _Line(finding)
+            line.clicked.connect(self.finding_clicked)
+            line.cured.connect(self.cure_asked)
+            self._lines.append(line)
+            self._column.insertWidget(len(self._lines) - 1, line)
 
     def show_findings(self, findings: Sequence[Finding]) -> None:
         if list(findings) == self._findings:
@@ -128,8 +135,9 @@ class FindingsStrip(QFrame):
         for line, finding in zip(self._lines, self._findings, strict=False):
             line.show_finding(finding)
             line.show()
-        for finding in self._findings[len(self._lines) :]:
-            self._add(finding)
+        self._add_missing(_AT_ONCE)
+        if len(self._lines) < len(self._findings):
+            self._rest.start()
         for line in self._lines[len(self._findings) :]:
             line.hide()
         self._none.setVisible(not self._findings)

@@ -290,7 +290,7 @@ class Window(QMainWindow):
         self.setWindowTitle(f"{project.site.name} · Glintor")
         self.day.show_day(project, shot.id)
         if not self.document.in_gesture:  # light is searched through the whole day: not while a hand moves
-            self.jobs.when_seen(self._show_plan)
+            self.jobs.when_seen(self._show_plan, longer=True)
         self.shots.show_shots(project, shot.id)
         self._title.show_words(f"{shot.name} · {clock(shot.start_min)}")
         self.show_desk(self._number)
@@ -434,28 +434,29 @@ class Window(QMainWindow):
         name, _ = QFileDialog.getSaveFileName(
             self,
             "Begin a new day",
-            str(self.document.file.parent / f"{date.today()}{SUFFIX}"),
+            str(self.document.file.parent.parent / f"{date.today()}{SUFFIX}"),
             "Glintor days (*.glintor)",
         )
         if name:
             self.begin_day(Path(name if name.endswith(SUFFIX) else name + SUFFIX))
 
     def begin_day(self, file: Path) -> None:
-        """Makes a day with one shot in that file, opens it and asks for its place."""
-        from glintor.project.fresh import fresh_day
+        """Makes a day with one shot by that name, opens it and asks for its place."""
+        from glintor.project.fresh import fresh_day, own_folder
 
+        target = own_folder(file)
         try:
-            if file.exists():
+            if file.exists() or target.exists():
                 raise InputError(
                     f"There is a day in {file.name} already.",
                     unharmed="It was not touched.",
                     advice="Choose another name.",
                 )
-            write_project(file, fresh_day(self.document.project, self.document.shot, date.today(), file.stem))
+            write_project(target, fresh_day(self.document.project, self.document.shot, date.today(), file.stem))
         except GlintorError as error:
             self.tell(error)
             return
-        self._open_file(file, fresh=True)
+        self._open_file(target, fresh=True)
 
     def _ask_open(self) -> None:
         name, _ = QFileDialog.getOpenFileName(

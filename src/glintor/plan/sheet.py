@@ -12,8 +12,7 @@ from glintor.plan.kit_check import Need, mass_kg, needs
 from glintor.plan.timetable import changes, place_number, time_findings, windows_of
 from glintor.plan.variety import ANGLES, angle_of, shares
 from glintor.project.model import Project, Shot
-from glintor.project.placed import layout_of
-from glintor.review import placing
+from glintor.project.placed import layout_of, placing
 from glintor.sphere.angle import bearing_text
 
 

@@ -1,6 +1,7 @@
 """A day that begins empty: what the last one leaves to it, and one shot to work on."""
 
 from datetime import date
+from pathlib import Path
 
 import msgspec
 
@@ -8,6 +9,16 @@ from glintor.project.model import Project, Shot, Site
 
 _NOON_MIN, _SHOT_MIN = 720.0, 30.0
 FIRST_SHOT = "First shot"
+
+
+def own_folder(file: Path) -> Path:
+    """Where a new day of that name is written: card, footage and films lie beside a day, so it gets a folder of its own
+    where the one chosen has anything in it."""
+    try:
+        taken = any(file.parent.iterdir())
+    except OSError:
+        taken = False  # writing will say what is wrong with that folder
+    return file.parent / file.stem / file.name if taken else file
 
 
 def fresh_day(last: Project, shot: Shot, day: date, name: str) -> Project:

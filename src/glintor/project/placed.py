@@ -1,7 +1,10 @@
 """A shot's placement worked out on its site: the layout, what a set-up can hold, and what the findings take."""
 
+from collections.abc import Callable
+
 import msgspec
 
+from glintor.finding import Finding
 from glintor.placement.carriers import CARRIERS
 from glintor.placement.given import Given
 from glintor.placement.layout import Layout, layout
@@ -60,3 +63,12 @@ def given_of(project: Project, shot: Shot) -> Given:
         sections=project.kit.sections, torque_nm=mount.torque_nm if mount is not None else 0.0,
         load_kg=mount.load_kg if mount is not None else 0.0, offset_m=mount.offset_mm / 1000.0 if mount is not None else 0.0,
     )  # fmt: skip
+
+
+def placing(project: Project, shot: Shot) -> list[Finding]:
+    """The findings of the Place desk."""
+    from glintor.placement.review import place_findings  # the window's first picture does without
+
+    site, placement = project.site, shot.placement
+    later: Callable[[float], Layout] = lambda minute: layout_of(site, placement, minute)  # noqa: E731
+    return place_findings(later(shot.start_min), given_of(project, shot), later)

@@ -23,7 +23,7 @@ from glintor.placement.framing import size_words
 from glintor.placement.layout import Layout
 from glintor.placement.mounts import FAMILIES, SETUPS, Setup, setup_by_id
 from glintor.project.model import Camera, Placement, Shot, Site
-from glintor.project.placed import given_of, in_reach, layout_of, set_up
+from glintor.project.placed import given_of, in_reach, layout_of, placing, set_up
 from glintor.project.sky import minute_of_azimuth
 from glintor.reframing.path import Keyframe
 from glintor.sphere.view import View, true_width_px, vertical_fov_deg
@@ -277,7 +277,6 @@ class PlaceDesk(Desk):
             return quick_findings(plan, given_of(project, shot))
         from glintor.plan.timetable import time_findings
         from glintor.plan.variety import variety_finding
-        from glintor.review import placing
 
         variety = variety_finding(project, shot)
         return placing(project, shot) + time_findings(project, shot) + ([] if variety is None else [variety])

@@ -29,11 +29,12 @@ from glintor.exposure.values import nd_text, shutter_text
 from glintor.finding import Finding, Level
 from glintor.placement.clock import clock
 from glintor.project.model import Take, with_take
+from glintor.project.placed import placing
 from glintor.recording.checks import Check, pre_roll
 from glintor.recording.link import CardFile, NotPossible, Options
 from glintor.recording.modes import MODES, mode_for
 from glintor.recording.power import Body, battery_min
-from glintor.review import exposing, light_of_shot, placing
+from glintor.review import exposing, light_of_shot
 from glintor.simulation.body import Faults, SimulatedCamera, rehearse
 from glintor.simulation.camera import CLIP_WIDTHS_PX, Recording
 from glintor.simulation.foresight import foresight
