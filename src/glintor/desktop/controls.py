@@ -211,15 +211,20 @@ class Elided(QLabel):
         super().__init__()
         self.setObjectName(name)
         self.setSizePolicy(QSizePolicy.Policy.Ignored, QSizePolicy.Policy.Fixed)
+        self._has_room = False
         self.show_words(words)
 
     def show_words(self, words: str) -> None:
         self._words = words
         self.setToolTip(words)
-        self._fit()
+        if self._has_room:
+            self._fit()
+        else:
+            self.setText(words)
 
     def resizeEvent(self, event: object) -> None:
         super().resizeEvent(event)  # type: ignore[arg-type]
+        self._has_room = True
         self._fit()
 
     def _fit(self) -> None:

@@ -1,5 +1,7 @@
 """Marks that charts share: hatching for "beware", pennants, level signs, text on paper, pictures from arrays."""
 
+from functools import cache
+
 import numpy as np
 from numpy.typing import NDArray
 from PyQt6.QtCore import QPointF, QRectF, Qt
@@ -19,7 +21,12 @@ def hatch(colour: QColor, *, forward: bool = True) -> QBrush:
 
 
 def pen(name: str, width: float = 1.0, style: Qt.PenStyle = Qt.PenStyle.SolidLine) -> QPen:
-    line = QPen(theme.colours()[name], width, style)
+    return _pen(theme.colours(), name, width, style)
+
+
+@cache
+def _pen(colours: theme.Palette, name: str, width: float, style: Qt.PenStyle) -> QPen:
+    line = QPen(colours[name], width, style)
     line.setCapStyle(Qt.PenCapStyle.RoundCap)
     return line
 
@@ -43,8 +50,7 @@ def text(
     left = x - {"left": 0.0, "middle": width / 2, "right": float(width)}[align]
     top = y - metrics.height() / 2
     if halo:
-        paper = theme.colours()["sheet"]
-        paper.setAlpha(225)
+        paper = theme.colours().sheer("sheet", 225)
         painter.fillRect(QRectF(left - 2, top, width + 5, metrics.height()), paper)
     painter.setPen(theme.colours()[colour])
     painter.drawText(QPointF(left, top + metrics.ascent()), words)

@@ -77,8 +77,7 @@ class Ladder(Sheet):
             scale.px(self._setting_ev + HEADROOM_STOPS),
             scale.px(self._setting_ev + HEADROOM_STOPS - self._stops),
         )
-        fill = theme.colours()["course_fill"]
-        fill.setAlpha(150)
+        fill = theme.colours().sheer("course_fill", 150)
         p.setPen(marks.pen("course", 2))
         p.setBrush(fill)
         p.drawRect(QRectF(x, top, 46, bottom - top))

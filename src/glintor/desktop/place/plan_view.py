@@ -3,7 +3,7 @@
 import math
 
 import numpy as np
-from PyQt6.QtCore import QLineF, QPointF, QRectF, Qt, pyqtSignal
+from PyQt6.QtCore import QPointF, QRectF, Qt, pyqtSignal
 from PyQt6.QtGui import QKeyEvent, QMouseEvent, QPainter, QPainterPath, QPen, QPolygonF, QWheelEvent
 
 from glintor.desktop import theme
@@ -97,14 +97,11 @@ class PlanView(Sheet):
     def _grid(self, p: QPainter) -> None:
         a0, l1 = self._metres(QPointF(0, 0))
         a1, l0 = self._metres(QPointF(self.width(), self.height()))
-        faint = theme.colours()["line"]
-        faint.setAlpha(110)
-        p.setPen(QPen(faint, 1))
-        lines = [QLineF(self._px(a, l0), self._px(a, l1)) for a in range(math.ceil(a0), math.floor(a1) + 1)]
-        lines += [QLineF(self._px(a0, n), self._px(a1, n)) for n in range(math.ceil(l0), math.floor(l1) + 1)]
-        p.setRenderHint(QPainter.RenderHint.Antialiasing, False)  # straight lines need none, and it takes long
-        p.drawLines(*lines)
-        p.setRenderHint(QPainter.RenderHint.Antialiasing)
+        faint = theme.colours().sheer("line", 110)
+        for ahead in range(math.ceil(a0), math.floor(a1) + 1):
+            p.fillRect(round(self._px(ahead, 0.0).x()), 0, 1, self.height(), faint)
+        for left in range(math.ceil(l0), math.floor(l1) + 1):
+            p.fillRect(0, round(self._px(0.0, left).y()), self.width(), 1, faint)
 
     def _carrier(self, p: QPainter, plan: Layout) -> None:
         p.setPen(marks.pen("ink", 1.4))

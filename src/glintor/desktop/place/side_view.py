@@ -1,5 +1,7 @@
 """The placement from the side: heights, lean and the lowest obstacle overhead."""
 
+from collections.abc import Callable
+
 from PyQt6.QtCore import QPointF, QRectF, Qt
 from PyQt6.QtGui import QPainter, QPolygonF
 
@@ -74,28 +76,29 @@ class SideView(Sheet):
         p.setPen(Qt.PenStyle.NoPen)
         p.setBrush(theme.colours()["course"])
         p.drawRect(QRectF(camera.x() - 4, camera.y() - CAMERA_HALF_M * k - 4, 8, 2 * CAMERA_HALF_M * k + 8))
+        self._heights(p, plan, camera, lens, px)
+        marks.text(p, 10, 14, "From the side", bold=True, size=10)
+
+    def _heights(self, p: QPainter, plan: Layout, camera: QPointF, lens_m: float, px: Callable[..., QPointF]) -> None:
+        """The lens's height and the room over it, in words on the side where the subject is not."""
         side = 1 if plan.subject[0] < plan.camera[0] else -1
-        words = (
-            f"lens {lens:.2f} m over the water"
-            if plan.carrier.id == "boat"
-            else f"lens {plan.camera[2]:.2f} m over the ground"
-        )
-        marks.text(p, camera.x() + 10 * side, camera.y(), words, align="left" if side > 0 else "right", halo=True)
-        if plan.carrier.id == "boat":
+        align = "left" if side > 0 else "right"
+        lens_y = camera.y()
+        boat = plan.carrier.id == "boat"
+        if boat:
             room = plan.clearance_m(self._lowest_m)
-            x, top_y, line_y = camera.x() - 16 * side, px(0, self._lowest_m - room).y(), px(0, self._lowest_m).y()
-            tight = "caution" if room < CLEARANCE_M else "soft"
+            x, top_y, line_y = camera.x() + 14 * side, px(0, self._lowest_m - room).y(), px(0, self._lowest_m).y()
+            tight = "stop" if room < 0 else "caution" if room < CLEARANCE_M else "soft"
             p.setPen(marks.pen(tight, 1.2))
             p.drawLine(QPointF(x, top_y), QPointF(x, line_y))
             for y in (top_y, line_y):
                 p.drawLine(QPointF(x - 4, y), QPointF(x + 4, y))
-            words, middle_y = (
-                f"{room:.2f} m left",
-                max((top_y + line_y) / 2, line_y + 9),
-            )  # clear of the obstacle's line
-            align = "right" if side > 0 else "left"
-            marks.text(p, x - 8 * side, middle_y, words, colour=tight, align=align)
-        marks.text(p, 10, 14, "From the side", bold=True, size=10)
+            room_y = max((top_y + line_y) / 2, line_y + 9)  # clear of the obstacle's line
+            words = f"{room:.2f} m left" if room >= 0 else f"{-room:.2f} m too high"
+            marks.text(p, x + 8 * side, room_y, words, colour=tight, align=align)
+            lens_y = max(lens_y, room_y + 14)
+        words = f"lens {lens_m:.2f} m over the water" if boat else f"lens {plan.camera[2]:.2f} m over the ground"
+        marks.text(p, camera.x() + 10 * side, lens_y, words, align=align, halo=True)
 
     @staticmethod
     def _person(p: QPainter, px: object, ahead: float, feet: float, k: float, colour: str) -> None:

@@ -187,8 +187,7 @@ class Course(Sheet):
         yaw, half = values[:, 0], np.minimum(values[:, 3], 360.0) / 2
         p.save()
         p.setClipRect(main)
-        fill = theme.colours()["course"]
-        fill.setAlpha(48)
+        fill = theme.colours().sheer("course", 48)
         turns = range(int(np.floor((yaw.min() - 180) / 360)), int(np.ceil((yaw.max() + 180) / 360)) + 1)
         for turn in turns:
             middle = yaw - 360.0 * turn
@@ -271,8 +270,7 @@ class Course(Sheet):
         for stretch in self._cut.speeds:
             left, right = time.px(stretch.start_s), time.px(stretch.end_s)
             box = QRectF(left, lane.top(), max(right - left, 3.0), lane.height())
-            fill = theme.colours()["course"]
-            fill.setAlpha(255 if stretch.freeze_s else 70)
+            fill = theme.colours().sheer("course", 255 if stretch.freeze_s else 70)
             p.fillRect(box, fill)
             words, room = stretch.words, lane.right() - box.right()
             p.setFont(theme.font(9))
@@ -290,8 +288,7 @@ class Course(Sheet):
 
     def _ends(self, p: QPainter, main: QRectF, speed: QRectF, time: Scale) -> None:
         assert self._cut is not None
-        shade = theme.colours()["paper"]
-        shade.setAlpha(190)
+        shade = theme.colours().sheer("paper", 190)
         a, b = time.px(self._cut.in_s), time.px(min(self._cut.out_s, self._length_s))
         for left, right in ((main.left(), a), (b, main.right())):
             p.fillRect(QRectF(left, _TOP, right - left, speed.bottom() - _TOP), shade)

@@ -31,7 +31,14 @@ class Palette(Struct, frozen=True):
     on_course: str
 
     def __getitem__(self, name: str) -> QColor:
-        return QColor(_colour(getattr(self, name)))
+        """The colour itself, shared by all: not to be changed."""
+        return _colour(getattr(self, name))
+
+    def sheer(self, name: str, alpha: int) -> QColor:
+        """The colour so that what lies under it shows; alpha 0 to 255."""
+        colour = QColor(self[name])
+        colour.setAlpha(alpha)
+        return colour
 
 
 @cache
