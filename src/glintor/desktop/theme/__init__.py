@@ -9,6 +9,7 @@ from PyQt6.QtWidgets import QApplication
 
 FONTS, ICONS = Path(__file__).parent / "fonts", Path(__file__).parent / "icons"
 FAMILY = "Atkinson Hyperlegible Next"
+_FACES = ("AtkinsonHyperlegibleNext-400.ttf", "AtkinsonHyperlegibleNext-600.ttf")
 
 
 class Palette(Struct, frozen=True):
@@ -80,8 +81,8 @@ def _face(size: float, bold: bool) -> QFont:
 def apply(app: QApplication, *, dusk: bool = False) -> None:
     """Loads the fonts and styles the whole application."""
     if not app.property("fonts_loaded"):
-        for file in sorted(FONTS.glob("*.ttf")):
-            QFontDatabase.addApplicationFont(str(file))
+        for name in _FACES:
+            QFontDatabase.addApplicationFont(str(FONTS / name))
         app.setProperty("fonts_loaded", True)
     _now[0] = DUSK if dusk else DAY
     app.setFont(font())
