@@ -12,6 +12,7 @@ from glintor.exposure.solve import HEADROOM_STOPS
 from glintor.exposure.values import SCENES
 
 _TOP, _BOTTOM = 34, 22
+_NARROW_PX, _WORDS_PX = 450, 14  # below it the scenes' words reach those of the setting
 
 
 class Ladder(Sheet):
@@ -51,9 +52,14 @@ class Ladder(Sheet):
             p.setPen(marks.pen("line"))
             p.drawLine(QPointF(40, y), QPointF(width - 8, y))
             marks.text(p, 32, y, f"{ev}", align="right", colour="soft")
+        most = self._setting_ev + HEADROOM_STOPS
+        said = [scale.px(ev) for ev in (self._setting_ev, most, most - self._stops)]
         for words, scene_ev in SCENES:
             if scale.low < scene_ev < scale.high:
-                marks.text(p, width - 10, scale.px(scene_ev), words, colour="soft", align="right", halo=True)
+                y, shown = scale.px(scene_ev), words
+                if width < _NARROW_PX:
+                    y, shown = _clear_of(y, said), words.split(",")[0]
+                marks.text(p, width - 10, y, shown, colour="soft", align="right", halo=True)
         self._scene(p, scale, light, 62.0)
         self._window(p, scale, 176.0)
 
@@ -113,3 +119,9 @@ class Ladder(Sheet):
             return
         self._emit(self._setting_ev + step)
         self.drag_ended.emit()
+
+
+def _clear_of(y: float, others: list[float]) -> float:
+    """A height for words at y that stand beside none of the others."""
+    near = [other for other in others if abs(y - other) < _WORDS_PX]
+    return y if not near else near[0] + _WORDS_PX * (1 if y >= near[0] else -1)
