@@ -1,10 +1,11 @@
 """The shooting day from dawn to dusk: the sun's height as a curve, the shots standing on it as named blocks."""
 
+from bisect import bisect_right
 from collections.abc import Sequence
 
 import numpy as np
 from PyQt6.QtCore import QPointF, QRectF, Qt, pyqtSignal
-from PyQt6.QtGui import QKeyEvent, QMouseEvent, QPainter, QPolygonF
+from PyQt6.QtGui import QFontMetrics, QKeyEvent, QMouseEvent, QPainter, QPolygonF
 
 from glintor.desktop import theme
 from glintor.desktop.charts import marks
@@ -82,12 +83,17 @@ class DayStrip(Sheet):
             p.setPen(marks.pen("ink"))
             p.drawLine(QPointF(x, _BASE), QPointF(x, _BASE + 3))
             marks.text(p, x, _BASE + 11, f"{hour:02d}", colour="soft", align="middle")
+        begins = sorted(self._box(s.start_min, s.length_min).left() for s in self._project.shots)
         for shot in self._project.shots:
             box, chosen = self._box(shot.start_min, shot.length_min), shot.id == self._chosen
             p.setPen(marks.pen("course" if chosen else "ink", 1.2))
             p.setBrush(theme.colours()["course" if chosen else "sheet"])
             p.drawRect(box)
-            marks.text(p, box.left() + 1, 22, shot.name, bold=chosen, halo=True)
+            later = bisect_right(begins, box.left())
+            room = (begins[later] if later < len(begins) else self.width()) - box.left() - 4
+            metrics = QFontMetrics(theme.font(9, bold=chosen))
+            words = metrics.elidedText(shot.name, Qt.TextElideMode.ElideRight, round(room))
+            marks.text(p, box.left() + 1, 22, words, bold=chosen, halo=True)
         self._light_and_swaps(p, scale)
 
     def _light_and_swaps(self, p: QPainter, scale: Scale) -> None:

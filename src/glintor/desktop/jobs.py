@@ -81,17 +81,13 @@ class Jobs(QObject):
         super().__init__()
         self.running: list[Job] = []
         self.last_words = "Ready"
-        self._held = False
+        self.held_back = False
         self._after_first: list[Callable[[], object]] = []
         self._after_second: list[Callable[[], object]] = []
 
     def hold_back(self) -> None:
         """Lets what `when_seen` is given wait until `go_on`: a window that is being made comes first."""
-        self._held = True
-
-    @property
-    def held_back(self) -> bool:
-        return self._held
+        self.held_back = True
 
     def go_on(self) -> None:
         """After the first picture: does what waited for it, lets that be painted too, and then does the rest, among which
@@ -106,13 +102,13 @@ class Jobs(QObject):
             _do_all(self._after_first)
             _do_all(self._after_second)
         finally:
-            self._held = False
+            self.held_back = False
 
     def when_seen(self, work: Callable[[], object], *, longer: bool = False) -> None:
         """Does it now, or just after the first picture of a window that is being made; or, for what can wait longer,
         after the second, which has the findings. In the window's thread."""
         waiting = self._after_second if longer else self._after_first
-        if not self._held:
+        if not self.held_back:
             work()
         elif work not in waiting:
             waiting.append(work)

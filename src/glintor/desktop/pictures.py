@@ -72,7 +72,7 @@ class FrameView(Sheet):
         p.drawText(band.adjusted(7, 0, -6, 0), Qt.AlignmentFlag.AlignVCenter | Qt.AlignmentFlag.AlignLeft, words)
 
     def enterEvent(self, _event: QEnterEvent | None) -> None:
-        if self._hand:
+        if self._hand:  # not before: Qt's first cursor takes 2 ms of the start
             self.setCursor(Qt.CursorShape.OpenHandCursor)
 
     def _deg_per_px(self) -> float:

@@ -12,7 +12,8 @@ from glintor.exposure.solve import HEADROOM_STOPS
 from glintor.exposure.values import SCENES
 
 _TOP, _BOTTOM = 34, 22
-_NARROW_PX, _WORDS_PX = 450, 14  # below it the scenes' words reach those of the setting
+_WORDS_PX = 14  # between two lines of words
+_BESIDE_PX, _SHORT_PX = 450, 380  # narrower, the scenes' words reach those of the setting; or even its window
 
 
 class Ladder(Sheet):
@@ -52,13 +53,11 @@ class Ladder(Sheet):
             p.setPen(marks.pen("line"))
             p.drawLine(QPointF(40, y), QPointF(width - 8, y))
             marks.text(p, 32, y, f"{ev}", align="right", colour="soft")
-        most = self._setting_ev + HEADROOM_STOPS
-        said = [scale.px(ev) for ev in (self._setting_ev, most, most - self._stops)]
+        said = [scale.px(self._setting_ev), *self._ends_px(scale)]
         for words, scene_ev in SCENES:
             if scale.low < scene_ev < scale.high:
-                y, shown = scale.px(scene_ev), words
-                if width < _NARROW_PX:
-                    y, shown = _clear_of(y, said), words.split(",")[0]
+                y = _clear_of(scale.px(scene_ev), said) if width < _BESIDE_PX else scale.px(scene_ev)
+                shown = words.split(",")[0] if width < _SHORT_PX else words
                 marks.text(p, width - 10, y, shown, colour="soft", align="right", halo=True)
         self._scene(p, scale, light, 62.0)
         self._window(p, scale, 176.0)
@@ -78,11 +77,13 @@ class Ladder(Sheet):
             p.drawLine(QPointF(x - 3, y), QPointF(x + 29, y))
             marks.text(p, x + 32, y + move, f"{words} {ev:.1f}", halo=True)
 
+    def _ends_px(self, scale: Scale) -> tuple[float, float]:
+        """Top and bottom of what the setting holds."""
+        most = self._setting_ev + HEADROOM_STOPS
+        return scale.px(most), scale.px(most - self._stops)
+
     def _window(self, p: QPainter, scale: Scale, x: float) -> None:
-        top, bottom = (
-            scale.px(self._setting_ev + HEADROOM_STOPS),
-            scale.px(self._setting_ev + HEADROOM_STOPS - self._stops),
-        )
+        top, bottom = self._ends_px(scale)
         fill = theme.colours().sheer("course_fill", 150)
         p.setPen(marks.pen("course", 2))
         p.setBrush(fill)
@@ -122,6 +123,6 @@ class Ladder(Sheet):
 
 
 def _clear_of(y: float, others: list[float]) -> float:
-    """A height for words at y that stand beside none of the others."""
+    """A height for words at y, moved off the first of the others that is too near."""
     near = [other for other in others if abs(y - other) < _WORDS_PX]
     return y if not near else near[0] + _WORDS_PX * (1 if y >= near[0] else -1)

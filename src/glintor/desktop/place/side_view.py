@@ -101,10 +101,10 @@ class SideView(Sheet):
         marks.text(p, camera.x() + 10 * side, lens_y, words, align=align, halo=True)
 
     @staticmethod
-    def _person(p: QPainter, px: object, ahead: float, feet: float, k: float, colour: str) -> None:
+    def _person(p: QPainter, px: Callable[..., QPointF], ahead: float, feet: float, k: float, colour: str) -> None:
         p.setPen(Qt.PenStyle.NoPen)
         p.setBrush(theme.colours()[colour])
-        low, high = px(ahead - 0.17, feet), px(ahead + 0.17, feet + 0.84 * PERSON_M)  # type: ignore[operator]
+        low, high = px(ahead - 0.17, feet), px(ahead + 0.17, feet + 0.84 * PERSON_M)
         p.drawRoundedRect(QRectF(low, high).normalized(), 0.14 * k, 0.14 * k)
-        head = px(ahead, feet + 0.93 * PERSON_M)  # type: ignore[operator]
+        head = px(ahead, feet + 0.93 * PERSON_M)
         p.drawEllipse(head, 0.11 * k, 0.12 * k)
