@@ -210,7 +210,9 @@ class PlanView(Sheet):
         p.setBrush(theme.colours()["sheet"])
         p.setPen(marks.pen("course", 1.8))
         p.drawEllipse(lens, 5.5, 5.5)
-        marks.text(p, lens.x() + 10, lens.y() - 9, "front lens", colour="course", halo=True)
+        beside = 0.0 < who.x() - lens.x() < 90.0 and abs(who.y() - lens.y()) < 26.0  # the words would hide the subject
+        words_y = who.y() - 20.0 if beside else lens.y() - 9.0
+        marks.text(p, lens.x() + 10, words_y, "front lens", colour="course", halo=True)
 
     def _sun(self, p: QPainter, plan: Layout) -> None:
         dial = self._dial()
