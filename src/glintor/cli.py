@@ -95,9 +95,12 @@ def _demo(words: list[str]) -> int:
     parser = _parser("demo", "Write the demo day (project, card and footage) into a folder.")
     parser.add_argument("folder", type=Path)
     chosen = parser.parse_args(words)
-    from glintor.demo.day import write_demo_day
+    from glintor.demo.day import PROJECT_NAME, write_demo_day
 
+    there = (chosen.folder / PROJECT_NAME).exists()
     print(write_demo_day(chosen.folder, _progress))
+    if there:
+        print("glintor: a day lies there already; it was left as it is.", file=sys.stderr)
     return 0
 
 
@@ -207,9 +210,10 @@ def _export(words: list[str]) -> int:
     chosen = parser.parse_args(words)
     from glintor.export.cut import Wanted, render_cuts, target_file
     from glintor.export.formats import USUAL, format_by_name
-    from glintor.project.store import read_project
+    from glintor.project.store import footage_of, read_project
 
     project = read_project(chosen.file)
+    keep = footage_of(chosen.file, project.shots)
     shapes = [format_by_name(chosen.format)] if chosen.format else list(USUAL)
     cuts = [(s, c) for s in project.shots for c in s.cuts if chosen.cut in (None, c.name, c.id)]
     if not cuts:
@@ -221,7 +225,7 @@ def _export(words: list[str]) -> int:
             Wanted(cut, shape, target_file(chosen.to, chosen.file, cut, shape, packing.suffix), packing)
             for s, cut in cuts if s.id == shot.id for shape in shapes
         ]  # fmt: skip
-        results = render_cuts(chosen.file, shot, wanted, report=_progress)
+        results = render_cuts(chosen.file, shot, wanted, keep=keep, report=_progress)
         for note in {note: None for result in results.values() for note in result.notes}:
             print(f"glintor: {note}", file=sys.stderr)
         for w in wanted:

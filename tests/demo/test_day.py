@@ -1,15 +1,17 @@
+import errno
 from xml.etree import ElementTree
 
+import msgspec
 import pytest
 from scipy.signal import correlate, correlation_lags
 
 from glintor.demo.day import BRACKET, CLIPS, DAY_CLIPS, SECOND_CLOCK, SHOTS, SITE, record_clip, write_demo_day
+from glintor.files import WriteError, file_hash
 from glintor.finding import Level
 from glintor.media.probe import probe
 from glintor.media.sound import whole_sound
-from glintor.offload.copy import file_hash
 from glintor.project.placed import placing
-from glintor.project.store import read_project
+from glintor.project.store import ProjectError, read_project, write_project
 from glintor.recording.checks import pre_roll
 from glintor.recording.power import card_min
 from glintor.reframing.track import read_track, track_file
@@ -106,3 +108,25 @@ def test_the_pre_roll_list_is_made_for_the_shot(day):
 def test_minutes_on_a_card():
     """Source: docs/science.md, budgets: minutes = GB x 8000 / Mbit/s / 60; 128 GB at 100 Mbit/s is 171 minutes."""
     assert card_min(128e9, 100.0) == pytest.approx(170.7, abs=0.1)
+
+
+def test_a_day_that_somebody_worked_on_is_never_reset(day):
+    project = read_project(day)
+    write_project(day, msgspec.structs.replace(project, shots=project.shots[:2]))
+    before = day.read_bytes()
+    assert write_demo_day(day.parent) == day and day.read_bytes() == before
+    day.write_bytes(b"damaged")
+    with pytest.raises(ProjectError):
+        write_demo_day(day.parent)
+    assert day.read_bytes() == b"damaged"
+
+
+def test_a_full_disk_is_said_and_leaves_no_half_clip(tmp_path, monkeypatch):
+    def full(_origin, target):
+        target.write_bytes(b"half")
+        raise OSError(errno.ENOSPC, "No space left on device")
+
+    monkeypatch.setattr("glintor.demo.day.shutil.copyfile", full)
+    with pytest.raises(WriteError, match="No space left"):
+        write_demo_day(tmp_path / "day")
+    assert not [p for p in (tmp_path / "day").rglob("*") if p.is_file()]

@@ -73,7 +73,7 @@ def test_the_roof_clamp_from_nothing_to_the_day_sheet(window, settle, qtbot, tmp
     assert files[".pdf"].startswith(b"%PDF") and b"New shot" in files[".html"] and len(files) == 5
     assert files[".pdf"].count(b"/Type /Page\n") == 8  # the day and one page a shot
     window.document.save()
-    again = Document(window.document.file)
+    again = Document(window.document.file, look=True)
     assert again.project == window.document.project
 
 

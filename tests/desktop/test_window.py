@@ -1,19 +1,26 @@
 """The window as a whole: desks, shots, undo, keeping, finding, asking."""
 
-import msgspec
+import sys
+
 import pytest
 from PyQt6.QtCore import QPoint, Qt
 from PyQt6.QtTest import QTest
-from PyQt6.QtWidgets import QMessageBox
+from PyQt6.QtWidgets import QApplication, QMessageBox
 
 from glintor.desktop.actions import ACTIONS, Finder
 from glintor.desktop.app import application
 from glintor.desktop.document import Document
+from glintor.desktop.faults import Hooks
+from glintor.desktop.jobs import Job, Newest
+from glintor.desktop.reframe.ahead import Ahead
 from glintor.desktop.window import Window
 from glintor.errors import GlintorError
 from glintor.export.queue import Queue
 from glintor.finding import worst_first
-from glintor.project.store import journal_file, read_project
+from glintor.project.journal import journal_file
+from glintor.project.lock import InUse
+from glintor.project.store import read_project
+from glintor.report import Fault, log_file
 from tests.conftest import make_clip
 
 
@@ -89,7 +96,7 @@ def test_every_change_is_kept_and_survives_a_kill(window, qtbot, day):
     window.document.edit_placement("Lean", lean_deg=7.0)
     qtbot.waitUntil(lambda: journal_file(day).exists(), timeout=5000)
     # Another process that opens the day now, as after a kill, finds the journal.
-    again = Document(day)
+    again = Document(day, look=True)
     assert again.was_recovered and again.shot.id == "wharf-portrait"
     assert again.project.shot("roof-cobdale").placement.lean_deg == 7.0
     again.deleteLater()
@@ -181,15 +188,117 @@ def test_a_broken_file_is_told_not_taken(window, tmp_path):
     message(window).close()
 
 
-def test_a_project_that_cannot_be_written_is_told(window, monkeypatch, qtbot):
-    def full(*_args):
-        raise GlintorError("No space left.", unharmed="All is as it was.", advice="Free some.")
+def test_a_day_that_cannot_be_saved_is_told_once_tried_again_and_asked_for_on_closing(window, qtbot, day, tmp_path):
+    """The folder is renamed under the window: it is not made anew, one box says so, and closing asks where to put it."""
+    day.parent.rename(tmp_path / "renamed")
+    for lean in (1.0, 2.0, 3.0):
+        window.document.edit_placement("Lean", lean_deg=lean)
+        assert not window.document.save()
+    qtbot.waitUntil(lambda: bool(window.findChildren(QMessageBox)))
+    assert len(window.findChildren(QMessageBox)) == 1 and "is gone" in message(window).text()
+    assert not day.parent.exists()
+    window.close()
+    assert window.isVisible()
+    box = window.findChildren(QMessageBox)[-1]
+    assert "cannot be saved" in box.text() and len(box.buttons()) == 4
+    window.save_elsewhere(tmp_path / "rescued.glintor")
+    assert not window.isVisible() and not day.parent.exists()
+    assert read_project(tmp_path / "rescued.glintor").shot("roof-cobdale").placement.lean_deg == 3.0
 
-    monkeypatch.setattr("glintor.desktop.document.write_project", full)
-    window.document.edit(
-        "Rename", msgspec.structs.replace(window.document.project, shots=window.document.project.shots[:3])
-    )
-    window.document.save()
-    assert message(window).text() == "No space left."
-    message(window).close()
-    monkeypatch.undo()
+
+def test_a_day_that_is_there_again_is_saved(window, qtbot, day, tmp_path):
+    day.parent.rename(tmp_path / "renamed")
+    window.document.edit_placement("Lean", lean_deg=4.0)
+    qtbot.waitSignal(window.document.trouble, timeout=5000)
+    (tmp_path / "renamed").rename(day.parent)
+    with qtbot.waitSignal(window.document.saved, timeout=8000):
+        pass
+    assert read_project(day).shot("roof-cobdale").placement.lean_deg == 4.0
+
+
+def test_two_windows_on_one_day(window, qtbot, day):
+    with pytest.raises(InUse, match="open in another window"):
+        Document(day)
+    looking = Document(day, look=True)
+    refused = []
+    looking.refused.connect(lambda: refused.append(1))
+    looking.edit_placement("Lean", lean_deg=9.0)
+    assert refused and looking.shot.placement.lean_deg == 0.0 and not looking.unsaved
+    looking.close()
+    window.document.edit_placement("Lean", lean_deg=5.0)
+    taken = Document(day, take_over=True)
+    with qtbot.waitSignal(window.document.trouble, timeout=5000):
+        window.document.edit_placement("Lean", lean_deg=6.0)
+    assert window.document.looking and "taken" in message(window).text()
+    assert any(b.text() == "Take it back" for b in message(window).buttons())
+    kept = [f for f in day.parent.glob("*.glintor") if f != day]  # what the other window could not know
+    states = [taken.project, *map(read_project, kept)]
+    assert {5.0, 6.0} & {p.shot("roof-cobdale").placement.lean_deg for p in states}
+    assert 6.0 in {p.shot("roof-cobdale").placement.lean_deg for p in states}
+    taken.close()
+
+
+@pytest.mark.parametrize("mine", [True, False])
+def test_a_file_that_another_program_changed_is_never_overwritten_unseen(window, qtbot, day, mine):
+    theirs = day.read_bytes().replace(b'"name": "Hollin Cut"', b'"name": "Elsewhere"')
+    day.write_bytes(theirs)
+    window.document.edit_placement("Lean", lean_deg=8.0)
+    assert not window.document.save()
+    qtbot.waitUntil(lambda: bool(window.findChildren(QMessageBox)))
+    assert day.read_bytes() == theirs
+    if mine:
+        next(b for b in message(window).buttons() if b.text() == "Keep mine").click()
+        qtbot.waitUntil(lambda: not window.document.unsaved)
+        assert read_project(day).shot("roof-cobdale").placement.lean_deg == 8.0
+        assert day.with_name("hollin-cut (from elsewhere).glintor").read_bytes() == theirs
+    else:
+        next(b for b in message(window).buttons() if b.text() == "Take what is there").click()
+        again = Document(day)
+        assert again.project.site.name == "Elsewhere" and ".journal.old" in again.notice
+        again.close()
+        assert day.read_bytes() == theirs
+
+
+def test_an_unforeseen_error_in_a_slot_ends_nothing(window, qtbot, monkeypatch, day):
+    hooks = Hooks()
+    hooks.install()
+    try:
+        hooks.happened.connect(window.tell_fault)
+        window.document.edit_placement("Lean", lean_deg=3.5)
+        for _ in range(2):
+            try:
+                raise KeyError("nobody foresaw this")
+            except KeyError as error:
+                sys.excepthook(KeyError, error, error.__traceback__)
+    finally:
+        hooks.remove()
+    qtbot.waitUntil(lambda: bool(window.findChildren(QMessageBox)))
+    box = message(window)
+    assert "nobody foresaw this" in box.text() and len(window.findChildren(QMessageBox)) == 1
+    next(b for b in box.buttons() if b.text() == "Copy the report").click()
+    assert "KeyError" in QApplication.clipboard().text() and box.isVisible()
+    assert "nobody foresaw this" in log_file().read_text()
+    assert read_project(day).shot("roof-cobdale").placement.lean_deg == 3.5
+
+
+def test_background_work_tells_its_bugs_and_goes_on(qtbot):
+    def bug():
+        raise ZeroDivisionError("in the background")
+
+    newest, ahead = Newest("test worker"), []
+    with qtbot.waitSignal(newest.failed) as told:
+        newest.ask("a", bug)
+    assert isinstance(told.args[0], Fault) and "Test worker" in str(told.args[0])
+    with qtbot.waitSignal(newest.finished) as told:
+        newest.ask("b", lambda: 5)
+    assert told.args == ["b", 5]
+    newest.close()
+    job = Job("A job", lambda _report, _stop: bug())
+    with qtbot.waitSignal(job.failed) as told:
+        job.start()
+    assert isinstance(told.args[0], Fault)
+    job.wait()
+    frames = Ahead(lambda _n: bug(), ahead.append)
+    qtbot.waitUntil(lambda: bool(ahead))
+    assert isinstance(ahead[0], Fault)
+    frames.close()

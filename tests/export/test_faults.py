@@ -1,5 +1,6 @@
 """What goes wrong while rendering: said in words, nothing half written under a film's name."""
 
+import errno
 import signal
 import subprocess
 import sys
@@ -8,13 +9,18 @@ import time
 import numpy as np
 import pytest
 
+from glintor.cli import main
 from glintor.export.queue import Job, Queue
 from glintor.export.render import Output, RenderError, render
+from glintor.export.still import still
+from glintor.files import SourceError, WriteError
 from glintor.media.encoding import Encoding
+from glintor.media.picture import write_picture
 from glintor.media.read import ClipReader
 from glintor.media.write import FilmWriter
 from glintor.reframing.path import Keyframe, ViewPath
-from tests.conftest import frame_number, make_clip
+from glintor.sphere.view import View
+from tests.conftest import frame_number, make_clip, smooth_sphere
 
 STILL = ViewPath([Keyframe(time_s=0.0)])
 
@@ -48,16 +54,54 @@ def test_an_encoder_that_fails_is_said_and_leaves_nothing(tmp_path, clip, monkey
 
     monkeypatch.setattr(FilmWriter, "write", refuse)
     (tmp_path / "to").mkdir()
-    with pytest.raises(RenderError, match="encoder stopped"):
+    with pytest.raises(RenderError, match=r"encoder of [ab].mp4 stopped"):
         render(clip, [output(tmp_path / "to" / "a.mp4"), output(tmp_path / "to" / "b.mp4", (90, 160))])
     assert list((tmp_path / "to").iterdir()) == []
+
+
+def test_a_full_disk_names_the_folder_that_is_full(tmp_path, clip, monkeypatch):
+    write = FilmWriter.write
+
+    def full(self, frame, pts, time_base):
+        if "second" in self._container.name:
+            raise OSError(errno.ENOSPC, "No space left on device")
+        write(self, frame, pts, time_base)
+
+    monkeypatch.setattr(FilmWriter, "write", full)
+    with pytest.raises(WriteError, match=r"No space left in .*/second for b.mp4"):
+        render(clip, [output(tmp_path / "first" / "a.mp4"), output(tmp_path / "second" / "b.mp4", (90, 160))])
+
+
+@pytest.mark.parametrize("link", [None, "symlink_to", "hardlink_to"])
+def test_nothing_is_written_over_its_own_source(tmp_path, clip, link):
+    target, before = clip, clip.read_bytes()
+    if link:
+        target = tmp_path / "other.mp4"
+        getattr(target, link)(clip)
+    with pytest.raises(SourceError, match="is footage itself"):
+        render(clip, [output(target)])
+    photo = tmp_path / "photo.png"
+    write_picture(photo, smooth_sphere(64))
+    with pytest.raises(SourceError):
+        still(photo, View(), (32, 18), tmp_path / "x" / ".." / "photo.png")
+    with pytest.raises(SourceError):
+        still(photo, View(), (32, 18), target.with_suffix(".mp4"), keep=[clip])
+    assert main(["reframe", str(clip), "--path", str(path_file(tmp_path)), str(target)]) == 2
+    assert clip.read_bytes() == before == target.read_bytes()
+
+
+def path_file(folder):
+    file = folder / "path.csv"
+    file.write_text("time_s,yaw_deg,pitch_deg,roll_deg,fov_deg,bend\n0,0,0,0,100,0.15\n")
+    return file
 
 
 def test_killed_in_the_middle_it_leaves_no_film_and_the_next_try_cleans_up(tmp_path):
     """kill -9 while pictures are written; the queue on disk has the job waiting again."""
     source = make_clip(tmp_path / "in.mp4", width=1280, height=640, frames=240, sound=False)
     queue, target = Queue(tmp_path / "queue.json"), tmp_path / "to" / "out.mp4"
-    job = queue.add(Job(id="", project_file="p", shot_id="s", cut_id="c", format="16:9", target=str(target)))
+    (job,) = queue.add(Job(id="", project_file="p", shot_id="s", cut_id="c", format="16:9", target=str(target)))
+    queue._runner = "1-0"  # a program that is gone
     queue.mark({job.id}, "running")
     code = (
         "import sys; from pathlib import Path; from tests.export.test_faults import output; "

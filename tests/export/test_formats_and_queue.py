@@ -1,3 +1,6 @@
+import subprocess
+import sys
+
 import numpy as np
 import pytest
 
@@ -6,6 +9,7 @@ from glintor.export.cut import Wanted, render_cuts, target_file
 from glintor.export.formats import FORMATS, USUAL, forecast, format_by_name, path_for
 from glintor.export.queue import Job, Queue
 from glintor.media.encoding import Encoding
+from glintor.project.identity import proven_clip
 from glintor.project.model import take_of
 from glintor.project.store import clip_file, read_project
 from glintor.sphere.view import focal_px, frame_position
@@ -81,10 +85,11 @@ def job(**values) -> Job:
 def test_the_queue_survives_a_restart(tmp_path):
     file = tmp_path / "queue.json"
     queue = Queue(file)
-    first = queue.add(job())
-    second = queue.add(job(format="9:16", target="/t/b.mp4"))
+    first, second = queue.add(job(), job(format="9:16", target="/t/b.mp4"))
     queue.add(job(shot_id="other", target="/t/c.mp4"))
     assert {j.id for j in queue.next_batch()} == {first.id, second.id}
+    assert [j.state for j in Queue(file).jobs] == ["running", "running", "waiting"]  # this program lives
+    queue._runner = "1-0"  # a program that is gone, its number another's by now
     queue.mark({first.id, second.id}, "running")
     again = Queue(file)  # as after a kill: what was running waits again
     assert [j.state for j in again.jobs] == ["waiting"] * 3
@@ -101,6 +106,46 @@ def test_asking_twice_for_a_film_queues_it_once(tmp_path):
     assert queue.next_batch() == ()
 
 
-def test_a_broken_queue_starts_empty(tmp_path):
-    (tmp_path / "queue.json").write_text("{broken")
-    assert Queue(tmp_path / "queue.json").jobs == ()
+@pytest.mark.parametrize("content", [b"{broken", b"\xff\xfe", b"[" * 50_000])
+def test_a_broken_queue_is_set_aside_and_said(tmp_path, content):
+    (tmp_path / "queue.json").write_bytes(content)
+    queue = Queue(tmp_path / "queue.json")
+    assert queue.jobs == () and "kept as" in queue.words
+    assert (tmp_path / "queue.json.unreadable").read_bytes() == content
+    queue.add(job())
+    assert len(Queue(tmp_path / "queue.json").jobs) == 1
+
+
+def test_two_windows_never_drop_each_others_films_nor_render_one_twice(tmp_path):
+    one, two = Queue(tmp_path / "queue.json"), Queue(tmp_path / "queue.json")
+    one.add(job())
+    two.add(job(target="/t/b.mp4", shot_id="b"))
+    one.add(job(target="/t/c.mp4", shot_id="c"))
+    assert [j.target for j in Queue(tmp_path / "queue.json").jobs] == ["/t/a.mp4", "/t/b.mp4", "/t/c.mp4"]
+    assert [q.next_batch()[0].shot_id for q in (one, two, one)] == ["a", "b", "c"] and not two.next_batch()
+    code = (
+        "import sys; from pathlib import Path; from glintor.export.queue import *; q = Queue(Path(sys.argv[1]));\n"
+        "for n in range(40): q.add(Job(id='', project_file='p', shot_id='s', cut_id='c', format='16:9', target=f'/{sys.argv[2]}/{n}'))"
+    )
+    command = [sys.executable, "-c", code, str(tmp_path / "queue.json")]
+    both = [subprocess.Popen([*command, name]) for name in ("x", "y")]
+    assert [process.wait() for process in both] == [0, 0]
+    jobs = Queue(tmp_path / "queue.json").jobs
+    assert len(jobs) == 83 and len({j.id for j in jobs}) == 83
+
+
+def test_another_clip_under_a_takes_name_is_noticed_before_rendering(day, roof):
+    shot, cut = roof
+    take = take_of(shot, cut.take_id)
+    clip = day.parent / take.safe_file
+    assert proven_clip(day, take) == clip
+    content = bytearray(clip.read_bytes())
+    content[len(content) // 2] ^= 1
+    clip.write_bytes(content)
+    wanted = [Wanted(cut, FORMATS[0], day.parent / "out.mp4", Encoding())]
+    with pytest.raises(InputError, match=r"its content is another"):
+        render_cuts(day, shot, wanted)
+    clip.write_bytes(content + b"x")
+    with pytest.raises(InputError, match=r"is not the clip of .* bytes"):
+        render_cuts(day, shot, wanted)
+    assert not (day.parent / "out.mp4").exists()

@@ -1,6 +1,10 @@
 import hashlib
 import shutil
+import subprocess
+import sys
+import tempfile
 import threading
+import time
 from pathlib import Path
 
 import pytest
@@ -8,8 +12,11 @@ import xxhash
 from lxml import etree
 
 from glintor.errors import Cancelled, InputError
-from glintor.offload.copy import CopyError, bring_over, file_hash
+from glintor.files import file_hash
+from glintor.offload.card import files_of, survey, units_of
+from glintor.offload.copy import CopyError, bring_card, bring_over
 from glintor.offload.manifest import ManifestError, write_manifest
+from glintor.project.ledger import Ledger
 
 DATA = Path(__file__).parents[1] / "data"
 
@@ -91,7 +98,7 @@ def test_the_manifest_follows_the_published_schema(card, tmp_path):
     """Source: ASC MHL v2.0, ASCMHL.xsd, as published with the reference library (MIT)."""
     safe = tmp_path / "safe"
     copied = bring_over(card / "clip-0001.mp4", safe)
-    manifest = write_manifest(safe)
+    manifest = write_manifest(safe).file
     document = etree.parse(manifest)
     etree.XMLSchema(etree.parse(DATA / "ASCMHL.xsd")).assertValid(document)
     space = {"m": "urn:ASC:MHL:v2.0"}
@@ -109,3 +116,142 @@ def test_a_changed_copy_is_found_by_the_next_manifest(card, tmp_path):
     (safe / "clip-0001.mp4").write_bytes(b"rotten")
     with pytest.raises(ManifestError, match="no longer holds"):
         write_manifest(safe)
+
+
+# Units, whole cards, kills
+
+
+def lay(folder: Path, **files: bytes) -> None:
+    folder.mkdir(parents=True, exist_ok=True)
+    for name, content in files.items():
+        (folder / name.replace("__", ".")).write_bytes(content)
+
+
+def bring(card: Path, safe: Path, proven=lambda *_: None):
+    return bring_card(card, [unit for unit in survey(card, safe) if not unit.safe], safe, proven)
+
+
+def test_what_belongs_to_a_clip_is_found_in_any_case_and_the_rest_is_there_too(tmp_path):
+    card = tmp_path / "DCIM"
+    lay(card / "A", REC_01__MP4=b"a", rec_01__GPX=b"b", REC_01__TRACK__CSV=b"c", REC_012__MP4=b"d", REC_01__txt=b"e")
+    lay(card / "B", P1__JPG=b"f", P1__dng=b"g", bracket__csv=b"h", REC_01__gpx=b"i")
+    lay(card / "System Volume Information", x=b"j")
+    lay(card, __hidden=b"k")
+    units = [[f.name for f in unit.files] for unit in units_of(files_of(card))]
+    assert units == [
+        ["REC_01.MP4", "REC_01.TRACK.CSV", "REC_01.txt", "rec_01.GPX"], ["REC_012.MP4"], ["P1.JPG", "P1.dng"], ["REC_01.gpx"], ["bracket.csv"]
+    ]  # fmt: skip
+    bring(card, tmp_path / "safe")
+    assert all(unit.safe for unit in survey(card, tmp_path / "safe"))
+    assert len(files_of(tmp_path / "safe")) == 9
+
+
+def test_equal_names_of_two_cards_keep_their_own_companions(tmp_path):
+    lay(tmp_path / "one", C1__MP4=b"first", C1__GPX=b"way of the first")
+    lay(tmp_path / "two", C1__MP4=b"other", C1__GPX=b"way of the other", C1__CSV=b"log of the other")
+    safe = tmp_path / "safe"
+    bring(tmp_path / "one", safe)
+    bring(tmp_path / "two", safe)
+    assert {f.name: f.read_bytes() for f in files_of(safe)} == {
+        "C1.MP4": b"first", "C1.GPX": b"way of the first", "C1-2.MP4": b"other", "C1-2.GPX": b"way of the other", "C1-2.CSV": b"log of the other"
+    }  # fmt: skip
+    assert all(unit.safe for card in ("one", "two") for unit in survey(tmp_path / card, safe))
+
+
+def test_a_clip_that_came_over_before_a_kill_gets_its_companions_with_the_next_try(tmp_path):
+    lay(tmp_path / "card", c__mp4=b"film", c__gpx=b"way")
+    lay(tmp_path / "safe", c__mp4=b"film")  # killed after the film, before the way and the ledger
+    assert not survey(tmp_path / "card", tmp_path / "safe")[0].safe
+    bring(tmp_path / "card", tmp_path / "safe")
+    assert [f.name for f in files_of(tmp_path / "safe")] == ["c.gpx", "c.mp4"]
+    assert survey(tmp_path / "card", tmp_path / "safe")[0].safe
+
+
+def test_one_file_that_cannot_be_read_does_not_stop_the_others(tmp_path, monkeypatch):
+    card, safe, proven = tmp_path / "card", tmp_path / "safe", []
+    lay(card, a__mp4=b"a", b__mp4=b"b", c__mp4=b"c", d__jpg=b"d")
+    found = survey(card, safe)
+    (card / "b.mp4").unlink()
+    brought = bring_card(card, found, safe, lambda unit, copy: proven.append((unit.name, copy.xxh64)))
+    assert (
+        brought.files == 3 and [name for name, _ in brought.missed] == ["b.mp4"] and "went away" in brought.missed[0][1]
+    )
+    assert [name for name, _ in proven] == ["a.mp4", "c.mp4", "d.jpg"] and all(xxh64 for _, xxh64 in proven)
+
+
+def test_a_copy_that_was_changed_or_a_card_file_that_was_is_not_safe_any_more(tmp_path):
+    card, safe = tmp_path / "card", tmp_path / "safe"
+    lay(card, a__mp4=b"film", b__jpg=b"photo")
+    bring(card, safe)
+    (safe / "a.mp4").write_bytes(b"fill")
+    (card / "b.jpg").write_bytes(b"phot0")
+    assert [unit.safe for unit in survey(card, safe)] == [False, False]
+    bring(card, safe)
+    assert all(unit.safe for unit in survey(card, safe)) and (safe / "a-2.mp4").read_bytes() == b"film"
+
+
+def test_a_ledger_that_cannot_be_read_is_kept_and_said(tmp_path):
+    lay(tmp_path / "card", a__mp4=b"film")
+    bring(tmp_path / "card", tmp_path / "safe")
+    (tmp_path / "safe" / ".copies.json").write_bytes(b"\xff{")
+    ledger = Ledger(tmp_path / "safe")
+    assert "kept as" in ledger.words and (tmp_path / "safe" / ".copies.json.unreadable").exists()
+    assert bring(tmp_path / "card", tmp_path / "safe").files == 1  # proven again, not copied twice
+    assert [f.name for f in files_of(tmp_path / "safe")] == ["a.mp4"]
+
+
+def test_reading_back_asks_the_disk(card, tmp_path):
+    """After the sync nothing of the copy is in memory: checked with the system's own answer (RWF_NOWAIT, preadv(2))."""
+    copied = bring_over(card / "clip-0001.mp4", tmp_path / "safe")
+    kinds = {p.copy: p.from_disk for p in Ledger(tmp_path / "safe").proofs}
+    assert copied.from_disk == kinds["clip-0001.mp4"]
+    in_memory = Path("/dev/shm")
+    if in_memory.is_dir():
+        with tempfile.TemporaryDirectory(dir=in_memory) as folder:
+            assert not bring_over(card / "clip-0001.mp4", Path(folder)).from_disk
+
+
+@pytest.mark.parametrize("cut", [0, 40, 300])
+@pytest.mark.parametrize("which", ["*.mhl", "ascmhl_chain.xml"])
+def test_a_manifest_that_was_cut_short_is_set_aside_with_a_word(tmp_path, which, cut):
+    safe = tmp_path / "safe"
+    lay(safe, a__mp4=b"film")
+    write_manifest(safe)
+    list_ = next((safe / "ascmhl").glob(which))
+    list_.write_bytes(list_.read_bytes()[:cut])
+    written = write_manifest(safe)
+    assert "kept as ascmhl.broken" in written.words and (safe / "ascmhl.broken").is_dir()
+    lay(safe, b__mp4=b"more")
+    assert write_manifest(safe).words == ""
+
+
+_BRING = """
+import sys
+from pathlib import Path
+from glintor.offload.card import survey
+from glintor.offload.copy import bring_card
+from glintor.offload.manifest import write_manifest
+card, safe = Path(sys.argv[1]), Path(sys.argv[2])
+print("ready", flush=True)
+bring_card(card, [unit for unit in survey(card, safe) if not unit.safe], safe, lambda unit, _: print(unit.name, flush=True))
+print("manifest", flush=True)
+write_manifest(safe)
+print("done", flush=True)
+"""
+
+
+@pytest.mark.parametrize(("line", "delay_s"), [(1, 0.0), (3, 0.004), (6, 0.0), (8, 0.05), (8, 0.2), (8, 0.35)])
+def test_killed_at_any_time_the_next_try_ends_with_everything_safe(tmp_path, line, delay_s):
+    card, safe = tmp_path / "card", tmp_path / "safe"
+    lay(card, **{f"c{n}__mp4": bytes([n]) * 300_000 for n in range(6)}, **{f"c{n}__GPX": bytes([n]) for n in range(6)})
+    with subprocess.Popen(
+        [sys.executable, "-c", _BRING, str(card), str(safe)], stdout=subprocess.PIPE, text=True
+    ) as work:
+        for _ in range(line):
+            work.stdout.readline()
+        time.sleep(delay_s)  # the moment of the kill is what is tried
+        work.kill()
+    subprocess.run([sys.executable, "-c", _BRING, str(card), str(safe)], check=True, capture_output=True)
+    assert all(unit.safe for unit in survey(card, safe))
+    assert sorted(f.name for f in files_of(safe) if f.parent == safe) == sorted(f.name for f in files_of(card))
+    assert write_manifest(safe).words == ""

@@ -151,3 +151,23 @@ def test_the_curve_is_scipys(yaws, gaps):
     at = np.linspace(times[0], times[-1], 40)
     theirs = PchipInterpolator(times, yaws)(at)
     assert ViewPath(keys, (float(times[0]), float(times[-1]))).values(at)[:, 0] == pytest.approx(theirs, abs=1e-6)
+
+
+@pytest.mark.parametrize("turn", [200.0, 270.0, 360.0, 540.0, 720.0, -400.0])
+@pytest.mark.parametrize("share", [0.1, 0.35, 0.5, 0.75, 0.97])
+def test_a_key_set_inside_a_long_turn_keeps_the_turn(turn, share):
+    """A key that is set where the path already is changes nothing, however far the turn; a nudge is only a nudge."""
+    keys = (Keyframe(time_s=0.0, yaw_deg=0.0), Keyframe(time_s=10.0, yaw_deg=turn))
+    now = 10.0 * share
+    there = ViewPath(keys).at(now)
+    for nudge in (0.0, 15.0, -15.0):
+        shown = (there.yaw_deg + nudge + 180.0) % 360.0 - 180.0  # as a hand or a click gives it
+        new = with_key(keys, Keyframe(time_s=now, yaw_deg=shown))
+        assert new[1].yaw_deg == pytest.approx(there.yaw_deg + nudge)
+        moved = with_key(new, Keyframe(time_s=now, yaw_deg=shown + 5.0))
+        assert moved[1].yaw_deg == pytest.approx(there.yaw_deg + nudge + 5.0) and len(moved) == 3
+
+
+def test_a_key_that_goes_out_and_comes_back_is_changed_on_its_own_turn():
+    keys = tuple(Keyframe(time_s=t, yaw_deg=y) for t, y in ((0.0, 0.0), (5.0, 340.0), (10.0, 10.0)))
+    assert with_key(keys, Keyframe(time_s=5.0, yaw_deg=-15.0))[1].yaw_deg == pytest.approx(345.0)

@@ -8,10 +8,13 @@ import msgspec
 import platformdirs
 from msgspec import Struct
 
+from glintor.files import file_hash, whole_file
 from glintor.media.encoding import Encoding
-from glintor.offload.copy import beside, bring_over, file_hash
+from glintor.offload.card import beside
+from glintor.offload.copy import bring_over
 from glintor.offload.manifest import write_manifest
 from glintor.placement.windows import Wanted
+from glintor.project.journal import journal_file, opened
 from glintor.project.model import Camera, Cut, Exposure, Placement, Project, Shot, Site, Take
 from glintor.project.store import write_project
 from glintor.recording.link import Options, Program
@@ -197,8 +200,13 @@ def record_bracket(folder: Path, *, width_px: int = 1920) -> None:
 def write_demo_day(folder: Path, report: Callable[[float], None] = lambda _s: None) -> Path:
     """Writes project, card and footage of the demo day into `folder`; returns the project's path.
 
-    Two takes are cut, some are safe, some still only on the card. What is there already with the same content is kept.
+    Two takes are cut, some are safe, some still only on the card. What is there already with the same content is kept,
+    and so is a project that somebody worked on. Raises WriteError, ProjectError where what lies there cannot be read.
     """
+    target = folder / PROJECT_NAME
+    if target.exists() or journal_file(target).exists():
+        opened(target)  # a day that cannot be read is somebody's too
+        return target
     shots = {shot.id: shot for shot in SHOTS}
     for number, clip in enumerate(DAY_CLIPS):
         shots[clip.shot_id] = _with_take(shots[clip.shot_id], clip, folder)
@@ -206,8 +214,7 @@ def write_demo_day(folder: Path, report: Callable[[float], None] = lambda _s: No
     for name in BRACKET:
         _lay(CLIPS / name, folder / "card" / "photos" / name)
     write_manifest(folder / "footage")
-    target = folder / PROJECT_NAME
-    write_project(target, Project(site=SITE, camera=CAMERA, shots=tuple(shots.values())))
+    write_project(target, Project(site=SITE, camera=CAMERA, shots=tuple(shots.values())), make_folder=True)
     return target
 
 
@@ -219,9 +226,9 @@ def demo_project() -> Path:
 
 
 def _lay(origin: Path, target: Path) -> None:
-    target.parent.mkdir(parents=True, exist_ok=True)
     if not target.exists() or file_hash(target) != file_hash(origin):
-        shutil.copyfile(origin, target)
+        with whole_file(target) as part:
+            shutil.copyfile(origin, part)
 
 
 def _with_take(shot: Shot, clip: Clip, folder: Path) -> Shot:
@@ -237,7 +244,7 @@ def _with_take(shot: Shot, clip: Clip, folder: Path) -> Shot:
         marks_s=(5.0,) if shot.id == "roof-cobdale" else (), note="second camera" if clip.card != "card" else "",
     )  # fmt: skip
     if clip.safe:
-        copied = bring_over(on_card, folder / "footage")
+        copied = bring_over(on_card, folder / "footage", card=folder / clip.card)
         take = msgspec.structs.replace(take, safe_file=str(copied.target.relative_to(folder)), xxh64=copied.xxh64)
     shot = msgspec.structs.replace(shot, takes=(*shot.takes, take))
     if shot.id not in _CUTS:

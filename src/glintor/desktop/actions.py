@@ -25,6 +25,7 @@ ACTIONS = (
     ActionSpec("day.plan", "Day", "Put the shots in the order of their light", "Ctrl+L"),
     ActionSpec("day.carry", "Day", "Take the day along…", "Ctrl+Y"),
     ActionSpec("file.save", "Day", "Save now", "Ctrl+S"),
+    ActionSpec("file.take_over", "Day", "Take this day over from the other window"),
     ActionSpec("file.close", "Day", "Close", "Ctrl+Q"),
     ActionSpec("edit.undo", "Edit", "Undo", "Ctrl+Z"),
     ActionSpec("edit.redo", "Edit", "Redo", "Ctrl+Shift+Z"),

@@ -4,45 +4,76 @@ from collections.abc import Callable
 from pathlib import Path
 
 import msgspec
-from PyQt6.QtCore import QObject, QTimer, pyqtSignal
+from PyQt6.QtCore import QObject, pyqtSignal
 
 from glintor.errors import GlintorError
+from glintor.files import set_aside
+from glintor.project.fresh import with_a_shot
 from glintor.project.history import History
+from glintor.project.journal import opened
+from glintor.project.keeper import Keeper, TakenOver
+from glintor.project.lock import Lock
 from glintor.project.model import Cut, Project, Shot, Take, take_of
-from glintor.project.store import read_project, recovered, write_journal, write_project
-
-_JOURNAL_MS, _SAVE_MS = 150, 1500
 
 
 class Document(QObject):
-    """One open project. `changed` comes after every edit, `shot_chosen` when another shot is worked on."""
+    """One open project. `changed` comes after every edit, `shot_chosen` when another shot is worked on.
+
+    looking    another window writes this day: nothing can be changed here
+    take_over  pushes another window aside. Raises InUse where one works on the day, ProjectError where it cannot be read
+    """
 
     gesture_ended = pyqtSignal()
     changed = pyqtSignal()
     shot_chosen = pyqtSignal()
     trouble = pyqtSignal(object)  # a GlintorError
+    refused = pyqtSignal()  # an edit while only looking
     saved = pyqtSignal()
+    _kept = pyqtSignal(object)  # from the keeper's thread: what went wrong, None where it is saved
 
-    def __init__(self, file: Path) -> None:
+    def __init__(self, file: Path, *, look: bool = False, take_over: bool = False) -> None:
         super().__init__()
-        self.file = file
-        kept = recovered(file)
-        self.was_recovered = kept is not None
-        self._history = History(kept if kept is not None else read_project(file))
-        self._shot_id = self.project.shots[0].id if self.project.shots else ""
+        self.file, self.looking = file, look
+        self._lock = Lock(file)
+        if not look:
+            self._lock.acquire(take_over=take_over)
+        try:
+            day = opened(file)
+        except GlintorError:
+            self._lock.release()
+            raise
+        self.was_recovered, self.notice = day.recovered, ""
+        if day.recovered:
+            self.notice = "Unsaved changes of the last session were recovered"
+        if not look:
+            self._put_aside(day.damaged, day.stale)
+        project = with_a_shot(day.project)
+        self._history = History(project)
+        self._shot_id = project.shots[0].id
         self._cut_ids: dict[str, str] = {}
-        self._clean = read_project(file) if file.exists() else None
-        self._journal = self._timer(_JOURNAL_MS, self._write_journal)
-        self._save = self._timer(_SAVE_MS, self.save)
-        if self.was_recovered:
-            self._save.start()
+        self._take_ids: dict[str, str] = {}
+        self._kept.connect(self._tell)
+        self._keeper = Keeper(file, day.digest, self._lock, self._kept.emit)
+        if self.was_recovered and not look:
+            self._keeper.keep(project)
 
-    def _timer(self, after_ms: int, act: Callable[[], None]) -> QTimer:
-        timer = QTimer(self)
-        timer.setSingleShot(True)
-        timer.setInterval(after_ms)
-        timer.timeout.connect(act)
-        return timer
+    def _put_aside(self, damaged: bool, stale: Path | None) -> None:
+        """Keeps what cannot be used and would be written over."""
+        try:
+            if damaged:
+                self.notice = f"The day was damaged; its newest state was recovered, the file kept as {set_aside(self.file, 'damaged').name}"
+            if stale is not None:
+                self.notice = f"The day was changed elsewhere; unsaved changes of an older session are in {set_aside(stale, 'old').name}"
+        except OSError:
+            return  # the first save says what is wrong with that folder
+
+    def _tell(self, error: GlintorError | None) -> None:
+        if error is None:
+            self.saved.emit()
+            return
+        if isinstance(error, TakenOver):
+            self.looking = True
+        self.trouble.emit(error)
 
     @property
     def project(self) -> Project:
@@ -56,13 +87,21 @@ class Document(QObject):
     def cut(self) -> Cut | None:
         """The cut being worked on in this shot; its first where none was chosen."""
         cuts = self.shot.cuts
+        taken = self._take_ids.get(self._shot_id)
+        if taken is not None and any(
+            t.id == taken for t in self.shot.takes
+        ):  # a take is looked at: only its cuts count
+            cuts = tuple(c for c in cuts if c.take_id == taken)
         wanted = self._cut_ids.get(self._shot_id)
         return next((c for c in cuts if c.id == wanted), cuts[0] if cuts else None)
 
     @property
     def take(self) -> Take | None:
-        """The take of the cut, or the newest one."""
+        """The take that was chosen, else that of the cut, else the newest one."""
         shot, cut = self.shot, self.cut
+        chosen = next((t for t in shot.takes if t.id == self._take_ids.get(shot.id)), None)
+        if chosen is not None:
+            return chosen
         if cut is not None:
             return take_of(shot, cut.take_id)
         return shot.takes[-1] if shot.takes else None
@@ -83,11 +122,24 @@ class Document(QObject):
 
     def choose_cut(self, cut_id: str) -> None:
         self._cut_ids[self._shot_id] = cut_id
+        self._take_ids.pop(self._shot_id, None)
         self.shot_chosen.emit()
+
+    def choose_take(self, take_id: str) -> None:
+        """Works on a take of the shot at hand: on its first cut, or on none where it has none yet."""
+        self.look_at_take(self._shot_id, take_id)
+
+    def look_at_take(self, shot_id: str, take_id: str) -> None:
+        """Has a take be the one in sight when its shot is worked on."""
+        self._take_ids[shot_id] = take_id
+        if shot_id == self._shot_id:
+            self.shot_chosen.emit()
 
     def edit(self, label: str, project: Project, gesture: object = None) -> None:
         """Makes `project` the present state; edits of one gesture are one undo step."""
-        if project == self.project:
+        if project is self.project or project == self.project:
+            return
+        if self._only_looks():
             return
         self._history.push(label, project, gesture)
         self._after_change()
@@ -123,37 +175,55 @@ class Document(QObject):
         return self._history.redo_label
 
     def undo(self) -> None:
+        if self._only_looks():
+            return
         self._history.undo()
         self._after_change()
 
     def redo(self) -> None:
+        if self._only_looks():
+            return
         self._history.redo()
         self._after_change()
 
-    def save(self) -> None:
-        """Writes the project if it changed since it was last written."""
-        self._save.stop()
-        self._journal.stop()
-        if self.project == self._clean:
-            return
-        try:
-            write_project(self.file, self.project)
-        except GlintorError as error:
-            self.trouble.emit(error)
-            return
-        self._clean = self.project
-        self.saved.emit()
+    def _only_looks(self) -> bool:
+        if self.looking:
+            self.refused.emit()
+            self.changed.emit()  # what was moved on the screen springs back
+        return self.looking
 
-    def _write_journal(self) -> None:
-        try:
-            write_journal(self.file, self.project)
-        except GlintorError as error:
-            self.trouble.emit(error)
+    @property
+    def unsaved(self) -> bool:
+        """Whether something is not on disk that this window has to keep."""
+        return not self.looking and self._keeper.unsaved
+
+    def save(self) -> bool:
+        """Writes the project now, waiting for the disk; whether everything is saved. What goes wrong comes by `trouble`."""
+        return self.looking or self._keeper.save()
+
+    def keep_mine(self) -> None:
+        """After another program changed the file: puts that aside and writes what is here."""
+        self._keeper.keep_mine()
+
+    def save_elsewhere(self, target: Path) -> None:
+        """Writes the present state to another file. Raises WriteError."""
+        self._keeper.elsewhere(target)
+
+    def let_go(self) -> None:
+        """Stops writing and only looks from now on; what was not saved stays in the journal."""
+        self.looking = True
+        self._keeper.close()
+        self._lock.release()
+
+    def close(self) -> None:
+        """Ends the work on the day: saves what can be saved, gives the right to write back."""
+        self.save()
+        self._keeper.close()
+        self._lock.release()
 
     def _after_change(self) -> None:
         if not any(s.id == self._shot_id for s in self.project.shots):
             self._shot_id = self.project.shots[0].id
             self.shot_chosen.emit()
-        self._journal.start()
-        self._save.start()
+        self._keeper.keep(self.project)
         self.changed.emit()

@@ -8,6 +8,7 @@ from typing import Any
 from PyQt6.QtCore import QObject, QTimer, pyqtSignal
 
 from glintor.errors import Cancelled, GlintorError
+from glintor.report import in_words
 
 _SECOND_PICTURE_MS = 20  # by then the findings are painted
 
@@ -57,15 +58,8 @@ class Job(QObject):
             value = work(self._report, self._stop)
         except Cancelled:
             self.cancelled.emit()
-        except GlintorError as error:
-            self.failed.emit(error)
-        except Exception as error:  # a bug: shown in words, its trace goes to the log
-            import traceback
-
-            traceback.print_exc()
-            self.failed.emit(
-                GlintorError(f"{self.title} stopped by a fault in Glintor: {error!r}.", advice="Please report it.")
-            )
+        except Exception as error:
+            self.failed.emit(in_words(self.title, error))
         else:
             self.succeeded.emit(value)
         self.ended.emit()
@@ -81,7 +75,7 @@ class Jobs(QObject):
         super().__init__()
         self.running: list[Job] = []
         self.last_words = "Ready"
-        self.held_back = False
+        self.held_back = self.closing = False
         self._after_first: list[Callable[[], object]] = []
         self._after_second: list[Callable[[], object]] = []
 
@@ -143,7 +137,8 @@ class Jobs(QObject):
         self.changed.emit()
 
     def stop_all(self) -> None:
-        """Cancels everything and waits for it."""
+        """Cancels everything, because the window closes, and waits for it."""
+        self.closing = True
         for job in list(self.running):
             job.cancel()
         for job in list(self.running):
@@ -162,8 +157,10 @@ class Newest(QObject):
     failed = pyqtSignal(object)
     _told = pyqtSignal()  # comes after every slot of the answer
 
-    def __init__(self, name: str) -> None:
+    def __init__(self, name: str, trouble: Callable[[object], object] | None = None) -> None:
         super().__init__()
+        if trouble is not None:
+            self.failed.connect(trouble)
         self._wanted: tuple[object, Callable[[], Any]] | None = None
         self._changed = threading.Condition()
         self._closing = False
@@ -208,8 +205,8 @@ class Newest(QObject):
                 self._wanted, self._busy = None, True
             try:
                 value = work()
-            except GlintorError as error:
-                self._tell(self.failed, error)
+            except Exception as error:
+                self._tell(self.failed, in_words(self._thread.name.capitalize(), error))
             else:
                 self._tell(self.finished, key, value)
 

@@ -3,7 +3,7 @@
 import numpy as np
 from msgspec import Struct, field
 from numpy.typing import NDArray
-from PyQt6.QtCore import QEvent, QPointF, QRectF, Qt, pyqtSignal
+from PyQt6.QtCore import QEvent, QPointF, QRectF, Qt, QTimer, pyqtSignal
 from PyQt6.QtGui import QColor, QEnterEvent, QImage, QMouseEvent, QPainter, QPen, QWheelEvent
 
 from glintor.desktop import theme
@@ -11,6 +11,8 @@ from glintor.desktop.charts import marks
 from glintor.desktop.charts.sheet import Sheet
 from glintor.sphere import equirect
 from glintor.sphere.view import View, focal_px, outline_lonlat_deg, within_limits
+
+_WHEEL_RESTS_MS = 350
 
 
 class FrameView(Sheet):
@@ -28,6 +30,10 @@ class FrameView(Sheet):
         self._view = View()
         self._words = self._empty = ""
         self._grip: tuple[QPointF, View] | None = None
+        self._wheel_rests = QTimer(self)  # a wheel says nothing when it is let go
+        self._wheel_rests.setSingleShot(True)
+        self._wheel_rests.setInterval(_WHEEL_RESTS_MS)
+        self._wheel_rests.timeout.connect(self._wheel_ended)
         if hand:
             self.setToolTip("Drag to turn, wheel to zoom, Shift+wheel to bend, Alt+drag to roll, Ctrl+drag only looks")
 
@@ -106,6 +112,10 @@ class FrameView(Sheet):
         self._view = wanted
         self.view_turned.emit(wanted, bool(event.modifiers() & Qt.KeyboardModifier.ControlModifier))
 
+    def _wheel_ended(self) -> None:
+        if self._grip is None:
+            self.turn_ended.emit()
+
     def mouseReleaseEvent(self, _event: QMouseEvent | None) -> None:
         if self._grip is not None:
             self._grip = None
@@ -123,6 +133,7 @@ class FrameView(Sheet):
             wanted = within_limits(self._view, fov_deg=self._view.fov_deg * 0.94**turns)
         self._view = wanted
         self.view_turned.emit(wanted, bool(event.modifiers() & Qt.KeyboardModifier.ControlModifier))
+        self._wheel_rests.start()
         event.accept()
 
 

@@ -8,7 +8,7 @@ from pathlib import Path
 from typing import TYPE_CHECKING, Literal, cast
 
 import msgspec
-from PyQt6.QtCore import QTimer, pyqtSignal
+from PyQt6.QtCore import QCoreApplication, QTimer, pyqtSignal
 from PyQt6.QtGui import QAction, QCloseEvent, QDragEnterEvent, QDropEvent, QImage, QPaintEvent
 from PyQt6.QtWidgets import (
     QAbstractButton,
@@ -37,12 +37,14 @@ from glintor.desktop.document import Document
 from glintor.desktop.findings_strip import FindingsStrip
 from glintor.desktop.jobs import Jobs, Newest
 from glintor.desktop.shot_column import ShotColumn
+from glintor.desktop.telling import Answers, Teller
 from glintor.desktop.work_line import WorkLine
 from glintor.errors import GlintorError, InputError
 from glintor.finding import Finding, Level, worst_first
 from glintor.placement.clock import clock
+from glintor.project.keeper import Changed, TakenOver
 from glintor.project.model import Project, Shot, Take, fresh_id, with_take
-from glintor.project.store import SUFFIX, films_folder, write_project
+from glintor.project.store import SUFFIX, films_folder, footage_of, need_folder, write_project
 
 if TYPE_CHECKING:
     from typing import Protocol, TypeVar
@@ -60,7 +62,7 @@ if TYPE_CHECKING:
     class Opener(Protocol):
         """Opens another day in place of this one; a fresh one with the sheet that asks for its place."""
 
-        def __call__(self, file: Path, *, fresh: bool = False) -> None: ...
+        def __call__(self, file: Path, *, fresh: bool = False, take_over: bool = False) -> None: ...
 
 
 _DESKS = ("place", "expose", "record", "offload", "reframe", "export")
@@ -68,7 +70,7 @@ _WARM_MS = 300  # after the first picture
 _PAUSE_MS = 90  # a hand that rests so long has time to look at the charts
 
 
-def _open_nothing(file: Path, *, fresh: bool = False) -> None:
+def _open_nothing(file: Path, *, fresh: bool = False, take_over: bool = False) -> None:
     """For a window that stands alone."""
 
 
@@ -92,7 +94,7 @@ class Window(QMainWindow):
             self.jobs.hold_back()
             self.painted.connect(self.jobs.go_on)
         self._open_file = open_file or _open_nothing
-        self._closed = self._seen = False
+        self._closed = self._seen = self._leaves = False
         self.setAcceptDrops(True)
         self.resize(1280, 800)
         self.setMinimumSize(1000, 660)
@@ -102,7 +104,8 @@ class Window(QMainWindow):
         self._stack = QStackedWidget()
         self._names = QButtonGroup(self)
         self._title = Elided("")
-        self._column = Newest("shot cards")
+        self._teller = Teller(self)
+        self._column = Newest("shot cards", self.jobs.trouble.emit)
         self._column.finished.connect(self._show_card)
         self._later = QTimer(self)
         self._later.setSingleShot(True)
@@ -118,8 +121,8 @@ class Window(QMainWindow):
         self._connect()
         self._show_all()
         self.painted.connect(lambda: QTimer.singleShot(_WARM_MS, self._build_next))
-        if document.was_recovered:
-            self.work.say("Unsaved changes of the last session were recovered")
+        if document.notice:
+            self.work.say(document.notice)
 
     # Making
     def _lay(self) -> None:
@@ -160,7 +163,10 @@ class Window(QMainWindow):
         self.document.changed.connect(self._changed)
         self.document.gesture_ended.connect(self._catch_up)
         self.document.shot_chosen.connect(self._show_all)
-        self.document.trouble.connect(self.tell)
+        self.document.trouble.connect(self._tell_keeping)
+        self.document.refused.connect(
+            lambda: self.work.say("You only look at this day; Day, Take this day over, to change it")
+        )
         self.document.saved.connect(lambda: self.work.say("Saved"))
         self.jobs.trouble.connect(self.tell)
         self.day.shot_clicked.connect(self.document.choose_shot)
@@ -244,7 +250,8 @@ class Window(QMainWindow):
         frame, day = self._on_reframe, self.day_work
         handlers: dict[str, Callable[[], None]] = {
             "file.new": self._ask_new, "file.open": self._ask_open,
-            "file.demo": self._open_demo, "file.add_clip": self._ask_clip, "file.save": self.document.save,
+            "file.demo": self._open_demo, "file.add_clip": self._ask_clip, "file.save": lambda: (self.document.save(), None)[1],
+            "file.take_over": self._take_over,
             "site.edit": day.edit_site, "kit.edit": day.edit_kit, "day.plan": day.plan, "day.carry": day.ask_carry,
             "shot.sheet": lambda: self.place.open_shot(), "shot.wish": lambda: self.place.open_wish(), "help.explain": self._explain,
             "file.close": lambda: (self.close(), None)[1], "edit.undo": self.document.undo, "edit.redo": self.document.redo,
@@ -305,6 +312,8 @@ class Window(QMainWindow):
         for name, words, what in (("edit.undo", "Undo", undo), ("edit.redo", "Redo", redo)):
             self.actions_by_id[name].setText(f"{words}: {what}" if what else words)
             self.actions_by_id[name].setEnabled(bool(what))
+        if self.actions_by_id:
+            self.actions_by_id["file.take_over"].setEnabled(self.document.looking)
 
     def _show_plan(self) -> None:
         from glintor.plan.timetable import changes, windows_of
@@ -360,10 +369,73 @@ class Window(QMainWindow):
     def tell(self, error: GlintorError) -> None:
         """Shows what happened, what is unharmed and what to do."""
         self.work.say(error.what)
-        box = QMessageBox(QMessageBox.Icon.Warning, "Glintor", error.what, QMessageBox.StandardButton.Ok, self)
-        box.setInformativeText(" ".join(part for part in (error.unharmed, error.advice) if part))
+        self._teller.tell(error)
+
+    def tell_fault(self, error: GlintorError) -> None:
+        """Shows what nobody foresaw, the day saved before."""
+        if not self._closed:
+            self.document.save()
+            self.tell(error)
+
+    # Keeping
+    def _tell_keeping(self, error: GlintorError) -> None:
+        """Shows what is wrong with keeping the day, with what can be done about it."""
+        answers: Answers = {}
+        if isinstance(error, Changed):
+            answers = {"Keep mine": self.document.keep_mine, "Take what is there": self._reopen}
+        elif isinstance(error, TakenOver):
+            answers = {"Take it back": self._take_over}
+            self.jobs.when_seen(self._show_actions, longer=True)
+        self.work.say(error.what)
+        self._teller.tell(error, answers)
+
+    def _reopen(self) -> None:
+        self.document.let_go()
+        self._open_file(self.document.file)
+
+    def _take_over(self) -> None:
+        self.document.let_go()
+        self._open_file(self.document.file, take_over=True)
+
+    def _ask_where(self) -> None:
+        """The window is to close and something is not saved: asks where it may be put."""
+        box = QMessageBox(self)
+        box.setIcon(QMessageBox.Icon.Warning)
+        box.setWindowTitle("Glintor")
+        box.setText(f"{self.document.file.name} cannot be saved where it lies.")
+        box.setInformativeText("Your changes are still in this window. Where may they be put?")
+        role = QMessageBox.ButtonRole
+        elsewhere = box.addButton("Put them elsewhere…", role.AcceptRole)
+        again = box.addButton("Try again", role.ActionRole)
+        without = box.addButton("Close without them", role.DestructiveRole)
+        box.addButton("Stay", role.RejectRole)
         box.setModal(False)
+
+        def answered(pressed: QAbstractButton) -> None:
+            if pressed is elsewhere:
+                name, _ = QFileDialog.getSaveFileName(
+                    self,
+                    "Put the day elsewhere",
+                    str(Path.home() / self.document.file.name),
+                    "Glintor days (*.glintor)",
+                )
+                if name:
+                    self.save_elsewhere(Path(name))
+            elif pressed in (again, without):
+                self._leaves = pressed is without
+                self.close()
+
+        box.buttonClicked.connect(answered)
         box.show()
+
+    def save_elsewhere(self, target: Path) -> None:
+        """Puts the day into another file and closes the window."""
+        try:
+            self.document.save_elsewhere(target)
+        except GlintorError as error:
+            self.tell(error)
+            return
+        self.close()
 
     # Shots
     def _move_shot(self, shot_id: str, minute: float) -> None:
@@ -452,7 +524,9 @@ class Window(QMainWindow):
                     unharmed="It was not touched.",
                     advice="Choose another name.",
                 )
-            write_project(target, fresh_day(self.document.project, self.document.shot, date.today(), file.stem))
+            write_project(
+                target, fresh_day(self.document.project, self.document.shot, date.today(), file.stem), make_folder=True
+            )
         except GlintorError as error:
             self.tell(error)
             return
@@ -483,6 +557,7 @@ class Window(QMainWindow):
         from glintor.offload.copy import Copied, bring_over
 
         try:
+            need_folder(self.document.file)
             info = probe(file)
             if info.coverage is None and not told:
                 self._ask_sphere(file, info.width_px, info.height_px)
@@ -493,8 +568,9 @@ class Window(QMainWindow):
         shot, folder = self.document.shot, self.document.footage
 
         def done(copied: Copied) -> None:
+            here = self.document.project.shot(shot.id)  # other clips may have come meanwhile
             take = Take(
-                id=fresh_id(f"{shot.id}-clip", {t.id for t in shot.takes}), name=file.stem, start_min=shot.start_min,
+                id=fresh_id(f"{shot.id}-clip", {t.id for t in here.takes}), name=file.stem, start_min=shot.start_min,
                 duration_s=info.duration_s, width_px=info.width_px, rate_fps=float(info.rate), size_bytes=info.size_bytes,
                 safe_file=str(copied.target.relative_to(self.document.file.parent)), xxh64=copied.xxh64,
                 placement=shot.placement, exposure=shot.exposure, told=told,
@@ -502,6 +578,7 @@ class Window(QMainWindow):
             self.document.edit(
                 "Bring a clip in", self.document.project.with_shot(shot.id, lambda s: with_take(s, take))
             )
+            self.document.look_at_take(shot.id, take.id)
 
         self.jobs.start(
             f"Bringing {file.name} over", lambda report, stop: bring_over(file, folder, report=report, stop=stop), done
@@ -541,8 +618,10 @@ class Window(QMainWindow):
         wanted = self.reframe.still_wanted()
         if wanted is not None:
             source, view, size, at_s, told = wanted
+            keep = footage_of(self.document.file, self.document.project.shots)
             self.jobs.start(
-                f"Saving {target.name}", lambda _report, _stop: still(source, view, size, target, at_s=at_s, told=told)
+                f"Saving {target.name}",
+                lambda _report, _stop: still(source, view, size, target, at_s=at_s, told=told, keep=keep),
             )
 
     def _ask_sphere(self, file: Path, width: int, height: int) -> None:
@@ -595,12 +674,20 @@ class Window(QMainWindow):
         Finder(self, self.actions_by_id).show()
 
     def closeEvent(self, event: QCloseEvent | None) -> None:
-        self.document.save()
+        assert event is not None
+        if not self._closed:
+            self.jobs.stop_all()
+            QCoreApplication.sendPostedEvents()  # what the jobs still brought belongs to the day
+            if not self.document.save() and not self._leaves:
+                event.ignore()
+                self.jobs.closing = False
+                self._ask_where()
+                return
         self._closed = True
         for desk in self._built():
             desk.close_down()
-        self.jobs.stop_all()
         self._column.close()
+        self.document.close()
         super().closeEvent(event)
 
 

@@ -9,8 +9,8 @@ from msgspec import Struct
 from glintor.export.formats import Format, path_for
 from glintor.export.render import Film, Output, RenderResult, render_films
 from glintor.media.encoding import Encoding
+from glintor.project.identity import proven_clip
 from glintor.project.model import Cut, Shot, take_of
-from glintor.project.store import clip_file
 
 
 def target_file(folder: Path, project_file: Path, cut: Cut, shape: Format, suffix: str = ".mp4") -> Path:
@@ -28,10 +28,13 @@ class Wanted(Struct, frozen=True):
 
 
 def render_cuts(
-    project_file: Path, shot: Shot, wanted: Sequence[Wanted], *, report: Callable[[float], None] = lambda _share: None,
-    stop: threading.Event | None = None,
+    project_file: Path, shot: Shot, wanted: Sequence[Wanted], *, keep: Sequence[Path] = (),
+    report: Callable[[float], None] = lambda _share: None, stop: threading.Event | None = None,
 ) -> dict[str, RenderResult]:  # fmt: skip
-    """Renders films of a shot, those of one take from one decode; results by the cut's id. Raises as `render` does."""
+    """Renders films of a shot, those of one take from one decode; results by the cut's id. Raises as `render` does.
+
+    keep  footage that must not be written over, beside the takes themselves
+    """
     cuts = {w.cut.id: w.cut for w in wanted}
     takes = list(dict.fromkeys(cut.take_id for cut in cuts.values()))
     results: dict[str, RenderResult] = {}
@@ -43,7 +46,8 @@ def render_cuts(
         def share(of_take: float, number: int = number) -> None:
             report((number + of_take) / len(takes))
 
-        done = render_films(clip_file(project_file, take), films, told=take.coverage, report=share, stop=stop)
+        clip = proven_clip(project_file, take, stop=stop)
+        done = render_films(clip, films, told=take.coverage, keep=keep, report=share, stop=stop)
         results |= {cut.id: result for cut, result in zip(mine, done, strict=True)}
     return results
 

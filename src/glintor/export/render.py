@@ -8,7 +8,7 @@ Memory does not grow with the clip's length: at most two decoded frames and two 
 
 import threading
 from collections.abc import Callable, Iterator, Sequence
-from contextlib import ExitStack
+from contextlib import ExitStack, contextmanager
 from fractions import Fraction
 from pathlib import Path
 from typing import TYPE_CHECKING, Literal
@@ -97,12 +97,13 @@ def render(
 
 
 def render_films(
-    source: Path, films: Sequence[Film], *, told: Coverage | None = None,
+    source: Path, films: Sequence[Film], *, told: Coverage | None = None, keep: Sequence[Path] = (),
     report: Report = lambda _share: None, stop: threading.Event | None = None,
 ) -> list[RenderResult]:  # fmt: skip
     """Renders every output of every film and returns what was written, a result a film.
 
     told  what part of the sphere the clip shows, where a person says so
+    keep  other footage that must not be written over, beside the source itself
 
     Output frame n shows the path at the clip's time of output frame n. At its own speed a film has the clip's time
     stamps, moved so that it starts at 0; where its speed changes it has a constant frame rate, the clip's.
@@ -112,7 +113,7 @@ def render_films(
     coverage = sphere_of(info, told)
     stop = stop or threading.Event()
     with ExitStack() as files:
-        reels = [_Reel(film, info, coverage, files) for film in films]
+        reels = [_Reel(film, info, coverage, files, (source, *keep)) for film in films]
         with ClipReader(source) as reader:
             _run(reader, reels, report, stop)
             notes = _fault_notes(reader, info)
@@ -184,7 +185,7 @@ def _run(reader: ClipReader, reels: Sequence["_Reel"], report: Report, stop: thr
     for thread in threads:
         thread.join()
     if failure.error is not None:
-        _raise_in_words(failure.error, lanes[0].output.target)
+        raise failure.error
 
 
 def _finish(passes: Sequence[_Pass], number: int) -> None:
@@ -217,7 +218,9 @@ def _decode(
 class _Reel:
     """One film under way: which frames it takes from the clip, and its outputs."""
 
-    def __init__(self, film: Film, info: ClipInfo, coverage: Coverage, files: ExitStack) -> None:
+    def __init__(
+        self, film: Film, info: ClipInfo, coverage: Coverage, files: ExitStack, sources: Sequence[Path]
+    ) -> None:
         self.film, self.info = film, info
         self.start_s = film.start_s
         self.end_s = min(film.end_s, info.duration_s) if info.duration_s > 0 else film.end_s
@@ -230,7 +233,9 @@ class _Reel:
         if self.timeline is not None and self.timeline.plain:
             self.timeline = None
         self.parts = parts_of(self.timeline, float(info.rate), average=film.average) if self.timeline else []
-        self.lanes = [_Lane(o, files.enter_context(whole_file(o.target)), self, coverage) for o in film.outputs]
+        self.lanes = [
+            _Lane(o, files.enter_context(whole_file(o.target, sources=sources)), self, coverage) for o in film.outputs
+        ]
         self.frames, self._last_s = 0, 0.0
         self._first: Fraction | None = None
         self._until = Fraction(0)
@@ -306,10 +311,11 @@ class _Lane:
 
     def draw(self, sphere: Sphere, view_s: float, pts: int) -> None:
         if self._writer is None:
-            self._writer = FilmWriter(
-                self._part, self.output.size_px, rate=self._reel.info.rate, time_base=self._reel.time_base, encoding=self.output.encoding,
-                tags=sphere.picture.tags, source_bits=sphere.picture.bits, sound=self._reel.sound(),
-            )  # fmt: skip
+            with _writing(self.output.target):
+                self._writer = FilmWriter(
+                    self._part, self.output.size_px, rate=self._reel.info.rate, time_base=self._reel.time_base, encoding=self.output.encoding,
+                    tags=sphere.picture.tags, source_bits=sphere.picture.bits, sound=self._reel.sound(),
+                )  # fmt: skip
         frame, planes = self._writer.new_frame()
         self._reprojector.draw(sphere, self.output.path.at(view_s), out=planes)
         self.channel.put((frame, pts))
@@ -318,27 +324,34 @@ class _Lane:
         try:
             for frame, pts in self.channel:
                 assert self._writer is not None
-                self._writer.write(frame, pts, self._reel.time_base)
+                with _writing(self.output.target):
+                    self._writer.write(frame, pts, self._reel.time_base)
             if self._writer is not None:
-                self._writer.close(self.end_s)
+                with _writing(self.output.target):
+                    self._writer.close(self.end_s)
         except BaseException as error:
             abort(error)
             if self._writer is not None:
                 self._writer.abandon()
 
 
-def _raise_in_words(error: BaseException, target: Path) -> None:
-    import av.error
-
-    if isinstance(error, GlintorError):
-        raise error
-    if isinstance(error, OSError):
+@contextmanager
+def _writing(target: Path) -> Iterator[None]:
+    """Says what goes wrong while one output is written, by that output's own name."""
+    try:
+        yield
+    except GlintorError:
+        raise
+    except OSError as error:
         raise write_error(target, error) from error
-    if isinstance(error, av.error.FFmpegError):
+    except Exception as error:
+        import av.error
+
+        if not isinstance(error, av.error.FFmpegError):
+            raise
         raise RenderError(
-            f"The encoder stopped: {error}.", unharmed="The source is unharmed.", advice="Try another preset or size."
-        ) from error
-    raise error
+            f"The encoder of {target.name} stopped: {error}.", unharmed="The source is unharmed.", advice="Try another preset or size."
+        ) from error  # fmt: skip
 
 
 def _fault_notes(reader: ClipReader, info: ClipInfo) -> tuple[str, ...]:

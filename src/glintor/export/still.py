@@ -1,7 +1,9 @@
 """One flat picture out of a sphere: a photo, or a moment of a clip."""
 
+from collections.abc import Sequence
 from pathlib import Path
 
+from glintor.files import refuse_sources
 from glintor.media.picture import SUFFIXES, read_sphere, write_picture
 from glintor.media.probe import probe, sphere_of
 from glintor.media.read import ClipReader
@@ -14,22 +16,26 @@ _DEEP = {".png", ".tif", ".tiff"}  # kinds of still that hold 16 bits
 
 
 def still(
-    source: Path, view: View, size_px: tuple[int, int], target: Path, *, at_s: float = 0.0, told: Coverage | None = None
-) -> None:
+    source: Path, view: View, size_px: tuple[int, int], target: Path, *, at_s: float = 0.0, told: Coverage | None = None,
+    keep: Sequence[Path] = (),
+) -> None:  # fmt: skip
     """Writes the frame that `view` gives of a picture or of a clip at a moment, packed as the target's name says.
+
+    keep  other footage that must not be written over, beside the source itself
 
     A source of more than 8 bits keeps its depth in PNG and TIFF, linear light in EXR.
     Raises ClipError, WriteError, InputError.
     """
+    sources = (source, *keep)
+    refuse_sources(target, sources)  # before any work
     if source.suffix.lower() in SUFFIXES:
         sphere, coverage = read_sphere(source, told)
-        write_picture(target, Reprojector(size_px, coverage=coverage).draw_rgb(sphere, view))
+        write_picture(target, Reprojector(size_px, coverage=coverage).draw_rgb(sphere, view), sources=sources)
         return
     info = probe(source)
     drawer = Reprojector(size_px, coverage=sphere_of(info, told))
     with ClipReader(source) as reader:
         picture = reader.at(at_s).picture
     deep = picture.bits > 8 and target.suffix.lower() in _DEEP
-    write_picture(
-        target, colour.rgb16(drawer.draw_deep(picture, view)) if deep else colour.rgb(drawer.draw(picture, view))
-    )
+    flat = colour.rgb16(drawer.draw_deep(picture, view)) if deep else colour.rgb(drawer.draw(picture, view))
+    write_picture(target, flat, sources=sources)

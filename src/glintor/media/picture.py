@@ -1,6 +1,7 @@
 """Single pictures on disk: PNG, JPEG, TIFF, WebP and the light of EXR and Radiance HDR in; PNG, JPEG, TIFF, EXR out."""
 
 import os
+from collections.abc import Sequence
 from pathlib import Path
 from typing import Any
 
@@ -11,7 +12,7 @@ import numpy as np
 from numpy.typing import NDArray
 
 from glintor.errors import InputError
-from glintor.files import write_bytes
+from glintor.files import whole_file
 from glintor.media.probe import ClipError, need_sphere
 from glintor.media.spherical import photo_coverage
 from glintor.sphere.equirect import Coverage
@@ -91,6 +92,7 @@ def packed(picture_rgb: NDArray[Any], suffix: str) -> bytes:
     return content.tobytes()
 
 
-def write_picture(path: Path, picture_rgb: NDArray[Any]) -> None:
-    """Writes (H, W, 3) whole, packed as the name says. Raises WriteError, InputError."""
-    write_bytes(path, packed(picture_rgb, path.suffix))
+def write_picture(path: Path, picture_rgb: NDArray[Any], *, sources: Sequence[Path] = ()) -> None:
+    """Writes (H, W, 3) whole, packed as the name says, never over one of `sources`. Raises WriteError, InputError."""
+    with whole_file(path, sources=sources) as part:
+        part.write_bytes(packed(picture_rgb, path.suffix))

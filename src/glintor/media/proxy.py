@@ -54,7 +54,7 @@ def make_proxy(
     stop = stop or threading.Event()
     decoded: Channel[Decoded] = Channel()
     failure: list[BaseException] = []
-    with whole_file(target) as part, ClipReader(clip, draft=True) as reader:
+    with whole_file(target, sources=[clip]) as part, ClipReader(clip, draft=True) as reader:
 
         def decode() -> None:
             try:

@@ -5,7 +5,9 @@ from pathlib import Path
 
 import msgspec
 
-from glintor.project.model import Project, Shot, Site
+from glintor.placement.carriers import CARRIERS
+from glintor.placement.mounts import setup_by_id
+from glintor.project.model import Exposure, Placement, Project, Shot, Site
 
 _NOON_MIN, _SHOT_MIN = 720.0, 30.0
 FIRST_SHOT = "First shot"
@@ -35,3 +37,19 @@ def fresh_day(last: Project, shot: Shot, day: date, name: str) -> Project:
         exposure=msgspec.structs.replace(shot.exposure, interval_s=0.0),
     )  # fmt: skip
     return msgspec.structs.replace(last, site=site, shots=(first,))
+
+
+def with_a_shot(project: Project) -> Project:
+    """The project, with a first shot where it has none: a window works on a shot."""
+    if project.shots:
+        return project
+    setup = setup_by_id("mini_tripod")
+    ahead, left, _ = CARRIERS[setup.carrier].subject_m
+    placement = Placement(
+        setup=setup.id, stage="towpath", ahead_m=0.0, left_m=0.0, stick_m=setup.sticks_m[1], heading_deg=0.0,
+        subject_ahead_m=ahead, subject_left_m=left,
+    )  # fmt: skip
+    shot = Shot(
+        id="shot", name=FIRST_SHOT, start_min=_NOON_MIN, length_min=_SHOT_MIN, placement=placement, exposure=Exposure()
+    )
+    return msgspec.structs.replace(project, shots=(shot,))

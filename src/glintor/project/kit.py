@@ -59,6 +59,13 @@ class Tube(msgspec.Struct, frozen=True, kw_only=True, forbid_unknown_fields=True
     wall_mm: Positive
     material: Literal["aluminium", "carbon", "glass"] = "aluminium"
 
+    def __post_init__(self) -> None:
+        if self.wall_mm > self.outer_mm / 2.0:
+            raise InputError(
+                f"wall_mm is {self.wall_mm:g}, thicker than half a tube of outer_mm {self.outer_mm:g}.",
+                advice="A solid rod has half its outer diameter.",
+            )
+
     def section(self, length_m: float) -> Section:
         stiffness, density = MATERIALS[self.material]
         return Section(length_m, self.outer_mm / 1000.0, self.wall_mm / 1000.0, stiffness, density)

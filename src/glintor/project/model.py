@@ -1,6 +1,6 @@
 """The document as one tree of frozen values. Every edit makes a new tree that shares the unchanged parts."""
 
-from collections.abc import Callable
+from collections.abc import Callable, Mapping
 from typing import Annotated, Literal
 
 import msgspec
@@ -190,6 +190,21 @@ def with_take(shot: Shot, take: Take) -> Shot:
     known = any(t.id == take.id for t in shot.takes)
     takes = tuple(take if t.id == take.id else t for t in shot.takes) if known else (*shot.takes, take)
     return msgspec.structs.replace(shot, takes=takes)
+
+
+def with_copies(project: Project, copies: Mapping[str, tuple[str, str]]) -> Project:
+    """The project with takes known to be safe: by their path on the card, where the copy is and its checksum. Nothing
+    else of a take is touched."""
+
+    def take_with(take: Take) -> Take:
+        file, xxh64 = copies.get(take.card_file, (take.safe_file, take.xxh64))
+        return msgspec.structs.replace(take, safe_file=file, xxh64=xxh64) if take.card_file else take
+
+    def shot_with(shot: Shot) -> Shot:
+        takes = tuple(take_with(take) for take in shot.takes)
+        return shot if takes == shot.takes else msgspec.structs.replace(shot, takes=takes)
+
+    return msgspec.structs.replace(project, shots=tuple(shot_with(shot) for shot in project.shots))
 
 
 def with_cut(shot: Shot, cut: Cut) -> Shot:

@@ -1,19 +1,26 @@
 """The project on disk: open JSON, checked on load, written whole, with a journal for what is not yet saved."""
 
+import contextlib
+import errno
+from collections.abc import Iterable
 from pathlib import Path
 
 import msgspec
 
 from glintor.errors import InputError
-from glintor.files import write_bytes
+from glintor.files import write_bytes, write_error
 from glintor.project import versioned
-from glintor.project.model import FORMAT_VERSION, Project, Take
+from glintor.project.model import FORMAT_VERSION, Project, Shot, Take
 
 SUFFIX = ".glintor"
 
 
 class ProjectError(InputError):
     """A project file that cannot be opened; the message names the place in it."""
+
+
+class NewerError(ProjectError):
+    """A project file that a newer Glintor wrote."""
 
 
 def encode(project: Project) -> bytes:
@@ -23,49 +30,46 @@ def encode(project: Project) -> bytes:
 
 def decode(content: bytes, name: str = "the project") -> Project:
     """The project in this JSON. Raises ProjectError with the field that is wrong."""
-    return versioned.decode(
+    project = versioned.decode(
         content, Project, key="glintor", version=FORMAT_VERSION, name=name, what="a Glintor project", unharmed="It was not changed.",
-        error=ProjectError,
+        error=ProjectError, newer=NewerError,
     )  # fmt: skip
+    from glintor.project.consistency import first_fault
+
+    wrong = first_fault(project)
+    if wrong is not None:
+        raise ProjectError(f"{name}, at {wrong}.", unharmed="It was not changed.", advice="Mend that place.")
+    return project
 
 
-def read_project(path: Path) -> Project:
-    """The project in a file. Raises ProjectError."""
+def read_bytes(path: Path) -> bytes:
+    """A file's content. Raises ProjectError."""
     try:
-        content = path.read_bytes()
+        return path.read_bytes()
     except OSError as error:
         raise ProjectError(
             f"{path} cannot be opened: {error.strerror}.", advice="Check the name and the disk."
         ) from error
-    return decode(content, path.name)
 
 
-def write_project(path: Path, project: Project) -> None:
-    """Writes the project whole and removes its journal. Raises WriteError."""
-    write_bytes(path, encode(project))
-    journal_file(path).unlink(missing_ok=True)
+def read_project(path: Path) -> Project:
+    """The project in a file. Raises ProjectError."""
+    return decode(read_bytes(path), path.name)
 
 
-def journal_file(path: Path) -> Path:
-    """Where the newest unsaved state of a project lies."""
-    return path.with_name(f".{path.name}.journal")
+def write_project(path: Path, project: Project | bytes, *, make_folder: bool = False) -> None:
+    """Writes the project (or its encoding) whole and removes its journal. A folder that is gone is not made anew unless
+    asked for: somebody renamed it, or pulled the disk. Raises WriteError."""
+    content = project if isinstance(project, bytes) else encode(project)
+    write_bytes(path, content, make_folder=make_folder)
+    with contextlib.suppress(OSError):  # one that stays is older than the file and does not count
+        path.with_name(f".{path.name}.journal").unlink(missing_ok=True)
 
 
-def write_journal(path: Path, project: Project) -> None:
-    """Keeps the newest state beside the project until it is saved. Raises WriteError."""
-    write_bytes(journal_file(path), encode(project))
-
-
-def recovered(path: Path) -> Project | None:
-    """The journal's state where a killed session left one that can be read and differs from the file."""
-    journal = journal_file(path)
-    if not journal.exists():
-        return None
-    try:
-        kept = read_project(journal)
-    except ProjectError:
-        return None
-    return kept if not path.exists() or kept != read_project(path) else None
+def need_folder(project_file: Path) -> None:
+    """Raises WriteError where a day's folder is gone, before anything is written into it."""
+    if not project_file.parent.is_dir():
+        raise write_error(project_file, FileNotFoundError(errno.ENOENT, "gone"))
 
 
 def schema() -> dict[str, object]:
@@ -78,11 +82,33 @@ def films_folder(project_file: Path) -> Path:
     return project_file.parent / "exports"
 
 
+def footage_of(project_file: Path, shots: Iterable[Shot]) -> tuple[Path, ...]:
+    """Every file of a day that must never be written over: its takes' clips, on the card and copied."""
+    folder = project_file.parent
+    takes = [take for shot in shots for take in shot.takes]
+    return tuple(
+        place / name
+        for take in takes
+        for name, place in ((take.safe_file, folder), (take.card_file, folder / "card"))
+        if name
+    )
+
+
 def clip_file(project_file: Path, take: Take) -> Path:
-    """Where the pictures of a take are: the safe copy where there is one, else the card. Raises InputError."""
+    """Where the pictures of a take are: the safe copy where there is one, else the card. Raises InputError where they
+    are gone, or where another clip lies under that name."""
     for name, folder in ((take.safe_file, project_file.parent), (take.card_file, project_file.parent / "card")):
-        if name and (folder / name).exists():
-            return folder / name
+        file = folder / name
+        if not name or not file.is_file():
+            continue
+        found = file.stat().st_size
+        if take.size_bytes and found != take.size_bytes:
+            raise InputError(
+                f"{file.name} is not the clip of {take.name}: it has {found} bytes, {take.size_bytes} were recorded.",
+                unharmed="The project is unharmed.",
+                advice="Put the right file back under that name, or copy it from the card again.",
+            )
+        return file
     raise InputError(
         f"The clip of {take.name} is not where it was.",
         unharmed="The project is unharmed.",

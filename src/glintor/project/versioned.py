@@ -6,6 +6,7 @@ from typing import TypeVar
 import msgspec
 
 from glintor.errors import InputError
+from glintor.quantities import first_absurd
 
 _T = TypeVar("_T")
 
@@ -20,10 +21,16 @@ def decode(
     what: str,
     unharmed: str,
     error: type[InputError] = InputError,
+    newer: type[InputError] | None = None,
 ) -> _T:
-    """The value of a type in this JSON; `key` holds its version. what: "a Glintor project". Raises `error`."""
+    """The value of a type in this JSON; `key` holds its version. what: "a Glintor project". Raises `error`, or `newer`
+    where a newer Glintor wrote it."""
     try:
         raw = msgspec.json.decode(content)
+    except RecursionError as fault:
+        raise error(
+            f"{name} is not {what}: it is nested too deeply.", unharmed=unharmed, advice="Choose another."
+        ) from fault
     except (msgspec.DecodeError, UnicodeDecodeError) as fault:
         raise error(f"{name} is not {what}: {fault}.", unharmed=unharmed, advice="Choose another.") from fault
     found = raw.get(key) if isinstance(raw, dict) else None
@@ -32,14 +39,18 @@ def decode(
             f"{name} is not {what}: it has no version number.", unharmed=unharmed, advice="Choose another file."
         )
     if found > version:
-        raise error(
+        raise (newer or error)(
             f"{name} was written by a newer Glintor (format {found}; this one reads up to {version}).",
             unharmed=unharmed,
             advice="Update Glintor to open it.",
         )
     try:
-        return msgspec.convert(raw, kind)
-    except msgspec.ValidationError as fault:
+        value = msgspec.convert(raw, kind)
+    except (msgspec.ValidationError, RecursionError) as fault:
         text, _, place = str(fault).partition(" - at ")
         where = re.sub(r"[`$]", "", place).lstrip(".") or "its top"
         raise error(f"{name}, at {where}: {text}.", unharmed=unharmed, advice="Mend that value.") from fault
+    wrong = first_absurd(value)
+    if wrong is not None:
+        raise error(f"{name}, at {wrong}.", unharmed=unharmed, advice="Mend that value.")
+    return value

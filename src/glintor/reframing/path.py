@@ -147,12 +147,15 @@ def key_index(keys: Sequence[Keyframe], time_s: float, within_s: float = SAME_TI
 def with_key(keys: Iterable[Keyframe], key: Keyframe, *, within_s: float = SAME_TIME_S) -> tuple[Keyframe, ...]:
     """The keyframes with `key` set, in order; one that stands at the same moment is replaced.
 
-    Its yaw is taken on the turn nearest to the path there, so that a new key never spins the view round.
+    Its yaw is taken on the turn nearest to the path there, so that a new key never spins the view round. This is the one
+    place that resolves turns: the path and not the nearest keyframe counts, which may be half a turn and more away.
     """
+    keys = tuple(keys)
+    if keys:
+        there = key_index(keys, key.time_s, within_s)
+        on_path = keys[there].yaw_deg if there is not None else ViewPath(keys).at(key.time_s).yaw_deg
+        key = msgspec.structs.replace(key, yaw_deg=nearest_turn_deg(key.yaw_deg, on_path))
     others = [k for k in keys if abs(k.time_s - key.time_s) > within_s]
-    if others:
-        near = min(others, key=lambda k: abs(k.time_s - key.time_s))
-        key = msgspec.structs.replace(key, yaw_deg=nearest_turn_deg(key.yaw_deg, near.yaw_deg))
     return tuple(sorted([*others, key], key=lambda k: k.time_s))
 
 

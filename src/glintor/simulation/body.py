@@ -247,7 +247,7 @@ class SimulatedCamera:
         """A verified copy of a file of the card."""
         for file in self._files():
             if file.name == name:
-                return bring_over(file, folder, report=report).target
+                return bring_over(file, folder, card=self._card, report=report).target
         raise CardGone(f"There is no {name} on the card.", advice="Look at the list again.")
 
 

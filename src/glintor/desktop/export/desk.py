@@ -1,6 +1,6 @@
 """Export: what is handed over, and whether it is good enough. Cuts as rows, formats as columns."""
 
-from collections.abc import Sequence
+from collections.abc import Callable, Sequence
 from pathlib import Path
 
 from PyQt6.QtCore import pyqtSignal
@@ -28,8 +28,9 @@ from glintor.errors import GlintorError
 from glintor.export.cut import Wanted, render_cuts, target_file
 from glintor.export.formats import FORMATS, USUAL, Forecast, Format, forecast, format_by_name, path_for
 from glintor.export.queue import Job as QueueJob
-from glintor.export.queue import Queue
+from glintor.export.queue import Queue, State
 from glintor.export.render import RenderResult
+from glintor.files import same_file
 from glintor.finding import Finding, Level
 from glintor.media.encoding import CODECS, Encoding
 from glintor.media.probe import probe, sphere_of
@@ -37,7 +38,7 @@ from glintor.media.read import ClipReader
 from glintor.pixels import colour
 from glintor.pixels.reproject import Filter, Reprojector
 from glintor.project.model import Cut, Shot, take_of
-from glintor.project.store import clip_file, films_folder, read_project
+from glintor.project.store import clip_file, films_folder, footage_of, need_folder, read_project
 
 _SMALL_PX = 256 * 144
 _PRESETS = ("veryfast", "fast", "medium", "slow")
@@ -139,11 +140,10 @@ class ExportDesk(Desk):
         self._cells: dict[tuple[str, str, str], _Cell] = {}
         self._titles: dict[tuple[str, str], QLabel] = {}
         self._rows: list[tuple[Shot, Cut]] = []
-        self._worker = Newest("small pictures")
+        self._worker = Newest("small pictures", jobs.trouble.emit)
         self._worker.finished.connect(self._show_thumbs)
         self._asked: object = None
         self._job: Job | None = None
-        self._closing = False
         self._lay()
         self.rate.chosen.connect(self._pack_by)
         for number in (self.crf, self.mbit):
@@ -192,40 +192,52 @@ class ExportDesk(Desk):
 
     def render_ticked(self) -> None:
         """Puts every ticked film into the queue and starts it."""
-        encoding, added = self.encoding(), 0
+        encoding, added = self.encoding(), list[QueueJob]()
         for (shot_id, cut_id, shape_name), cell in self._cells.items():
             if not cell.tick.isChecked():
                 continue
             cut = next(c for s, c in self._rows if s.id == shot_id and c.id == cut_id)
             target = target_file(self.folder, self.document.file, cut, format_by_name(shape_name), encoding.suffix)
-            self.queue.add(
+            added.append(
                 QueueJob(
-                    id="", project_file=str(self.document.file), shot_id=shot_id, cut_id=cut_id, format=shape_name,
+                    id="", project_file=str(self.document.file.resolve()), shot_id=shot_id, cut_id=cut_id, format=shape_name,
                     target=str(target), mbit_s=encoding.mbit_s, crf=encoding.crf, preset=encoding.preset, codec=encoding.codec, pcm=encoding.pcm,
                 )
             )  # fmt: skip
-            added += 1
         if not added:
             self.said.emit("Nothing is ticked")
             return
-        self.document.save()
-        self.resume()
+        self.document.save()  # another window may render it, and reads the file
+        if self._keeping(lambda: need_folder(self.document.file)) and self._keeping(lambda: self.queue.add(*added)):
+            self.resume()
+
+    def _keeping(self, act: Callable[[], object]) -> bool:
+        """Does what changes the list of films; whether that could be kept."""
+        try:
+            act()
+        except GlintorError as error:
+            self.jobs.trouble.emit(error)
+            return False
+        return True
 
     def resume(self) -> None:
         """Starts the next batch of the queue, if nothing renders yet."""
-        if self._job is not None or self._closing:
+        if self._job is not None or self.jobs.closing:
             return
-        batch = self.queue.next_batch()
+        try:
+            batch = self.queue.next_batch()
+        except GlintorError as error:
+            self.jobs.trouble.emit(error)
+            return
         if not batch:
             self._show_queue()
             return
         ids = {job.id for job in batch}
-        self.queue.mark(ids, "running")
         first = batch[0]
         file = Path(first.project_file)
 
         def work(report, stop):  # type: ignore[no-untyped-def]
-            project = self.document.project if file == self.document.file else read_project(file)
+            project = self.document.project if same_file(file, self.document.file) else read_project(file)
             shot = project.shot(first.shot_id)
             cuts = {cut.id: cut for cut in shot.cuts}
             gone = next((job.cut_id for job in batch if job.cut_id not in cuts), None)
@@ -234,7 +246,8 @@ class ExportDesk(Desk):
             wanted = [
                 Wanted(cuts[job.cut_id], format_by_name(job.format), Path(job.target), job.encoding) for job in batch
             ]
-            return render_cuts(file, shot, wanted, report=report, stop=stop)
+            keep = footage_of(file, project.shots)
+            return render_cuts(file, shot, wanted, keep=keep, report=report, stop=stop)
 
         names = ", ".join(dict.fromkeys(job.format for job in batch))
         cut_of = {job.id: job.cut_id for job in batch}
@@ -251,22 +264,25 @@ class ExportDesk(Desk):
         for job_id, cut_id in cut_of.items():
             result = results[cut_id]
             words = f"{result.frames} frames, {result.duration_s:.2f} s. {' '.join(result.notes)}".strip()
-            self.queue.mark({job_id}, "done", words)
+            self._mark({job_id}, "done", words)
         self.written.emit()
         self._next()
 
     def _failed(self, ids: set[str], error: GlintorError) -> None:
-        self.queue.mark(ids, "failed", str(error))
+        self._mark(ids, "failed", str(error))
         self.jobs.trouble.emit(error)
         self._next()
 
     def _stopped(self, ids: set[str]) -> None:
         self._job = None
-        if self._closing:
-            self.queue.mark(ids, "waiting")
+        if self.jobs.closing:
+            self._mark(ids, "waiting")
             return
-        self.queue.drop(lambda job: job.id in ids)
+        self._keeping(lambda: self.queue.drop(lambda job: job.id in ids))
         self._next()
+
+    def _mark(self, ids: set[str], state: State, words: str = "") -> None:
+        self._keeping(lambda: self.queue.mark(ids, state, words))
 
     def _next(self) -> None:
         self._job = None
@@ -274,17 +290,19 @@ class ExportDesk(Desk):
         self.refresh()
 
     def _clear(self) -> None:
-        self.queue.drop(lambda job: job.state in ("done", "failed"))
+        self._keeping(lambda: self.queue.drop(lambda job: job.state in ("done", "failed")))
         self._show_queue()
 
     def _drop(self) -> None:
         at = self.list.currentRow()
         if 0 <= at < len(self.queue.jobs):
             chosen = self.queue.jobs[at]
-            if chosen.state == "running" and self._job is not None:
+            if self.queue.mine(chosen) and self._job is not None:
                 self._job.cancel()
+            elif chosen.state == "running":
+                self.said.emit("Another window renders it: stop it there")
             else:
-                self.queue.drop(lambda job: job.id == chosen.id)
+                self._keeping(lambda: self.queue.drop(lambda job: job.id == chosen.id))
                 self._show_queue()
 
     # Drawing
@@ -371,10 +389,11 @@ class ExportDesk(Desk):
                 self._cells[name].thumb.show_picture(marks.image(pixels))
 
     def _show_queue(self) -> None:
-        lines = []
-        for job in self.queue.jobs:
-            share = f" {self._job.share:.0%}" if job.state == "running" and self._job is not None else ""
-            lines.append(f"{job.state}{share} · {Path(job.target).name}" + (f" · {job.words}" if job.words else ""))
+        self.queue.look()
+        if self.queue.words:
+            self.said.emit(self.queue.words)
+            self.queue.words = ""
+        lines = [self._queue_line(job) for job in self.queue.jobs]
         if lines != [self.list.item(n).text() for n in range(self.list.count())]:
             at = self.list.currentRow()
             self.list.clear()
@@ -383,6 +402,14 @@ class ExportDesk(Desk):
         self._queue_words.setText("Queue" if lines else "Queue: nothing waits")
         self.drop.setEnabled(bool(lines))
         self.clear.setEnabled(any(job.state in ("done", "failed") for job in self.queue.jobs))
+
+    def _queue_line(self, job: QueueJob) -> str:
+        """A film's state, name and words; of another day its name too."""
+        share = f" {self._job.share:.0%}" if self.queue.mine(job) and self._job is not None else ""
+        state = "running in another window" if job.state == "running" and not self.queue.mine(job) else job.state
+        other = Path(job.project_file) != self.document.file.resolve()
+        day = f" of the day {Path(job.project_file).stem}" if other else ""
+        return f"{state}{share} · {Path(job.target).name}{day}" + (f" · {job.words}" if job.words else "")
 
     def findings(self) -> Sequence[Finding]:
         out = []
@@ -405,10 +432,4 @@ class ExportDesk(Desk):
         return self._worker.idle and self._job is None
 
     def close_down(self) -> None:
-        self._closing = True
-        if self._job is not None:
-            ids = {job.id for job in self.queue.jobs if job.state == "running"}
-            self._job.cancel()
-            self._job.wait()
-            self.queue.mark(ids, "waiting")
         self._worker.close()

@@ -93,9 +93,9 @@ class ExposeDesk(Desk):
         self.figures2 = Figures(("front to rear", "scene holds", "frame holds"))
         self.picture = SphereView("The sphere at this setting", (240, 60))
         self.bars = BudgetBars()
-        self._worker = Newest("exposed picture")
+        self._worker = Newest("exposed picture", jobs.trouble.emit)
         self._worker.finished.connect(lambda _key, pixels: self.picture.show_sphere(marks.image(pixels), SphereMarks()))
-        self._meter = Newest("light meter")
+        self._meter = Newest("light meter", jobs.trouble.emit)
         self._meter.finished.connect(self._metered)
         self._light: tuple[object, Light] | None = None
         self._asked: object = None

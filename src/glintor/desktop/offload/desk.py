@@ -1,43 +1,43 @@
 """Offload: is it all safely off the card, and which bits are worth it?"""
 
 from collections.abc import Callable, Sequence
-from functools import partial
 from pathlib import Path
 from threading import Event
 
-import msgspec
-from PyQt6.QtCore import Qt
+from PyQt6.QtCore import Qt, pyqtSignal
 from PyQt6.QtWidgets import QFrame, QHBoxLayout, QSlider, QVBoxLayout, QWidget
 
 from glintor.desktop.charts import marks
 from glintor.desktop.controls import Elided, button, fill, label, row, table
 from glintor.desktop.desk import Desk
 from glintor.desktop.document import Document
-from glintor.desktop.jobs import Jobs
+from glintor.desktop.jobs import Job, Jobs, Newest
 from glintor.desktop.pictures import FrameView
 from glintor.desktop.reframe.screen import Request, Screen
 from glintor.errors import GlintorError
 from glintor.exposure.values import nd_text, shutter_text
 from glintor.finding import Finding
-from glintor.offload.copy import Copied, bring_over
+from glintor.offload.card import OnCard, is_film, is_picture, survey
+from glintor.offload.copy import Brought, bring_card
 from glintor.offload.manifest import write_manifest
 from glintor.placement.clock import clock
-from glintor.project.model import Project, Take, with_take
-from glintor.project.store import clip_file
+from glintor.project.model import Take, with_copies
+from glintor.project.store import clip_file, need_folder
 from glintor.review import offloading
 from glintor.sphere.view import View
 
-_COLUMNS = ("Take", "On the card", "Size", "Safe copy", "Checksum xxh64")
+_COLUMNS = ("Take or file", "On the card", "Size", "Safe copy", "Checksum xxh64")
 
 
 class OffloadDesk(Desk):
     """Every take of the day with where it is; look around any of them at once."""
 
     name = "Offload"
+    _proven = pyqtSignal()  # from the copying thread: one more unit is safe
 
     def __init__(self, document: Document, jobs: Jobs, parent: QWidget) -> None:
         super().__init__(document, jobs, parent)
-        self.table = table("Takes of the day", _COLUMNS)
+        self.table = table("Takes of the day and files of the card", _COLUMNS)
         self.bring = button(
             "Bring everything over",
             self.start,
@@ -54,6 +54,11 @@ class OffloadDesk(Desk):
             lambda drawn: self.frame.show_frame(marks.image(drawn.frame), self._caption(drawn.time_s))
         )
         self._view = View()
+        self._job: Job | None = None
+        self._card: list[OnCard] | None = None
+        self._looker = Newest("card", jobs.trouble.emit)
+        self._looker.finished.connect(self._seen)
+        self._proven.connect(self.look_again)
         self._takes: list[tuple[str, Take]] = []
         self._looking: Take | None = None
         self._lay()
@@ -86,64 +91,103 @@ class OffloadDesk(Desk):
         page.addLayout(look, 7)
 
     def start(self) -> None:
-        """Copies every take that is only on the card, one after the other, then adds to the manifest."""
-        wanted = [(shot_id, take) for shot_id, take in self._takes if not take.safe_file and take.card_file]
-        if not wanted:
-            self.said.emit("Everything on the card is safe already")
+        """Copies every file of the card that is not proven to be safe, then adds to the manifest."""
+        if self._job is not None:
+            self.said.emit("The card is being brought over already")
             return
         card, footage = self.document.card, self.document.footage
+        try:
+            need_folder(self.document.file)
+            if not card.is_dir():
+                raise GlintorError(f"There is no card at {card}.", unharmed="Nothing was copied.", advice="Put it in.")
+        except GlintorError as error:
+            self.jobs.trouble.emit(error)
+            return
 
-        def work(report: Callable[[float], None], stop: Event) -> list[tuple[str, Take, Copied]]:
-            def share(number: int, part: float) -> None:
-                report((number + part) / len(wanted))
+        def work(report: Callable[[float], None], stop: Event) -> tuple[Brought, str]:
+            waiting = [unit for unit in survey(card, footage) if not unit.safe]
+            brought = bring_card(card, waiting, footage, lambda *_: self._proven.emit(), report=report, stop=stop)
+            return brought, write_manifest(footage).words if waiting else ""
 
-            out = []
-            for number, (shot_id, take) in enumerate(wanted):
-                copy = bring_over(card / take.card_file, footage, report=partial(share, number), stop=stop)
-                out.append((shot_id, take, copy))
-            write_manifest(footage)
-            return out
+        self._job = self.jobs.start(
+            "Bringing the card over", work, self._brought, failed=self._failed, cancelled=self._ready
+        )
+        self.refresh()
 
-        self.jobs.start("Bringing takes over", work, self._safe)
+    def _ready(self) -> None:
+        self._job = None
+        self.look_again()
 
-    def _safe(self, copied: list[tuple[str, Take, Copied]]) -> None:
-        project: Project = self.document.project
-        for shot_id, take, copy in copied:
-            file = str(copy.target.relative_to(self.document.file.parent))
-            safe = msgspec.structs.replace(take, safe_file=file, xxh64=copy.xxh64)
-            project = project.with_shot(shot_id, partial(with_take, take=safe))
-        self.document.edit("Bring takes over", project)
+    def _failed(self, error: object) -> None:
+        self._ready()
+        self.jobs.trouble.emit(error)
+
+    def _brought(self, result: tuple[Brought, str]) -> None:
+        brought, words = result
+        self._ready()
+        if brought.missed:
+            name, why = brought.missed[0]
+            count = len(brought.missed)
+            self.jobs.trouble.emit(
+                GlintorError(
+                    f"{name} could not be brought over." if count == 1 else f"{count} files could not be brought over; the first is {name}.",
+                    unharmed=f"{brought.files} others are safe.", advice=why,
+                )
+            )  # fmt: skip
+        elif brought.files:
+            self.said.emit(f"{brought.files} files brought over and proven. {words}".strip())
+        else:
+            self.said.emit("Everything on the card is safe already")
+
+    def look_again(self) -> None:
+        """Looks at the card: what is on it, and what of it is proven to be safe."""
+        card, footage = self.document.card, self.document.footage
+
+        def look() -> list[OnCard] | None:
+            try:
+                return survey(card, footage) if card.is_dir() else None
+            except OSError:
+                return None  # pulled out while it was looked at
+
+        self._looker.ask("card", look)
+
+    def _seen(self, _key: object, found: object) -> None:
+        """Shows the card, and logs every take whose copy is proven."""
+        self._card = found  # type: ignore[assignment]
+        proofs = {unit.name: unit.proofs[0] for unit in self._card or [] if unit.safe and unit.proofs[0] is not None}
+        folder = self.document.footage.relative_to(self.document.file.parent)
+        project = with_copies(
+            self.document.project, {name: (str(folder / p.copy), p.xxh64) for name, p in proofs.items()}
+        )
+        if project != self.document.project:
+            self.document.edit("Bring takes over", project)
+        self._show()
 
     def refresh(self) -> None:
+        self._show()
+        self.look_again()
+
+    def _show(self) -> None:
         project = self.document.project
         self._takes = [(shot.id, take) for shot in project.shots for take in shot.takes]
+        lines = [_line(take, self._card, self.document.card) for _, take in self._takes]
+        of_takes = {take.card_file for _, take in self._takes}
+        lines += [_line_of(unit) for unit in self._card or [] if unit.name not in of_takes]
         self.table.blockSignals(True)
-        rows = []
-        for _, take in self._takes:
-            there = (self.document.card / take.card_file).exists() if take.card_file else False
-            rows.append(
-                (
-                    take.name,
-                    Path(take.card_file).name if there else "not there" if take.card_file else "another card",
-                    f"{take.size_bytes / 1e6:.1f} MB",
-                    Path(take.safe_file).name if take.safe_file else "not yet",
-                    take.xxh64 or "-",
-                )
-            )
-        fill(self.table, rows)
+        fill(self.table, lines)
         chosen = self.document.take
         at = next((n for n, (_, take) in enumerate(self._takes) if chosen is not None and take.id == chosen.id), -1)
         self.table.setCurrentCell(at, 0)
         self.table.blockSignals(False)
-        waiting = sum(not take.safe_file for _, take in self._takes)
-        self.words.setText(
-            "All takes are safe" if not waiting else f"{waiting} of {len(self._takes)} takes only on the card"
-        )
-        self.bring.setEnabled(bool(waiting))
+        self.words.setText(_verdict(self._card, [take for _, take in self._takes]))
+        self.bring.setEnabled(self._job is None and (self._card is None or any(not unit.safe for unit in self._card)))
         manifests = sorted((self.document.footage / "ascmhl").glob("*.mhl"))
+        proofs = [proof for unit in self._card or [] for proof in unit.proofs if proof is not None]
+        memory = " · some copies could only be read back from memory" if any(not p.from_disk for p in proofs) else ""
         self.where.show_words(
             f"Copies in {self.document.footage}"
             + (f" · manifest {manifests[-1].name}" if manifests else " · no manifest yet")
+            + memory
         )
         self.findings_changed.emit()
         self._choose()
@@ -187,10 +231,53 @@ class OffloadDesk(Desk):
 
     @property
     def settled(self) -> bool:
-        return self.projector.idle
+        return self.projector.idle and self._looker.idle and self._job is None
 
     def close_down(self) -> None:
+        self._looker.close()
         self.projector.close()
+
+
+def _line(take: Take, card: list[OnCard] | None, folder: Path) -> tuple[str, ...]:
+    """A take's line: what it is, where it is, how large, and how it was proven."""
+    there = (
+        any(unit.name == take.card_file for unit in card) if card is not None else (folder / take.card_file).is_file()
+    )
+    return (
+        take.name,
+        Path(take.card_file).name if there and take.card_file else "not there" if take.card_file else "another card",
+        f"{take.size_bytes / 1e6:.1f} MB",
+        Path(take.safe_file).name if take.safe_file else "not yet",
+        take.xxh64 or "-",
+    )
+
+
+def _line_of(unit: OnCard) -> tuple[str, ...]:
+    """The line of something on the card that no take speaks of."""
+    proof = unit.proofs[0] if unit.safe else None
+    more = len(unit.unit.files) - 1
+    return (
+        ("Clip" if is_film(unit.unit.main) else "Picture" if is_picture(unit.unit.main) else "File")
+        + (f" with {more} more" if more else ""),
+        unit.unit.main.name,
+        f"{unit.size_bytes / 1e6:.1f} MB",
+        proof.copy if proof is not None else "not yet",
+        proof.xxh64 if proof is not None else "-",
+    )
+
+
+def _verdict(card: list[OnCard] | None, takes: Sequence[Take]) -> str:
+    """The one sentence: whether the card may be cleared. It is said of all its files, not of takes alone."""
+    if card is None:
+        lost = sum(not take.safe_file for take in takes)
+        return "No card here" + (f": {lost} of {len(takes)} takes are only on one" if lost else "")
+    files = sum(len(unit.unit.files) for unit in card)
+    waiting = sum(len(unit.unit.files) for unit in card if not unit.safe)
+    if not files:
+        return "The card is empty"
+    return (
+        f"All {files} files of the card are safe" if not waiting else f"{waiting} of {files} files are only on the card"
+    )
 
 
 def _facts(take: Take) -> str:

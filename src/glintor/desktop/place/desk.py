@@ -98,7 +98,7 @@ class PlaceDesk(Desk):
             self.open_shot,
             tip="Purpose, place in the story, length, formats, the light it needs (Ctrl+J)",
         )
-        self._worker = Newest("foresight")
+        self._worker = Newest("foresight", jobs.trouble.emit)
         self._worker.finished.connect(self._show_foresight)
         self._asked: object = None
         self._shown = View()

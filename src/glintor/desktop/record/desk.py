@@ -25,11 +25,14 @@ from glintor.desktop.desk import Desk
 from glintor.desktop.document import Document
 from glintor.desktop.jobs import Job, Jobs, Newest
 from glintor.desktop.pictures import SphereMarks, SphereView
+from glintor.errors import GlintorError
 from glintor.exposure.values import nd_text, shutter_text
+from glintor.files import write_error
 from glintor.finding import Finding, Level
 from glintor.placement.clock import clock
-from glintor.project.model import Take, with_take
+from glintor.project.model import Take, fresh_id, with_take
 from glintor.project.placed import placing
+from glintor.project.store import need_folder
 from glintor.recording.checks import Check, pre_roll
 from glintor.recording.link import CardFile, NotPossible, Options
 from glintor.recording.modes import MODES, mode_for
@@ -81,7 +84,7 @@ class RecordDesk(Desk):
         self._shown_for: object = None
         self.log = table("Take log", _COLUMNS)
         self.stars = [button(f"{n} star{'s' if n > 1 else ''}", partial(self._rate, n)) for n in range(1, 6)]
-        self._worker = Newest("camera's eye")
+        self._worker = Newest("camera's eye", jobs.trouble.emit)
         self._worker.finished.connect(self._seen)
         self._job: Job | None = None
         self._asked: object = None
@@ -130,7 +133,15 @@ class RecordDesk(Desk):
             return
         shot = self.document.shot
         card = self.document.card
-        card.mkdir(parents=True, exist_ok=True)
+        try:
+            need_folder(self.document.file)
+            card.mkdir(exist_ok=True)
+        except OSError as error:
+            self.jobs.trouble.emit(write_error(card, error))
+            return
+        except GlintorError as error:
+            self.jobs.trouble.emit(error)
+            return
         self._camera = camera = self._new_camera()
         if camera.options().mode.is_photo:
             self._job = self.jobs.start(
@@ -180,7 +191,10 @@ class RecordDesk(Desk):
         self._ready()
         if ended:
             self.said.emit(f"The take ended early because {ended}; it is kept")
+        here = self.document.project.shot(shot_id)  # as it is now: other takes may have come meanwhile
+        take = msgspec.structs.replace(take, id=fresh_id(take.id, {t.id for t in here.takes}))
         self.document.edit("Record a take", self.document.project.with_shot(shot_id, lambda s: with_take(s, take)))
+        self.document.look_at_take(shot_id, take.id)
 
     def _failed(self, error: object) -> None:
         self._ready()

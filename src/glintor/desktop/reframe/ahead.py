@@ -6,6 +6,7 @@ from collections.abc import Callable
 from typing import Generic, TypeVar
 
 from glintor.errors import GlintorError
+from glintor.report import in_words
 
 T = TypeVar("T")
 
@@ -54,8 +55,8 @@ class Ahead(Generic[T]):
                 number = max(number, self._due)
             try:
                 frame = self._draw(number)
-            except GlintorError as error:
-                self._failed(error)
+            except Exception as error:
+                self._failed(in_words("Playing", error))
                 return
             if frame is None:
                 return

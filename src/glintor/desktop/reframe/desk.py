@@ -32,11 +32,11 @@ from glintor.reframing.review import spread
 from glintor.reframing.track import Track
 from glintor.review import reframing, seam_band, track_of_take
 from glintor.sphere import lens
-from glintor.sphere.angle import nearest_turn_deg
 from glintor.sphere.equirect import Coverage
 from glintor.sphere.view import View, true_width_px, within_limits
 
 _PREVIEW_PX = 960 * 540
+_TAKE = "take:"  # before a take's id in the list of cuts, where it has none
 _GLANCE_MS = 200
 
 
@@ -71,6 +71,9 @@ class ReframeDesk(Desk):
         self._track: Track | None = None
         self._findings: list[Finding] = []
         self._reviewed: object = None
+        self._band = 0.0
+        self._sun: tuple[float, float] | None = None
+        self._on: object = None  # the cut or take that marks and chosen keyframes belong to
         self._lay()
         self._connect()
 
@@ -163,8 +166,7 @@ class ReframeDesk(Desk):
         cut = self._cut
         if cut is None:
             return
-        turned = nearest_turn_deg(view.yaw_deg, self.path_view().yaw_deg)
-        key = Keyframe.of(round(self._now_s, 4), within_limits(view, yaw_deg=turned))
+        key = Keyframe.of(round(self._now_s, 4), view)
         keys = with_key(cut.keys, key, within_s=self._step_s() * 0.6)
         self._look = None
         self._chosen = key_index(keys, self._now_s, self._step_s() * 0.6) or 0
@@ -348,9 +350,11 @@ class ReframeDesk(Desk):
         self.set_view(look.on(self.path_view()), f"Look {look.name}")
 
     def _choose_cut(self, at: int) -> None:
-        cut_id = self.cuts.itemData(at)
-        if cut_id:
-            self.document.choose_cut(cut_id)
+        chosen = str(self.cuts.itemData(at))
+        if chosen.startswith(_TAKE):
+            self.document.choose_take(chosen.removeprefix(_TAKE))
+        elif chosen:
+            self.document.choose_cut(chosen)
         else:
             self.new_cut()
 
@@ -428,6 +432,9 @@ class ReframeDesk(Desk):
     # Drawing
     def refresh(self) -> None:
         cut, take = self._cut, self._take
+        on = (cut.id if cut is not None else "", take.id if take is not None else "")
+        if on != self._on:  # what was marked or chosen on another cut says nothing of this one
+            self._on, self._part, self._chosen, self._look = on, None, -1, None
         self._list_cuts()
         self.shapes.show_value(self._shape)
         self.play_button.setEnabled(cut is not None)
@@ -473,14 +480,20 @@ class ReframeDesk(Desk):
         return True
 
     def _list_cuts(self) -> None:
-        cuts = [(c.id, c.name) for c in self.document.shot.cuts]
-        self.begin.setVisible(not cuts)
-        self.cuts.setVisible(bool(cuts))
-        if cuts and cuts != [(self.cuts.itemData(n), self.cuts.itemText(n)) for n in range(self.cuts.count() - 1)]:
-            offer(self.cuts, [*cuts, ("", "New cut")])
-        if self._cut is not None:
-            self.cuts.setCurrentIndex(self.cuts.findData(self._cut.id))
-            self.cuts.setToolTip(self._cut.name)
+        shot, cut, take = self.document.shot, self._cut, self._take
+        bare = [t for t in shot.takes if all(c.take_id != t.id for c in shot.cuts)]
+        entries = [(c.id, c.name) for c in shot.cuts] + [(f"{_TAKE}{t.id}", f"{t.name}, no cut yet") for t in bare]
+        listed = bool(shot.cuts) or len(bare) > 1
+        self.begin.setVisible(cut is None)
+        self.cuts.setVisible(listed)
+        if listed and cut is not None:
+            entries.append(("", "New cut"))
+        if entries != [(self.cuts.itemData(n), self.cuts.itemText(n)) for n in range(self.cuts.count())]:
+            offer(self.cuts, entries)
+        if take is not None:
+            at = self.cuts.findData(cut.id if cut is not None else f"{_TAKE}{take.id}")
+            self.cuts.setCurrentIndex(at)
+            self.cuts.setToolTip(self.cuts.itemText(at))
 
     def _show_course(self, cut: Cut, take: Take) -> None:
         project, shot = self.document.project, self.document.shot

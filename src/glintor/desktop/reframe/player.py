@@ -12,6 +12,7 @@ from PyQt6.QtCore import QElapsedTimer, QIODevice, QObject, QTimer, pyqtSignal
 from glintor.export.sound import film_sound
 from glintor.media.sound import RATE_HZ
 from glintor.reframing.retime import Timeline
+from glintor.report import in_words
 
 _AHEAD_S = 3.0  # how much sound is decoded ahead
 _BYTES_PER_S = 4 * RATE_HZ  # two channels of 16 bits
@@ -31,15 +32,18 @@ class SoundStream(QIODevice):
         self.open(QIODevice.OpenModeFlag.ReadOnly)
 
     def _fill(self, blocks: Iterator[NDArray[np.float32]]) -> None:
-        for block in blocks:
-            samples = (np.clip(block.T, -1, 1) * 32767).astype("<i2").tobytes()
-            with self._changed:
-                self._changed.wait_for(lambda: self._closing or self._held < _AHEAD_S * _BYTES_PER_S)
-                if self._closing:
-                    return
-                self._ready.append(samples)
-                self._held += len(samples)
-                self._changed.notify_all()
+        try:
+            for block in blocks:
+                samples = (np.clip(block.T, -1, 1) * 32767).astype("<i2").tobytes()
+                with self._changed:
+                    self._changed.wait_for(lambda: self._closing or self._held < _AHEAD_S * _BYTES_PER_S)
+                    if self._closing:
+                        return
+                    self._ready.append(samples)
+                    self._held += len(samples)
+                    self._changed.notify_all()
+        except Exception as error:  # the pictures go on without sound
+            in_words("Sound", error)
         with self._changed:
             self._ended = True
             self._changed.notify_all()

@@ -1,0 +1,61 @@
+"""What a day must hold together: names that are used once and lead somewhere, views and places that exist."""
+
+from collections.abc import Iterator
+
+from glintor.errors import InputError
+from glintor.placement.mounts import setup_by_id
+from glintor.placement.sun import local_time
+from glintor.project.model import Cut, Project, Shot
+from glintor.reframing.path import ViewPath
+
+
+def first_fault(project: Project) -> str | None:
+    """The first thing that does not fit together, with its place; None where all does."""
+    return next(_faults(project), None)
+
+
+def _faults(project: Project) -> Iterator[str]:
+    try:
+        local_time(project.site.day, project.site.zone, 0.0)
+    except InputError as error:
+        yield f"site: {error.what}"
+    yield from _twice("shots", [shot.id for shot in project.shots])
+    for number, shot in enumerate(project.shots):
+        for words in _faults_of(shot):
+            yield f"shots[{number}].{words}"
+
+
+def _faults_of(shot: Shot) -> Iterator[str]:
+    try:
+        setup_by_id(shot.placement.setup)
+    except InputError as error:
+        yield f"placement: {error.what}"
+    yield from _twice("takes", [take.id for take in shot.takes])
+    yield from _twice("cuts", [cut.id for cut in shot.cuts])
+    for name, key in (("opening", shot.opening), ("closing", shot.closing)):
+        try:
+            if key is not None:
+                key.view  # noqa: B018  # checks its numbers together
+        except InputError as error:
+            yield f"{name}: {error.what}"
+    takes = {take.id for take in shot.takes}
+    for number, cut in enumerate(shot.cuts):
+        if cut.take_id not in takes:
+            yield f"cuts[{number}]: there is no take {cut.take_id}"
+        try:
+            _check_cut(cut)
+        except InputError as error:
+            yield f"cuts[{number}]: {error.what}"
+
+
+def _check_cut(cut: Cut) -> None:
+    if cut.out_s <= cut.in_s:
+        raise InputError(f"it ends at {cut.out_s:g} s and begins at {cut.in_s:g} s.")
+    ViewPath(cut.keys, (cut.in_s, cut.out_s))
+    _ = cut.timeline.duration_s
+
+
+def _twice(what: str, ids: list[str]) -> Iterator[str]:
+    for number, name in enumerate(ids):
+        if name in ids[:number]:
+            yield f"{what}[{number}]: the id {name} is there twice"

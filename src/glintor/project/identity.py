@@ -1,0 +1,39 @@
+"""Whether a file is still the clip that a take was made of: looked at before anything is rendered from it."""
+
+import threading
+from collections.abc import Callable
+from pathlib import Path
+
+from glintor.errors import InputError
+from glintor.files import file_hash
+from glintor.project.ledger import ledger_or_none
+from glintor.project.model import Take
+from glintor.project.store import clip_file
+
+_known: dict[tuple[str, int, int], str] = {}  # checksums found in this session, by path, size and time of change
+
+
+def proven_clip(
+    project_file: Path, take: Take, report: Callable[[int], None] = lambda _bytes: None,
+    stop: threading.Event | None = None,
+) -> Path:  # fmt: skip
+    """The file of a take. Its content is read once where nobody knows yet that it is the one that was recorded: a copy
+    that lies as it was proven is not read again. report: bytes read. Raises InputError where it is another clip."""
+    file = clip_file(project_file, take)
+    if take.xxh64 and _checksum(file, report, stop) != take.xxh64:
+        raise InputError(
+            f"{file.name} is not the clip of {take.name}: its content is another one now.",
+            unharmed="Nothing was rendered.",
+            advice="Put the right file back under that name, or copy it from the card again.",
+        )
+    return file
+
+
+def _checksum(file: Path, report: Callable[[int], None], stop: threading.Event | None) -> str:
+    state = file.stat()
+    key = (str(file.resolve()), state.st_size, state.st_mtime_ns)
+    if key not in _known:
+        ledger = ledger_or_none(file.parent)
+        proof = ledger.of_copy(file) if ledger is not None else None
+        _known[key] = proof.xxh64 if proof is not None else file_hash(file, report, stop)
+    return _known[key]

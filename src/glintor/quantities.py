@@ -1,0 +1,51 @@
+"""One validator for numbers that come in from outside: what no filmer's day can hold is refused by its name.
+
+Every field carries its unit at the end of its name, so the unit says what is possible. The bounds are wide on purpose
+(judgement, no source): they keep out what breaks arithmetic, not what is unusual.
+"""
+
+import math
+from collections.abc import Iterator
+from typing import Any
+
+import msgspec
+
+# Greatest magnitude by the end of a field's name; the longest end that fits counts.
+BOUNDS = {
+    "_m": 1e5, "_mm": 1e5, "_deg": 1e6, "_s": 1e7, "_min": 1e5, "_kg": 1e3, "_px": 1e6, "_fps": 1e4, "_hz": 1e4, "_m_s": 400.0, "_nm": 1e5,
+    "_stops": 100.0, "mbit_s": 1e5, "_bytes": 1e18, "_gb": 1e6, "iso": 1e7, "iso_min": 1e7, "iso_max": 1e7, "stops": 100.0,
+}  # fmt: skip
+LAID_OUT_M = 1000.0  # a placement's own lengths: farther from its carrier nothing belongs to a shot
+ANY = 1e9
+
+
+def bound(name: str) -> float:
+    """The greatest magnitude that a field of this name may have."""
+    fits = [end for end in BOUNDS if name.endswith(end)]
+    return BOUNDS[max(fits, key=len)] if fits else ANY
+
+
+def absurd(name: str, value: float) -> str | None:
+    """What is wrong with a number of that name, in words; None where nothing is."""
+    if not math.isfinite(value):
+        return f"{name} is not a number"
+    limit = bound(name)
+    return f"{name} is {value:g}, beyond {limit:g}" if abs(value) > limit else None
+
+
+def first_absurd(value: Any) -> str | None:
+    """The first number in a tree of structs that no day can hold, with its place; None where all are sound."""
+    return next((f"{place}: {words}" if place else words for place, words in _walk(value, "", "")), None)
+
+
+def _walk(value: Any, place: str, name: str) -> Iterator[tuple[str, str]]:
+    if isinstance(value, float | int) and not isinstance(value, bool):
+        words = absurd(name, float(value))
+        if words is not None:
+            yield place.rpartition(".")[0], words
+    elif isinstance(value, msgspec.Struct):
+        for field in value.__struct_fields__:
+            yield from _walk(getattr(value, field), f"{place}.{field}" if place else field, field)
+    elif isinstance(value, tuple | list):
+        for number, item in enumerate(value):
+            yield from _walk(item, f"{place}[{number}]", name)

@@ -1,0 +1,135 @@
+"""What happens beside the work at hand changes the day as it is now, and nothing of a card is forgotten."""
+
+import threading
+from fractions import Fraction
+
+import pytest
+from PyQt6.QtCore import QPoint, QPointF, Qt
+from PyQt6.QtGui import QWheelEvent
+from PyQt6.QtWidgets import QApplication, QMessageBox
+
+from glintor.media.picture import write_picture
+from glintor.offload import copy as copying
+from glintor.project.store import read_project
+from tests.conftest import make_clip, smooth_sphere
+
+
+@pytest.fixture
+def gate(monkeypatch):
+    """Holds the copying thread before each unit until it is let through."""
+    passes, bring = threading.Semaphore(0), copying.bring_unit
+
+    def held(*args, **options):
+        assert passes.acquire(timeout=30)
+        return bring(*args, **options)
+
+    monkeypatch.setattr(copying, "bring_unit", held)
+    return passes
+
+
+def test_a_rating_made_during_a_copy_is_kept_and_takes_are_logged_as_they_are_proven(window, settle, qtbot, gate):
+    document, folder = window.document, window.document.card / "photos"
+    write_picture(folder / "extra.jpg", smooth_sphere(64))
+    window.show_desk(3)
+    settle()
+    texts = [window.offload.table.item(row, 1).text() for row in range(window.offload.table.rowCount())]
+    assert {"photo-0001.jpg", "bracket-0001.csv", "extra.jpg"} <= set(texts)
+    assert "files are only on the card" in window.offload.words.text()
+    window.offload.start()
+    lock = document.project.shot("pell-lock")
+    assert not lock.takes[0].safe_file
+    gate.release(1)  # the first that waits is the lock's film
+    qtbot.waitUntil(lambda: bool(document.project.shot("pell-lock").takes[0].safe_file), timeout=30000)
+    assert window.jobs.running and not document.project.shot("pell-lock").takes[1].safe_file
+    document.choose_shot("pell-lock")
+    window.record.refresh()
+    window.record.log.setCurrentCell(1, 0)
+    window.record._rate(5)
+    gate.release(50)
+    qtbot.waitUntil(lambda: not window.jobs.running, timeout=30000)
+    settle()
+    takes = document.project.shot("pell-lock").takes
+    assert takes[1].rating == 5 and takes[1].safe_file and takes[1].xxh64
+    assert window.offload.words.text().startswith("All ") and not window.offload.bring.isEnabled()
+
+
+def test_what_was_proven_before_the_window_closed_is_logged(window, settle, qtbot, gate, day):
+    window.show_desk(3)
+    settle()
+    window.offload.start()
+    gate.release(1)
+    qtbot.waitUntil(lambda: window.jobs.running[0].share > 0, timeout=30000)
+    gate.release(50)
+    window.close()
+    kept = [t.safe_file for t in read_project(day).shot("pell-lock").takes]
+    assert kept[0] or not (window.document.footage / "clip-0004.mp4").exists()
+
+
+def test_two_clips_dropped_together_both_come_and_the_second_is_opened_and_cut(window, settle, qtbot, tmp_path):
+    document = window.document
+    clips = [make_clip(tmp_path / f"own{n}.mp4", frames=12, rate=Fraction(24)) for n in (1, 2)]
+    before = document.shot.takes
+    for clip in clips:
+        window.add_clip(clip)
+    qtbot.waitUntil(lambda: not window.jobs.running, timeout=30000)
+    new = document.shot.takes[len(before) :]
+    assert sorted(t.name for t in new) == ["own1", "own2"] and len({t.id for t in new}) == 2
+    window.show_desk(4)
+    settle()
+    names = [window.reframe.cuts.itemText(n) for n in range(window.reframe.cuts.count())]
+    assert {"own1, no cut yet", "own2, no cut yet"} <= set(names)
+    window.reframe._choose_cut(names.index("own1, no cut yet"))
+    settle()
+    assert document.take.name == "own1" and window.reframe.projector.file.name == "own1.mp4"
+    window.reframe.new_cut()
+    assert document.cut.take_id == document.take.id and document.take.name == "own1"
+    settle()
+
+
+def wheel(frame, clicks: int) -> None:
+    at = QPointF(frame.rect().center())
+    event = QWheelEvent(
+        at, frame.mapToGlobal(at), QPoint(), QPoint(0, 120 * clicks), Qt.MouseButton.NoButton, Qt.KeyboardModifier.NoModifier,
+        Qt.ScrollPhase.NoScrollPhase, False,
+    )  # fmt: skip
+    QApplication.sendEvent(frame, event)
+
+
+def test_a_wheel_that_rests_ends_its_gesture(window, settle, qtbot):
+    window.show_desk(4)
+    settle()
+    document, frame = window.document, window.reframe.frame
+    fovs = [document.cut.keys[0].fov_deg]
+    for _ in range(2):
+        wheel(frame, 1)
+        wheel(frame, 1)
+        assert document.in_gesture
+        qtbot.waitUntil(lambda: not document.in_gesture, timeout=5000)
+        fovs.append(document.cut.keys[0].fov_deg)
+    document.undo()
+    assert document.cut.keys[0].fov_deg == fovs[1]
+    document.undo()
+    assert document.cut.keys[0].fov_deg == fovs[0]
+
+
+def test_a_part_marked_on_one_cut_says_nothing_of_the_next(window, settle):
+    window.show_desk(4)
+    settle()
+    desk = window.reframe
+    desk.course.part_marked.emit((2.0, 4.0))
+    first = window.document.cut
+    desk.new_cut()
+    assert desk._part is None
+    desk._set_pace(speed=4.0)
+    assert [s.end_s - s.start_s for s in window.document.cut.speeds] == [first.out_s - first.in_s]
+
+
+def test_missing_footage_then_a_frame_ahead_is_only_said(window, settle):
+    take = window.document.take
+    for file in (window.document.file.parent / take.safe_file, window.document.card / take.card_file):
+        file.unlink()
+    window.show_desk(4)
+    for act in ("key.after", "play.ahead", "play.toggle", "key.set", "part.in", "part.out", "part.hold", "take.mark"):
+        window.actions_by_id[act].trigger()
+    window.reframe.frame.view_turned.emit(window.reframe.path_view(), False)
+    assert "not where it was" in window.reframe.frame._empty and not window.findChildren(QMessageBox)
