@@ -3,6 +3,7 @@
 Exit code 0 when done; 2 for bad input and 1 for work that failed, each with a message on standard error.
 """
 
+import os
 import sys
 from collections.abc import Sequence
 from pathlib import Path
@@ -10,6 +11,7 @@ from typing import TYPE_CHECKING, NamedTuple
 
 from glintor import __version__
 from glintor.errors import GlintorError, InputError
+from glintor.quantities import absurd
 
 if TYPE_CHECKING:
     import argparse
@@ -21,11 +23,23 @@ def main(arguments: Sequence[str] | None = None) -> int:
     commands = {"demo": _demo, "reframe": _reframe, "still": _still, "export": _export, "check": _check}
     try:
         if words and words[0] in commands:
-            return commands[words[0]](words[1:])
+            done = commands[words[0]](words[1:])
+            compiling = sys.modules.get("glintor.pixels.compiling")
+            if compiling is not None and compiling.Kernels.words:
+                print(f"glintor: {compiling.Kernels.words}.", file=sys.stderr)
+            return done
         return _window(words)
     except GlintorError as error:
         print(f"glintor: {error}", file=sys.stderr)
         return error.exit_code
+    except BrokenPipeError:  # whoever read the words has seen enough
+        os.dup2(os.open(os.devnull, os.O_WRONLY), sys.stdout.fileno())
+        return 0
+    except Exception as error:
+        from glintor.report import fault, log_file
+
+        print(f"glintor: {fault(' '.join(['The command', *words[:1]]), error)} It is in {log_file()}.", file=sys.stderr)
+        return 1
     except KeyboardInterrupt:
         print("glintor: stopped. Nothing half written is left.", file=sys.stderr)
         return 1
@@ -52,9 +66,20 @@ def _mbit(text: str) -> float:
     value = text.strip().upper().removesuffix("BIT/S").strip()
     factor = {"M": 1.0, "K": 1e-3}.get(value[-1:], 1e-6)
     try:
-        return float(value.rstrip("MK")) * factor
+        rate = float(value.rstrip("MK")) * factor
     except ValueError as error:
         raise InputError(f"{text} is not a bit rate.", advice="Write it as 50M.") from error
+    if absurd("mbit_s", rate) is not None:
+        raise InputError(f"{text} is not a bit rate.", advice="Write it as 50M.")
+    return rate
+
+
+def _sound_numbers(**values: float) -> None:
+    """Raises InputError for the first number that cannot be."""
+    for name, value in values.items():
+        wrong = absurd(name, value)
+        if wrong is not None:
+            raise InputError(f"{wrong}.", advice="Give a plain number.")
 
 
 def _progress(share: float) -> None:
@@ -158,6 +183,7 @@ def _reframe(words: list[str]) -> int:
     _told_options(parser)
     _encoding_options(parser)
     chosen = parser.parse_args(words)
+    _sound_numbers(in_s=chosen.in_s, out_s=0.0 if chosen.out_s == float("inf") else chosen.out_s)
     from glintor.export.render import Output, render
     from glintor.media.probe import probe
     from glintor.pixels.reproject import Filter
@@ -191,6 +217,7 @@ def _still(words: list[str]) -> int:
     parser.add_argument("--at", type=float, default=0.0, metavar="S", help="moment of a clip in seconds")
     _told_options(parser)
     chosen = parser.parse_args(words)
+    _sound_numbers(at_s=chosen.at, yaw_deg=chosen.yaw, roll_deg=chosen.roll)
     from glintor.export.still import still
     from glintor.sphere.view import View
 

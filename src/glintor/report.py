@@ -6,10 +6,9 @@ import traceback
 from datetime import datetime
 from pathlib import Path
 
-import platformdirs
-
 from glintor import __version__
 from glintor.errors import GlintorError
+from glintor.places import own_folder
 
 _MOST_BYTES = 1_000_000
 _writing = threading.Lock()
@@ -29,7 +28,7 @@ class Fault(GlintorError):
 
 def log_file() -> Path:
     """Where faults are written down."""
-    return platformdirs.user_state_path("glintor") / "faults.log"
+    return own_folder("state") / "faults.log"
 
 
 def fault(where: str, error: BaseException) -> Fault:

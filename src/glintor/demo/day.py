@@ -5,7 +5,6 @@ from collections.abc import Callable
 from pathlib import Path
 
 import msgspec
-import platformdirs
 from msgspec import Struct
 
 from glintor.files import file_hash, whole_file
@@ -14,6 +13,7 @@ from glintor.offload.card import beside
 from glintor.offload.copy import bring_over
 from glintor.offload.manifest import write_manifest
 from glintor.placement.windows import Wanted
+from glintor.places import own_folder
 from glintor.project.journal import journal_file, opened
 from glintor.project.model import Camera, Cut, Exposure, Placement, Project, Shot, Site, Take
 from glintor.project.store import write_project
@@ -220,7 +220,7 @@ def write_demo_day(folder: Path, report: Callable[[float], None] = lambda _s: No
 
 def demo_project() -> Path:
     """The demo day of this person, written at first use."""
-    folder = platformdirs.user_data_path("glintor") / "demo"
+    folder = own_folder("data") / "demo"
     file = folder / PROJECT_NAME
     return file if file.exists() else write_demo_day(folder)
 

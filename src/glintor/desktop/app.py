@@ -15,6 +15,7 @@ from glintor.desktop.faults import Hooks
 from glintor.desktop.window import Window
 from glintor.errors import GlintorError, InputError
 from glintor.files import same_file, write_bytes
+from glintor.places import own_folder
 from glintor.project.lock import InUse
 
 _NAME = "Glintor"
@@ -32,9 +33,7 @@ class Settings(msgspec.Struct):
 
 
 def _settings_file() -> Path:
-    import platformdirs
-
-    return platformdirs.user_config_path("glintor") / "settings.json"
+    return own_folder("config") / "settings.json"
 
 
 def _last_file() -> Path | None:

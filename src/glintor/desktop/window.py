@@ -79,6 +79,7 @@ class Window(QMainWindow):
     picture."""
 
     painted = pyqtSignal()  # once, after the first picture
+    _warmed = pyqtSignal(str)  # what cannot be kept
 
     def __init__(
         self,
@@ -169,6 +170,7 @@ class Window(QMainWindow):
         )
         self.document.saved.connect(lambda: self.work.say("Saved"))
         self.jobs.trouble.connect(self.tell)
+        self._warmed.connect(self.work.say)
         self.day.shot_clicked.connect(self.document.choose_shot)
         self.day.shot_dragged.connect(self._move_shot)
         self.day.drag_ended.connect(self.document.end_gesture)
@@ -234,7 +236,7 @@ class Window(QMainWindow):
         if self._closed:
             return
         if not missing:
-            _warm()
+            _warm(self._warmed.emit)
             return
         getattr(self, missing[-1])
         QTimer.singleShot(0, self._build_next)
@@ -707,15 +709,22 @@ def _card(project: Project, shot: Shot, file: Path, films: Path) -> tuple[QImage
     return marks.image(pixels[22:90, 60:180].copy()), worst, exported
 
 
-def _warm() -> None:
-    """Loads in the background what the first clip and the first frame need, once the window is there."""
+def _warm(told: Callable[[str], object]) -> None:
+    """Loads in the background what the first clip and the first frame need, once the window is there; tells where
+    something has no place to be kept."""
 
     def load() -> None:
         import av
         import scipy.signal  # noqa: F401
 
         from glintor.pixels import kernels, sampling
+        from glintor.pixels.compiling import Kernels
+        from glintor.places import homeless, own_folder
 
         assert av and kernels and sampling
+        if homeless():
+            told(f"Your home cannot be written: settings and queue are kept in {own_folder('state').parent} only")
+        elif Kernels.words:
+            told(Kernels.words)
 
     threading.Thread(target=load, name="warm", daemon=True).start()

@@ -8,10 +8,10 @@ from pathlib import Path
 from typing import Literal
 
 import msgspec
-import platformdirs
 
 from glintor.files import process_began, set_aside, write_bytes
 from glintor.media.encoding import Encoding
+from glintor.places import own_folder
 from glintor.project.model import fresh_id
 
 State = Literal["waiting", "running", "done", "failed"]
@@ -42,7 +42,7 @@ class Job(msgspec.Struct, frozen=True, kw_only=True):
 
 def default_queue_file() -> Path:
     """Where this person's queue lies."""
-    return platformdirs.user_state_path("glintor") / "queue.json"
+    return own_folder("state") / "queue.json"
 
 
 class Queue:

@@ -8,6 +8,7 @@ from msgspec import Struct
 
 from glintor.errors import InputError
 from glintor.media.spherical import film_coverage
+from glintor.quantities import absurd
 from glintor.sphere.equirect import WHOLE, Coverage
 
 if TYPE_CHECKING:
@@ -67,7 +68,7 @@ def open_clip(path: Path) -> "av.container.InputContainer":
     if path.stat().st_size == 0:
         raise ClipError(f"{path.name} is empty (0 bytes).", advice="Copy it from the card again.")
     try:
-        container = av.open(str(path))
+        container = av.open(str(path), metadata_errors="replace")
     except (av.error.FFmpegError, OSError) as error:
         raise ClipError(
             f"{path.name} cannot be read as a film: {_plain(error)}.",
@@ -85,6 +86,12 @@ def probe(path: Path) -> ClipInfo:
     """What the clip's header says. Raises ClipError."""
     with open_clip(path) as container:
         stream = container.streams.video[0]
+        if stream.codec_context is None:  # FFmpeg knows the container, not what is in it
+            raise ClipError(
+                f"The pictures of {path.name} are packed in a way that cannot be read here.",
+                unharmed="The file was not changed.",
+                advice="Convert it to H.264 or H.265 first.",
+            )
         width, height = stream.codec_context.width, stream.codec_context.height
         if not width or not height:
             raise ClipError(
@@ -98,6 +105,14 @@ def probe(path: Path) -> ClipInfo:
             duration = container.duration / 1e6
         else:
             duration = 0.0
+        for name, value in (("duration_s", duration), ("rate_fps", float(rate))):
+            wrong = absurd(name, value) or (f"{name} is {value:g}" if value < 0.0 else None)
+            if wrong is not None:
+                raise ClipError(
+                    f"{path.name} says of itself that {wrong}.",
+                    unharmed="It was not changed.",
+                    advice="Copy it from the card again.",
+                )
         return ClipInfo(
             path=path,
             width_px=width,
@@ -107,7 +122,7 @@ def probe(path: Path) -> ClipInfo:
             duration_s=duration,
             frames=stream.frames,
             codec=stream.codec_context.name,
-            has_sound=bool(container.streams.audio),
+            has_sound=any(track.codec_context is not None for track in container.streams.audio),
             size_bytes=path.stat().st_size,
             bits=max((part.bits for part in stream.codec_context.format.components), default=8)
             if stream.codec_context.format is not None

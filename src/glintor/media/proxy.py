@@ -6,8 +6,6 @@ from collections.abc import Callable
 from functools import partial
 from pathlib import Path
 
-import platformdirs
-
 from glintor.errors import Cancelled
 from glintor.files import whole_file
 from glintor.media.channel import Channel, ChannelClosed
@@ -17,6 +15,7 @@ from glintor.media.read import ClipReader, Decoded
 from glintor.media.write import FilmWriter
 from glintor.pixels.bands import in_bands
 from glintor.pixels.yuv import Yuv
+from glintor.places import own_folder
 
 WIDTH_PX = 1920
 FROM_WIDTH_PX = 2560  # narrower clips play as they are
@@ -25,7 +24,7 @@ _KEY_FRAMES = 6
 
 def proxy_folder() -> Path:
     """Where this person's proxies lie; it can be deleted at any time."""
-    return platformdirs.user_cache_path("glintor") / "proxies"
+    return own_folder("cache") / "proxies"
 
 
 def proxy_file(clip: Path) -> Path:

@@ -30,6 +30,7 @@ _ROUNDING_S = 1e-3  # some containers round time stamps to a millisecond
 _SMEARED_S = 5.0
 _SMALL_PX = 2048
 _DECODE_ON = 12  # frames ahead up to which decoding on is quicker than seeking
+_LAST_STAMP = 2**62
 _CHUNK_BYTES = 240e6  # decoded frames kept at once when going backwards
 
 
@@ -49,17 +50,20 @@ class ClipReader:
     """
 
     def __init__(self, path: Path, *, draft: bool = False) -> None:
-        self.path = path
-        self._container = open_clip(path)
-        self._stream = self._container.streams.video[0]
-        self._stream.thread_type = "AUTO"
-        if draft:
-            self._stream.codec_context.options = {"skip_loop_filter": "all"}
+        self.path, self._draft = path, draft
+        self._open()
         self._base = Fraction(self._stream.time_base or Fraction(1, 90000))
         self._origin = Fraction(self._stream.start_time or 0) * self._base
         self.frame_s = 1 / Fraction(self._stream.average_rate or 25)
         self.faults_s: list[float] = []
         self.last: Fraction | None = None
+
+    def _open(self) -> None:
+        self._container = open_clip(self.path)
+        self._stream = self._container.streams.video[0]
+        self._stream.thread_type = "AUTO"
+        if self._draft:
+            self._stream.codec_context.options = {"skip_loop_filter": "all"}
 
     def __enter__(self) -> "ClipReader":
         return self
@@ -143,11 +147,12 @@ class ClipReader:
     def _seek(self, start_s: float) -> None:
         import av.error
 
-        offset = int((Fraction(start_s) + self._origin) / self._base)
+        offset = min(int((Fraction(start_s) + self._origin) / self._base), _LAST_STAMP)
         try:
             self._container.seek(offset, stream=self._stream, backward=True)
-        except av.error.FFmpegError:
-            self._container.seek(0)
+        except av.error.FFmpegError:  # no index, or a damaged one: from the beginning, and decoded up to the moment
+            self._container.close()
+            self._open()
 
     def _decoded(self) -> Iterator["av.VideoFrame"]:
         """Whole frames. After a damaged place what is built on it is smeared: it is left out up to the next key frame,

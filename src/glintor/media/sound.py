@@ -1,5 +1,6 @@
 """The sound of a clip: as a stream cut to the sample, and as an array for playing and for measuring."""
 
+import contextlib
 from collections.abc import Iterator
 from fractions import Fraction
 from pathlib import Path
@@ -24,17 +25,18 @@ def sound_cut(
 
     Times are counted from the picture's first frame, so sound and picture stay in step. A fault ends the sound early.
     """
-    import av
+    import av.error
 
     first, last = round(start_s * RATE_HZ), round(end_s * RATE_HZ) if end_s != float("inf") else None
     with open_clip(path) as container:
-        if not container.streams.audio:
+        if not any(track.codec_context is not None for track in container.streams.audio):
             return
         video, stream = container.streams.video[0], container.streams.audio[0]
         origin = float((video.start_time or 0) * (video.time_base or 1)) if origin_s is None else origin_s
         resampler = av.AudioResampler(format="fltp", layout="stereo", rate=RATE_HZ)
         if start_s > 1.0:
-            container.seek(int((start_s - 0.5 + origin) * av.time_base), backward=True, any_frame=False)
+            with contextlib.suppress(av.error.FFmpegError):  # then it is decoded from the beginning
+                container.seek(int((start_s - 0.5 + origin) * av.time_base), backward=True, any_frame=False)
         position: int | None = None
         sent = first
         for block, time_s in _decoded(container, stream, resampler):

@@ -4,12 +4,13 @@ Importing this imports numba (slow): `colour` and `blend` do so when they are us
 """
 
 import numpy as np
-from numba import njit
+
+from glintor.pixels.compiling import compiled
 
 _F = np.float32
 
 
-@njit(cache=True, fastmath=True, nogil=True)
+@compiled(fastmath=True, nogil=True)
 def rgb32_of_yuv(first, last, y, u, v, gains, out):  # type: ignore[no-untyped-def]
     """out (h, w) uint32 0xFFRRGGBB from full-size planes; gains: luma gain and black, Cr to red and green, Cb to
     green and blue, which hold matrix and range."""
@@ -24,7 +25,7 @@ def rgb32_of_yuv(first, last, y, u, v, gains, out):  # type: ignore[no-untyped-d
             out[j, i] = np.uint32(0xFF000000) | (np.uint32(r) << 16) | (np.uint32(g) << 8) | np.uint32(b)
 
 
-@njit(cache=True, fastmath=True, nogil=True)
+@compiled(fastmath=True, nogil=True)
 def add_share(first, last, plane, weight, sums):  # type: ignore[no-untyped-def]
     """sums (h, w) uint32 += plane x weight, for some rows."""
     for j in range(first, last):
@@ -32,7 +33,7 @@ def add_share(first, last, plane, weight, sums):  # type: ignore[no-untyped-def]
             sums[j, i] += np.uint32(plane[j, i]) * weight
 
 
-@njit(cache=True, fastmath=True, nogil=True)
+@compiled(fastmath=True, nogil=True)
 def mean_of_shares(first, last, sums, weight, out):  # type: ignore[no-untyped-def]
     """out (h, w) = sums / weight, rounded, for some rows."""
     scale = _F(1.0) / _F(weight)
@@ -42,7 +43,7 @@ def mean_of_shares(first, last, sums, weight, out):  # type: ignore[no-untyped-d
             out[j, i] = kind(np.int32(_F(sums[j, i]) * scale + _F(0.5)))
 
 
-@njit(cache=True, fastmath=True, nogil=True)
+@compiled(fastmath=True, nogil=True)
 def box_mean(first, last, plane, factor, shift, out):  # type: ignore[no-untyped-def]
     """out (h, w): means of factor x factor samples of plane, brought down by `shift` bits, for some rows of out."""
     width = out.shape[1] * factor

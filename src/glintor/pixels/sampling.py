@@ -10,8 +10,10 @@ Plain top-level functions, since two cached functions from one factory can share
 """
 
 import numpy as np
-from numba import njit, types
+from numba import types
 from numba.extending import intrinsic, overload
+
+from glintor.pixels.compiling import compiled
 
 CHUNK = 128
 _STEP = 16  # distance of the exactly computed positions where those between can be interpolated
@@ -44,7 +46,7 @@ def _load(typingctx, address, example):  # type: ignore[no-untyped-def]
     return example(types.intp, example), code
 
 
-@njit(cache=True, fastmath=True, inline="always")
+@compiled(fastmath=True, inline="always")
 def _atan01(x):  # type: ignore[no-untyped-def]
     """atan on 0..1 within 2e-8. Source: Abramowitz & Stegun (1964), 4.4.49."""
     s = x * x
@@ -59,7 +61,7 @@ def _atan01(x):  # type: ignore[no-untyped-def]
     return x * (_F(1.0) + s * p)
 
 
-@njit(cache=True, fastmath=True, inline="always")
+@compiled(fastmath=True, inline="always")
 def _atan2(y, x):  # type: ignore[no-untyped-def]
     ax, ay = abs(x), abs(y)
     big, small = max(ax, ay), min(ax, ay)
@@ -69,7 +71,7 @@ def _atan2(y, x):  # type: ignore[no-untyped-def]
     return -a if y < _F(0.0) else a
 
 
-@njit(cache=True, fastmath=True, nogil=True, error_model="numpy")
+@compiled(fastmath=True, nogil=True, error_model="numpy")
 def _look(lens, turn, grid, x0, step, up, count, u, v):  # type: ignore[no-untyped-def]
     """Exact source positions of `count` frame positions (x0 + i step, up) off the axis in frame pixels.
 
@@ -97,7 +99,7 @@ def _look(lens, turn, grid, x0, step, up, count, u, v):  # type: ignore[no-untyp
         v[i] = v0 - per_lat * lat if inside >= _F(0.0) else _OFF_THE_BALL
 
 
-@njit(cache=True, nogil=True, error_model="numpy")
+@compiled(nogil=True, error_model="numpy")
 def _is_smooth(node_u, node_v, period):  # type: ignore[no-untyped-def]
     """Makes u run on over the seam, and says whether a cubic between the nodes errs by less than 0.0003 pixels.
 
@@ -117,7 +119,7 @@ def _is_smooth(node_u, node_v, period):  # type: ignore[no-untyped-def]
     return worst < _F(0.012)
 
 
-@njit(cache=True, nogil=True, error_model="numpy")
+@compiled(nogil=True, error_model="numpy")
 def _is_inside(node_u, node_v, shape, period):  # type: ignore[no-untyped-def]
     """Shifts u by whole turns into the picture, and says whether no pixel of the chunk comes near an edge of it."""
     _, width, height = shape
@@ -133,7 +135,7 @@ def _is_inside(node_u, node_v, shape, period):  # type: ignore[no-untyped-def]
     return low_u > margin - half_u and high_u < half_u - margin and low_v > margin - half_v and high_v < half_v - margin
 
 
-@njit(cache=True, fastmath=True, nogil=True, error_model="numpy")
+@compiled(fastmath=True, nogil=True, error_model="numpy")
 def _between_inside(node_u, node_v, shape, size, u, v, offset):  # type: ignore[no-untyped-def]
     """Interpolates and splits in one pass: fractions into u, v, and the offset of the first of 4x4 samples in bytes."""
     stride, width, height = shape
@@ -152,7 +154,7 @@ def _between_inside(node_u, node_v, shape, size, u, v, offset):  # type: ignore[
             u[at], v[at] = a - _F(np.int32(column - mid_u)), b - _F(np.int32(line - mid_v))
 
 
-@njit(cache=True, fastmath=True, nogil=True, error_model="numpy")
+@compiled(fastmath=True, nogil=True, error_model="numpy")
 def _between(node_u, node_v, u, v):  # type: ignore[no-untyped-def]
     for k in range(CHUNK // _STEP):
         a0, a1, a2, a3 = node_u[k], node_u[k + 1], node_u[k + 2], node_u[k + 3]
@@ -162,7 +164,7 @@ def _between(node_u, node_v, u, v):  # type: ignore[no-untyped-def]
             v[k * _STEP + i] = _L0[i] * c0 + _L1[i] * c1 + _L2[i] * c2 + _L3[i] * c3
 
 
-@njit(cache=True, fastmath=True, nogil=True, error_model="numpy")
+@compiled(fastmath=True, nogil=True, error_model="numpy")
 def _split(u, v, shape, size, period, iu, iv, offset):  # type: ignore[no-untyped-def]
     """Positions into whole and fraction (left in u, v), and the offset of the first of 4x4 samples; -1 at edges."""
     stride, width, height = shape
@@ -182,7 +184,7 @@ def _split(u, v, shape, size, period, iu, iv, offset):  # type: ignore[no-untype
         u[i], v[i] = a - fa, b - fb
 
 
-@njit(cache=True, nogil=True, error_model="numpy")
+@compiled(nogil=True, error_model="numpy")
 def _edge_word(plane, sample, shape, whole, row, column):  # type: ignore[no-untyped-def]
     """Four samples of a row that crosses the picture's edge: round the seam, over the pole, or the last one again."""
     stride, width, height = shape
@@ -202,7 +204,7 @@ def _edge_word(plane, sample, shape, whole, row, column):  # type: ignore[no-unt
     return word
 
 
-@njit(cache=True, nogil=True, error_model="numpy")
+@compiled(nogil=True, error_model="numpy")
 def _fetch(plane, row_bytes, offset, words):  # type: ignore[no-untyped-def]
     """Four rows of four samples around every pixel of a chunk that meets no edge."""
     word = words[0]
@@ -214,7 +216,7 @@ def _fetch(plane, row_bytes, offset, words):  # type: ignore[no-untyped-def]
         words[3 * CHUNK + i] = _load(at + 3 * row_bytes, word)
 
 
-@njit(cache=True, nogil=True, error_model="numpy")
+@compiled(nogil=True, error_model="numpy")
 def _fetch_middle(plane, row_bytes, offset, words):  # type: ignore[no-untyped-def]
     """Only the two rows in the middle, which are all that `_weigh_linear` looks at."""
     word = words[0]
@@ -224,7 +226,7 @@ def _fetch_middle(plane, row_bytes, offset, words):  # type: ignore[no-untyped-d
         words[2 * CHUNK + i] = _load(at + 2 * row_bytes, word)
 
 
-@njit(cache=True, nogil=True, error_model="numpy")
+@compiled(nogil=True, error_model="numpy")
 def _fetch_at_edge(plane, sample, shape, whole, iu, iv, offset, blank, words):  # type: ignore[no-untyped-def]
     """The same for any chunk; what no source shows is `blank`. Apart, since its many cases slow the plain loop down."""
     stride, width, height = shape
@@ -269,13 +271,13 @@ def _samples_of_type(word):  # type: ignore[no-untyped-def]
     return shorts_of
 
 
-@njit(cache=True, fastmath=True, inline="always")
+@compiled(fastmath=True, inline="always")
 def _row_of(word, a0, a1, a2, a3):  # type: ignore[no-untyped-def]
     s0, s1, s2, s3 = _samples_of(word)
     return a0 * s0 + a1 * s1 + a2 * s2 + a3 * s3
 
 
-@njit(cache=True, fastmath=True, nogil=True, error_model="numpy")
+@compiled(fastmath=True, nogil=True, error_model="numpy")
 def _weigh_cubic(u, v, sharpness, words, sums, to):  # type: ignore[no-untyped-def]
     """Adds the cubic convolution of each pixel's 4x4 samples. Source: Keys, IEEE Trans. ASSP 29 (1981), a = -sharpness."""
     s = _F(-sharpness)
@@ -297,7 +299,7 @@ def _weigh_cubic(u, v, sharpness, words, sums, to):  # type: ignore[no-untyped-d
         )
 
 
-@njit(cache=True, fastmath=True, nogil=True, error_model="numpy")
+@compiled(fastmath=True, nogil=True, error_model="numpy")
 def _weigh_linear(u, v, words, sums, to):  # type: ignore[no-untyped-def]
     """Adds the mean of the 2x2 samples in the middle, weighed by nearness."""
     for i in range(CHUNK):
@@ -308,7 +310,7 @@ def _weigh_linear(u, v, words, sums, to):  # type: ignore[no-untyped-def]
         sums[np.uintp(to + i)] += upper + b * (lower - upper)
 
 
-@njit(cache=True, fastmath=True, nogil=True, error_model="numpy")
+@compiled(fastmath=True, nogil=True, error_model="numpy")
 def _round(sums, to, gain, top, out, start, count):  # type: ignore[no-untyped-def]
     kind = out.dtype.type
     if count == CHUNK:  # a known number of turns: no rest to be done one by one
@@ -319,7 +321,7 @@ def _round(sums, to, gain, top, out, start, count):  # type: ignore[no-untyped-d
             out[np.uintp(start + i)] = kind(np.int32(min(max(sums[np.uintp(to + i)] * gain + _F(0.5), _F(0.0)), top)))
 
 
-@njit(cache=True, nogil=True, error_model="numpy")
+@compiled(nogil=True, error_model="numpy")
 def draw_planes(  # type: ignore[no-untyped-def]
     first, last, places, shapes, whole, coverage, lens, turn, siting, plan, filter_, scale, kinds, outs, frame
 ):
@@ -399,7 +401,7 @@ def draw_planes(  # type: ignore[no-untyped-def]
                 _round(sums, CHUNK, _F(gain / (n * n)), _F(top), outs[1], j * stride + x, count)
 
 
-@njit(cache=True, nogil=True, error_model="numpy")
+@compiled(nogil=True, error_model="numpy")
 def source_map(first, last, coverage, lens, turn, source, map_u, map_v):  # type: ignore[no-untyped-def]
     """Fills the rows from first to last of map_u, map_v (h, w) with the source position of each frame pixel, found as `draw_planes` finds it.
 

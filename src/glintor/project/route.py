@@ -1,5 +1,6 @@
 """A route out of a GPX file (GPX 1.1, an open format)."""
 
+from datetime import UTC, datetime
 from itertools import pairwise
 from pathlib import Path
 from typing import Any
@@ -28,6 +29,11 @@ class Route(Struct, frozen=True):
         return float(get_course(*self.points[0], *self.points[-1]) or 0.0) % 360.0
 
 
+def _in_one_zone(time: datetime) -> datetime:
+    """A moment in UTC; GPX times without a zone are in UTC by its schema."""
+    return time.replace(tzinfo=UTC) if time.tzinfo is None else time.astimezone(UTC)
+
+
 def read_gpx(path: Path) -> Route:
     """The route in a GPX file: its track, else its route, else its waypoints. Raises InputError."""
     import gpxpy
@@ -36,14 +42,14 @@ def read_gpx(path: Path) -> Route:
     keep = "The site is as it was."
     try:
         file = gpxpy.parse(path.read_text(encoding="utf-8"))
-    except (OSError, UnicodeDecodeError, gpxpy.gpx.GPXException, ValueError) as error:
+    except (OSError, UnicodeDecodeError, gpxpy.gpx.GPXException, ValueError, RecursionError) as error:
         raise InputError(f"{path.name} cannot be read as GPX: {error}.", unharmed=keep) from error
     found: list[Any] = [p for track in file.tracks for segment in track.segments for p in segment.points]
     found = found or [p for route in file.routes for p in route.points] or list(file.waypoints)
     if not found:
         raise InputError(f"{path.name} has no points.", unharmed=keep, advice="Choose a file with a track.")
     points = [(float(p.latitude), float(p.longitude)) for p in found]
-    if any(abs(lat) > 90.0 or abs(lon) > 180.0 for lat, lon in points):
+    if not all(abs(lat) <= 90.0 and abs(lon) <= 180.0 for lat, lon in points):  # nor what is not a number
         raise InputError(f"{path.name} has coordinates that are not on Earth.", unharmed=keep)
     steps = [haversine_distance(*a, *b) for a, b in pairwise(points)]
     if steps and max(steps) > JUMP_M:
@@ -53,7 +59,7 @@ def read_gpx(path: Path) -> Route:
             unharmed=keep,
             advice="Take that point out, or use another file.",
         )
-    times = [p.time for p in found if p.time is not None]
+    times = [_in_one_zone(p.time) for p in found if p.time is not None]
     seconds = (times[-1] - times[0]).total_seconds() if len(times) > 1 else 0.0
     names = tuple(w.name for w in file.waypoints if w.name)
     thin = points[:: max(len(points) // _MOST_POINTS, 1)]

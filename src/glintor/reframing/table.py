@@ -5,8 +5,9 @@ import math
 from collections.abc import Sequence
 from pathlib import Path
 
-from glintor.errors import InputError
+from glintor.errors import InputError, shortened
 from glintor.files import write_bytes
+from glintor.quantities import absurd
 from glintor.reframing.path import SAME_TIME_S, Keyframe, PathError
 
 COLUMNS = ("time_s", "yaw_deg", "pitch_deg", "roll_deg", "fov_deg", "bend")
@@ -41,9 +42,10 @@ def read_rows(path: Path, columns: Sequence[str]) -> list[tuple[int, list[float]
                 value = float(cell)
             except ValueError:
                 value = math.nan
-            if not math.isfinite(value):
+            if absurd(name, value) is not None:
                 raise PathError(
-                    f"{path.name}, line {number}: {name} is {cell.strip() or 'empty'!r}.", advice="Give a number."
+                    f"{path.name}, line {number}: {name} is {shortened(cell.strip(), 30) or 'empty'!r}.",
+                    advice="Give a number.",
                 )
             values.append(value)
         out.append((number, values))

@@ -13,8 +13,7 @@ calling function has changed: a kernel in another file would go on using yesterd
 
 import math
 
-from numba import njit
-
+from glintor.pixels.compiling import compiled
 from glintor.simulation.table import (
     ARCH_HALF,
     ARCH_RISE,
@@ -83,7 +82,7 @@ from glintor.simulation.table import (
     WOOD,
 )
 
-_compiled = njit(cache=True, nogil=True, fastmath=True, error_model="numpy")
+_compiled = compiled(nogil=True, fastmath=True, error_model="numpy")
 
 
 @_compiled
