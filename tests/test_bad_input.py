@@ -2,6 +2,7 @@
 
 import errno
 import os
+import struct
 import subprocess
 import sys
 
@@ -95,14 +96,16 @@ def test_a_film_whose_seek_fails_is_read_from_its_beginning(clip, monkeypatch):
 
 
 def test_a_length_that_no_film_has_is_refused_by_name(clip):
-    content = bytearray(clip.read_bytes())
-    at = content.index(b"mdhd") + 4  # ISO/IEC 14496-12, version 0: flags, two times, time scale, duration
-    content[at + 12 : at + 16] = (1).to_bytes(4, "big")
-    at = content.index(b"stts") + 4  # flags, count of entries, then samples and their length
-    content[at + 12 : at + 16] = (0x3FFFFFFF).to_bytes(4, "big")
-    clip.write_bytes(content)
-    with pytest.raises(ClipError, match="duration_s is"):
-        probe(clip)
+    """The element Duration (0x4489, a float in milliseconds) of a Matroska file: RFC 9559, section 5.1.2.10."""
+    film = clip.with_suffix(".mkv")
+    subprocess.run(["ffmpeg", "-v", "error", "-i", str(clip), "-c", "copy", str(film)], check=True)
+    content = bytearray(film.read_bytes())
+    at = content.index(b"\x44\x89\x88") + 3
+    assert 500.0 < struct.unpack(">d", content[at : at + 8])[0] < 1500.0
+    content[at : at + 8] = struct.pack(">d", 5e13)
+    film.write_bytes(content)
+    with pytest.raises(ClipError, match=r"duration_s is 5e\+10"):
+        probe(film)
 
 
 def test_a_tube_cannot_have_more_wall_than_tube():
