@@ -86,7 +86,9 @@ def report(source: Path, runs: int) -> list[str]:
         faster = day.parent / "thirty.mp4"
         old = day.parent / (take.safe_file or f"card/{take.card_file}")
         subprocess.run(["ffmpeg", "-v", "error", "-y", "-i", old, "-vf", "fps=30", "-crf", "20", faster], check=True)
-        take = msgspec.structs.replace(take, safe_file=faster.name, rate_fps=30.0)
+        take = msgspec.structs.replace(
+            take, safe_file=faster.name, rate_fps=30.0, size_bytes=faster.stat().st_size, xxh64=""
+        )
         window.document.edit_shot("30 fps", lambda shot: with_take(shot, take))
         reframe.go_to(cut.in_s)
         until(app, lambda: window.settled)

@@ -16,7 +16,7 @@ from glintor.placement.wish import Candidate, Proposal, Wish, proposals
 from glintor.project.model import Camera, Cut, Exposure, Placement, Project, Shot, Site, Take, take_of
 from glintor.project.placed import given_of, layout_of, placing
 from glintor.project.store import clip_file
-from glintor.reframing.path import ViewPath
+from glintor.reframing.path import path_of
 from glintor.reframing.review import Limits, review_path
 from glintor.reframing.track import Track, read_track, track_file
 
@@ -72,7 +72,17 @@ def track_of_take(project_file: Path, take: Take) -> Track | None:
     """The subject's track beside the take's clip, if there is one."""
     try:
         file = track_file(clip_file(project_file, take))
-        return read_track(file) if file.exists() else None
+        state = file.stat()
+    except (GlintorError, OSError):
+        return None
+    return _track(file, state.st_mtime_ns, state.st_size)
+
+
+@lru_cache(maxsize=32)
+def _track(file: Path, _changed_ns: int, _size_bytes: int) -> Track | None:
+    """A track as it lies on disk; read again when it changed. None where it cannot be read."""
+    try:
+        return read_track(file)
     except GlintorError:
         return None
 
@@ -88,7 +98,7 @@ def reframing(project: Project, shot: Shot, cut: Cut, track: Track | None) -> li
     take = take_of(shot, cut.take_id)
     angle = shutter_angle_deg(take.exposure.rate_fps, take.exposure.shutter_s)
     limits = Limits(pan_limit_deg_s(1.0, take.rate_fps, angle), take.width_px, seam_band(project.camera, take, track))
-    path = ViewPath(cut.keys, (cut.in_s, cut.out_s))
+    path = path_of(cut.keys, (cut.in_s, cut.out_s))
     return review_path(path, cut.timeline, limits, track, take.placement.subject_name)
 
 

@@ -146,7 +146,7 @@ def test_a_take_is_recorded_logged_brought_over_and_cut(window, settle, qtbot):
     safe = document.shot.takes[0]
     assert safe.xxh64 == before == file_hash(document.file.parent / safe.safe_file) == file_hash(clip)
     assert all(t.safe_file for s in document.project.shots for t in s.takes)
-    assert list((document.footage / "ascmhl").glob("0002*.mhl"))
+    qtbot.waitUntil(lambda: bool(list((document.footage / "ascmhl").glob("0002*.mhl"))), timeout=30000)
     window.show_desk(4)
     settle()
     window.reframe.new_cut()
@@ -350,16 +350,16 @@ def test_both_formats_are_rendered_in_one_pass_and_counted(window, settle, qtbot
     )
     window.show_desk(5)
     settle()
-    for (shot_id, _, shape), cell in window.export._cells.items():
+    for (shot_id, _, shape), cell in window.export.grid.cells().items():
         cell.tick.setChecked(shot_id == "roof-cobdale" and shape in ("16:9", "9:16"))
     QTest.mouseClick(window.export.go, LEFT)
     qtbot.waitUntil(lambda: [j.state for j in window.export.queue.jobs] == ["done", "done"], timeout=120000)
     for job, size in zip(window.export.queue.jobs, (["1920", "1080"], ["1080", "1920"]), strict=True):
         assert ffprobe(Path(job.target), "stream=width,height,nb_read_frames") == [*size, "12"]
     assert "12 frames" in window.export.queue.jobs[0].words
-    cell = window.export._cells["roof-cobdale", cut.id, "16:9"]
+    cell = window.export.grid.cells()["roof-cobdale", cut.id, "16:9"]
     assert cell.state.text().startswith("written")
-    assert "12 frames" in window.export._titles["roof-cobdale", cut.id].text()
+    assert "12 frames" in window.export.grid._lines["roof-cobdale", cut.id].title.text()
 
 
 def test_stopping_a_render_leaves_nothing_and_closing_keeps_the_queue(window, settle, qtbot, tmp_path):
@@ -381,7 +381,7 @@ def test_bit_rate_and_quality_change_the_forecast(window, settle):
     window.show_desk(5)
     settle()
     desk = window.export
-    cell = next(iter(desk._cells.values()))
+    cell = next(iter(desk.grid.cells().values()))
     assert "about" in cell.size_words.text()
     desk.rate.button("mbit").click()
     desk.mbit.box.setValue(80)

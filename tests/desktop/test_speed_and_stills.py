@@ -66,7 +66,7 @@ def test_parts_are_marked_and_held_by_keys(window, reframe, settle):
     window.actions_by_id["part.hold"].trigger()
     assert window.document.cut.timeline.duration_s == pytest.approx(18.0, abs=0.1)
     window.show_desk(5)
-    assert "18.0 s, 433 frames" in window.export._titles["roof-cobdale", window.document.cut.id].text()
+    assert "18.0 s, 433 frames" in window.export.grid._lines["roof-cobdale", window.document.cut.id].title.text()
     window.show_desk(4)
     window.actions_by_id["part.hold"].trigger()
     assert [s.freeze_s for s in window.document.cut.speeds] == [0.0]

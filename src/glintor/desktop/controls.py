@@ -249,8 +249,17 @@ def table(name: str, columns: Sequence[str]) -> QTableWidget:
 
 
 def fill(made: QTableWidget, rows: Sequence[Sequence[str]]) -> None:
-    """Puts words into a table."""
+    """Puts words into a table; only what is new is written, and the columns are measured once."""
+    header = made.horizontalHeader()
+    for column in range(1, made.columnCount()):
+        header.setSectionResizeMode(column, QHeaderView.ResizeMode.Interactive)
     made.setRowCount(len(rows))
     for at, cells in enumerate(rows):
         for column, words in enumerate(cells):
-            made.setItem(at, column, QTableWidgetItem(words))
+            item = made.item(at, column)
+            if item is None:
+                made.setItem(at, column, QTableWidgetItem(words))
+            elif item.text() != words:
+                item.setText(words)
+    for column in range(1, made.columnCount()):
+        made.resizeColumnToContents(column)

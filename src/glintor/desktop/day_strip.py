@@ -18,6 +18,7 @@ from glintor.project.model import Project
 from glintor.project.sky import sun_of
 
 _LEFT, _BASE = 150, 52
+_LEAST_NAME_PX = 12  # no letter fits into less
 
 
 class DayStrip(Sheet):
@@ -83,6 +84,7 @@ class DayStrip(Sheet):
             p.setPen(marks.pen("ink"))
             p.drawLine(QPointF(x, _BASE), QPointF(x, _BASE + 3))
             marks.text(p, x, _BASE + 11, f"{hour:02d}", colour="soft", align="middle")
+        metrics = {bold: QFontMetrics(theme.font(9, bold=bold)) for bold in (False, True)}
         begins = sorted(self._box(s.start_min, s.length_min).left() for s in self._project.shots)
         for shot in self._project.shots:
             box, chosen = self._box(shot.start_min, shot.length_min), shot.id == self._chosen
@@ -91,8 +93,9 @@ class DayStrip(Sheet):
             p.drawRect(box)
             later = bisect_right(begins, box.left())
             room = (begins[later] if later < len(begins) else self.width()) - box.left() - 4
-            metrics = QFontMetrics(theme.font(9, bold=chosen))
-            words = metrics.elidedText(shot.name, Qt.TextElideMode.ElideRight, round(room))
+            if room < _LEAST_NAME_PX and not chosen:
+                continue
+            words = metrics[chosen].elidedText(shot.name, Qt.TextElideMode.ElideRight, round(room))
             marks.text(p, box.left() + 1, 22, words, bold=chosen, halo=True)
         self._light_and_swaps(p, scale)
 

@@ -135,13 +135,14 @@ class Document(QObject):
         if shot_id == self._shot_id:
             self.shot_chosen.emit()
 
-    def edit(self, label: str, project: Project, gesture: object = None) -> None:
-        """Makes `project` the present state; edits of one gesture are one undo step."""
+    def edit(self, label: str, project: Project, gesture: object = None, *, choose: str = "") -> None:
+        """Makes `project` the present state; edits of one gesture are one undo step. choose: the shot to work on then."""
         if project is self.project or project == self.project:
             return
         if self._only_looks():
             return
         self._history.push(label, project, gesture)
+        self._shot_id = choose or self._shot_id
         self._after_change()
 
     def edit_shot(self, label: str, change: Callable[[Shot], Shot], gesture: object = None) -> None:

@@ -47,6 +47,10 @@ class ShotColumn(Sheet):
     def _fitting(self) -> int:
         return max(self.height() // _HEIGHT, 1)
 
+    def in_sight(self) -> tuple[Shot, ...]:
+        """The shots whose cards are seen."""
+        return self._project.shots[self._first : self._first + self._fitting()] if self._project is not None else ()
+
     def _keep_in_sight(self) -> None:
         if self._project is None:
             return
@@ -60,7 +64,7 @@ class ShotColumn(Sheet):
         if self._project is None:
             return
         p.fillRect(self.rect(), theme.colours()["paper"])
-        for place, shot in enumerate(self._project.shots[self._first : self._first + self._fitting()]):
+        for place, shot in enumerate(self.in_sight()):
             self._card(p, QRectF(8, 6 + place * _HEIGHT, self.width() - 16, _HEIGHT - 8), shot)
         hidden = len(self._project.shots) - self._fitting()
         if hidden > 0:

@@ -339,9 +339,9 @@ class Window(QMainWindow):
         self.strip.show_findings(worst_first(list(self.desk.findings())))
 
     def _next_card(self) -> None:
-        """Asks for the next shot card whose picture or findings are out of date."""
+        """Asks for the next shot card in sight whose picture or findings are out of date."""
         project, file = self.document.project, self.document.file
-        for shot in sorted(project.shots, key=lambda s: s.id != self.document.shot.id):
+        for shot in sorted(self.shots.in_sight(), key=lambda s: s.id != self.document.shot.id):
             if self._cards.get(shot.id) != (shot, project.site, project.camera):
                 self._column.ask((shot, project.site, project.camera), partial(_card, project, shot, file, self._films))
                 return
@@ -447,9 +447,7 @@ class Window(QMainWindow):
         )
 
     def _edit_shots(self, words: str, shots: tuple[Shot, ...], choose: str = "") -> None:
-        self.document.edit(words, msgspec.structs.replace(self.document.project, shots=shots))
-        if choose:
-            self.document.choose_shot(choose)
+        self.document.edit(words, msgspec.structs.replace(self.document.project, shots=shots), choose=choose)
 
     def _new_shot(self) -> None:
         self._copy_shot("New shot", "New shot")

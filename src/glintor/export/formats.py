@@ -1,11 +1,13 @@
 """The flat formats, and what a film in one of them will be: true resolution, length and size, before rendering."""
 
+from functools import lru_cache
+
 from msgspec import Struct
 
 from glintor.errors import InputError
 from glintor.media.encoding import Encoding
 from glintor.project.model import Cut
-from glintor.reframing.path import ViewPath, focal_scale
+from glintor.reframing.path import Keyframe, ViewPath, focal_scale, path_of
 from glintor.sphere.view import true_width_px
 
 
@@ -38,7 +40,7 @@ def format_by_name(name: str) -> Format:
 
 def path_for(cut: Cut, shape: Format) -> ViewPath:
     """The cut's one path with this format's own correction."""
-    return ViewPath(cut.keys, (cut.in_s, cut.out_s), focal_scale=focal_scale(shape.size_px))
+    return path_of(cut.keys, (cut.in_s, cut.out_s), focal_scale(shape.size_px))
 
 
 class Forecast(Struct, frozen=True):
@@ -51,6 +53,17 @@ class Forecast(Struct, frozen=True):
     about: bool
 
 
+@lru_cache(maxsize=4096)
+def true_widths_px(
+    keys: tuple[Keyframe, ...], span: tuple[float, float], shape: Format, source_width_px: int
+) -> tuple[int, int]:
+    """Least and most source pixels across the frame along a path, looked at in 25 places."""
+    path = path_of(keys, span, focal_scale(shape.size_px))
+    step = max((span[1] - span[0]) / 24.0, 1e-3)
+    widths = [true_width_px(path.at(span[0] + step * n), shape.size_px, source_width_px) for n in range(25)]
+    return min(widths), max(widths)
+
+
 _BITS_PER_PIXEL_CRF19 = 0.11  # measured on the demo cuts with veryfast; halves every six steps of crf (x264's scale)
 
 
@@ -59,13 +72,11 @@ def forecast(cut: Cut, shape: Format, encoding: Encoding, *, source_width_px: in
     timeline = cut.timeline
     frames = timeline.frames(rate_fps)
     duration = timeline.duration_s if timeline.plain else frames / rate_fps
-    path = path_for(cut, shape)
-    step = max((cut.out_s - cut.in_s) / 24.0, 1e-3)
-    widths = [true_width_px(path.at(cut.in_s + step * n), shape.size_px, source_width_px) for n in range(25)]
+    widths = true_widths_px(cut.keys, (cut.in_s, cut.out_s), shape, source_width_px)
     if encoding.mbit_s is not None:
         video = encoding.mbit_s * 1e6 * duration
     else:
         pixels = shape.size_px[0] * shape.size_px[1] * frames
         video = pixels * _BITS_PER_PIXEL_CRF19 * 2.0 ** ((19 - encoding.crf) / 6.0)
     size = round((video + encoding.aac_kbit_s * 1000 * duration) / 8)
-    return Forecast(frames, duration, (min(widths), max(widths)), size, encoding.mbit_s is None)
+    return Forecast(frames, duration, widths, size, encoding.mbit_s is None)

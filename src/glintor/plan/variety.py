@@ -1,10 +1,12 @@
 """Which kinds of angle a day has, and whether one of them carries it all."""
 
+from functools import lru_cache
+
 import numpy as np
 
 from glintor.finding import Finding, Level
 from glintor.placement.layout import Layout
-from glintor.project.model import Project, Shot
+from glintor.project.model import Placement, Project, Shot, Site
 from glintor.project.placed import layout_of
 
 MOST = 0.5  # of the day in one kind of angle: boring (common practice, no source)
@@ -17,6 +19,7 @@ ANGLES = {
     "own": "first person",
 }
 _ABOVE_DEG, _LOW_M = 35.0, 0.7
+_ANYWHERE = Site(name="", day="2026-06-21", zone="UTC", lat_deg=0.0, lon_deg=0.0)
 
 
 def angle_of(plan: Layout) -> str:
@@ -33,11 +36,17 @@ def angle_of(plan: Layout) -> str:
     return "ahead" if off < 60.0 else "behind" if off > 120.0 else "beside"
 
 
+@lru_cache(maxsize=4096)
+def _kind(placement: Placement) -> str:
+    """`angle_of` a placement; neither hour nor site changes it."""
+    return angle_of(layout_of(_ANYWHERE, placement, 720.0))
+
+
 def shares(project: Project) -> dict[str, float]:
     """Share of the planned minutes of each kind of angle; empty without shots."""
     total: dict[str, float] = {}
     for shot in project.shots:
-        kind = angle_of(layout_of(project.site, shot.placement, shot.start_min))
+        kind = _kind(shot.placement)
         total[kind] = total.get(kind, 0.0) + (shot.film_s or shot.length_min)
     whole = sum(total.values())
     return {kind: minutes / whole for kind, minutes in sorted(total.items(), key=lambda kv: -kv[1])}
@@ -46,7 +55,7 @@ def shares(project: Project) -> dict[str, float]:
 def variety_finding(project: Project, shot: Shot) -> Finding | None:
     """Whether one kind of angle carries more than half of the day, said at its shots."""
     found = shares(project)
-    kind = angle_of(layout_of(project.site, shot.placement, shot.start_min))
+    kind = _kind(shot.placement)
     if len(project.shots) < 2 or found[kind] <= MOST:
         return None
     missing = ", ".join(words for name, words in ANGLES.items() if name not in found)

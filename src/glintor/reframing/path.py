@@ -2,6 +2,7 @@
 
 import math
 from collections.abc import Iterable, Sequence
+from functools import lru_cache
 
 import msgspec
 import numpy as np
@@ -14,6 +15,7 @@ from glintor.sphere.view import View, within_limits
 
 SAME_TIME_S = 0.005  # keyframes nearer than this are one moment
 _REST_S = 1.0
+_OPEN = (-np.inf, np.inf)  # a path without ends
 
 
 class PathError(InputError):
@@ -65,8 +67,11 @@ class ViewPath:
         if (np.diff(times) < SAME_TIME_S).any():
             again = float(times[1:][np.diff(times) < SAME_TIME_S][0])
             raise PathError(f"Two keyframes stand at {again:.3f} s.", advice="Keep one of them.")
-        views = [key.view for key in self.keys]
-        values = np.array([[v.yaw_deg, v.pitch_deg, v.roll_deg, _log_focal(v), v.bend] for v in views])
+        values = np.array([[k.yaw_deg, k.pitch_deg, k.roll_deg, k.fov_deg, k.bend] for k in self.keys])
+        if not _shown(values):
+            for key in self.keys:
+                key.view  # noqa: B018  # says what is wrong with it
+        values[:, 3] = np.log(lens.focal_per_width(values[:, 3], values[:, 4]))
         if times[0] > span[0] + 2 * SAME_TIME_S:
             times, values = np.concatenate([[times[0] - _REST_S], times]), np.concatenate([values[:1], values])
         if times[-1] < span[1] - 2 * SAME_TIME_S:
@@ -133,8 +138,21 @@ def focal_scale(size_px: tuple[int, int], reference: tuple[int, int] = (16, 9)) 
     return math.sqrt(reference[0] * size_px[1] / (reference[1] * size_px[0]))
 
 
-def _log_focal(view: View) -> float:
-    return float(np.log(lens.focal_per_width(view.fov_deg, view.bend)))
+def _shown(values: NDArray[np.float64]) -> bool:
+    """Whether a lens can show every one of these views (n, 5), all looked at together."""
+    pitch, fov, bend = values[:, 1], values[:, 3], values[:, 4]
+    rim = np.degrees(2.0 * np.arccos(-np.clip(bend, 0.0, 1.0)))
+    widest = np.where(bend <= 1.0, rim - lens.LIMIT_MARGIN_DEG, 360.0)
+    sound = (
+        np.isfinite(values).all() and (np.abs(pitch) <= 90.0).all() and ((bend >= 0.0) & (bend <= lens.BEND_MAX)).all()
+    )
+    return bool(sound and ((fov >= lens.FOV_MIN_DEG) & (fov <= widest + 1e-9)).all())
+
+
+@lru_cache(maxsize=32)
+def path_of(keys: tuple[Keyframe, ...], span: tuple[float, float], scale: float = 1.0) -> ViewPath:
+    """The path through keyframes, made once while they stay the same."""
+    return ViewPath(keys, span, focal_scale=scale)
 
 
 def key_index(keys: Sequence[Keyframe], time_s: float, within_s: float = SAME_TIME_S) -> int | None:
@@ -153,7 +171,7 @@ def with_key(keys: Iterable[Keyframe], key: Keyframe, *, within_s: float = SAME_
     keys = tuple(keys)
     if keys:
         there = key_index(keys, key.time_s, within_s)
-        on_path = keys[there].yaw_deg if there is not None else ViewPath(keys).at(key.time_s).yaw_deg
+        on_path = keys[there].yaw_deg if there is not None else path_of(keys, _OPEN).at(key.time_s).yaw_deg
         key = msgspec.structs.replace(key, yaw_deg=nearest_turn_deg(key.yaw_deg, on_path))
     others = [k for k in keys if abs(k.time_s - key.time_s) > within_s]
     return tuple(sorted([*others, key], key=lambda k: k.time_s))

@@ -13,7 +13,7 @@ from glintor.errors import InputError
 Array = NDArray[np.float64]
 BEND_MAX = 2.0
 FOV_MIN_DEG = 5.0
-_LIMIT_MARGIN_DEG = 1.0  # a frame edge exactly at the limit lies at infinity
+LIMIT_MARGIN_DEG = 1.0  # a frame edge exactly at the limit lies at infinity
 
 
 class ViewError(InputError):
@@ -31,7 +31,7 @@ def fov_limit_deg(bend: float) -> float:
     Above d = 1 the frame may be wider than the ball. There the numbers between the ball's rim and 360 mean a frame
     whose half width is 1 to 2 times the ball's radius, so that a whole ball can stand in a wide frame.
     """
-    return edge_deg(bend) - _LIMIT_MARGIN_DEG if bend <= 1.0 else 360.0
+    return edge_deg(bend) - LIMIT_MARGIN_DEG if bend <= 1.0 else 360.0
 
 
 def radius(angle_deg: ArrayLike, bend: float) -> Array:
@@ -65,7 +65,7 @@ def focal_per_width(fov_deg: ArrayLike, bend: ArrayLike) -> Array:
     if not np.all((fov > 0.0) & (fov <= limit) & (d >= 0.0)):
         raise ViewError(
             f"A field of view of {np.max(fov):.0f} degrees cannot be shown at a bend of {np.min(d):.2f}.",
-            advice=f"Choose 5 to {float(np.min(limit)) - _LIMIT_MARGIN_DEG:.0f} degrees, or more bend.",
+            advice=f"Choose 5 to {float(np.min(limit)) - LIMIT_MARGIN_DEG:.0f} degrees, or more bend.",
         )
     half = np.radians(np.minimum(fov, rim) / 2.0)
     beyond = np.where(d > 1.0, np.maximum(fov - rim, 0.0) / np.maximum(360.0 - rim, 1e-9), 0.0)

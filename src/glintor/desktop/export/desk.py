@@ -1,32 +1,21 @@
 """Export: what is handed over, and whether it is good enough. Cuts as rows, formats as columns."""
 
-from collections.abc import Callable, Sequence
+from collections.abc import Callable, Mapping, Sequence
+from functools import partial
 from pathlib import Path
 
 from PyQt6.QtCore import pyqtSignal
-from PyQt6.QtGui import QImage, QPainter
-from PyQt6.QtWidgets import (
-    QCheckBox,
-    QFileDialog,
-    QFrame,
-    QGridLayout,
-    QHBoxLayout,
-    QLabel,
-    QListWidget,
-    QScrollArea,
-    QVBoxLayout,
-    QWidget,
-)
+from PyQt6.QtWidgets import QCheckBox, QFileDialog, QHBoxLayout, QListWidget, QVBoxLayout, QWidget
 
-from glintor.desktop import theme
 from glintor.desktop.charts import marks
 from glintor.desktop.controls import Chips, Elided, Number, button, choice, label, row
 from glintor.desktop.desk import Desk
 from glintor.desktop.document import Document
+from glintor.desktop.export.grid import Grid
 from glintor.desktop.jobs import Job, Jobs, Newest
 from glintor.errors import GlintorError
 from glintor.export.cut import Wanted, render_cuts, target_file
-from glintor.export.formats import FORMATS, USUAL, Forecast, Format, forecast, format_by_name, path_for
+from glintor.export.formats import FORMATS, Format, forecast, format_by_name, path_for, true_widths_px
 from glintor.export.queue import Job as QueueJob
 from glintor.export.queue import Queue, State
 from glintor.export.render import RenderResult
@@ -49,57 +38,6 @@ def _small(shape: Format) -> tuple[int, int]:
     width, height = shape.size_px
     scale = (_SMALL_PX / (width * height)) ** 0.5
     return round(width * scale / 2) * 2, round(height * scale / 2) * 2
-
-
-class _Thumb(QWidget):
-    """A small picture of a film on a mat."""
-
-    def __init__(self, name: str) -> None:
-        super().__init__()
-        self.setAccessibleName(name)
-        self.setFixedHeight(104)
-        self.setMinimumWidth(120)
-        self._image: QImage | None = None
-
-    def show_picture(self, picture: QImage) -> None:
-        self._image = picture
-        self.update()
-
-    def paintEvent(self, _event: object) -> None:
-        painter = QPainter(self)
-        painter.setRenderHint(QPainter.RenderHint.SmoothPixmapTransform)
-        painter.fillRect(self.rect(), theme.colours()["mat"])
-        if self._image is not None:
-            box = marks.fitted(
-                (self._image.width(), self._image.height()), self.rect().toRectF().adjusted(4, 4, -4, -4)
-            )
-            painter.drawImage(box, self._image)
-        painter.end()
-
-
-class _Cell(QFrame):
-    """One film that could be rendered: picture, true resolution, size, state, and whether it is wanted."""
-
-    def __init__(self, cut: Cut, shape: Format) -> None:
-        super().__init__()
-        self.setObjectName("sheet")
-        self.thumb = _Thumb(f"{cut.name} {shape.name}")
-        self.tick = QCheckBox(f"{shape.name}  {shape.size_px[0]}x{shape.size_px[1]}")
-        self.tick.setAccessibleName(f"Render {cut.name} as {shape.name}")
-        self.tick.setChecked(shape in USUAL)
-        self.true, self.size_words, self.state = label("", "soft"), label("", "soft"), label("")
-        column = QVBoxLayout(self)
-        column.setContentsMargins(8, 8, 8, 8)
-        column.setSpacing(3)
-        for thing in (self.tick, self.thumb, self.true, self.size_words, self.state):
-            column.addWidget(thing)
-
-    def show_forecast(self, ahead: Forecast) -> None:
-        low, high = ahead.true_width_px
-        true = f"{low}" if low == high else f"{low} to {high}"
-        self.true.setText(f"true width {true} px")
-        about = "about " if ahead.about else ""
-        self.size_words.setText(f"{about}{ahead.size_bytes / 1e6:.0f} MB")
 
 
 class ExportDesk(Desk):
@@ -134,15 +72,13 @@ class ExportDesk(Desk):
         self.list.setAccessibleName("Render queue")
         self.clear = button("Clear what is done", self._clear)
         self.drop = button("Take out of the queue", self._drop)
-        self._area = QScrollArea()
-        self._area.setWidgetResizable(True)
-        self._area.setAccessibleName("Cuts and formats")
-        self._cells: dict[tuple[str, str, str], _Cell] = {}
-        self._titles: dict[tuple[str, str], QLabel] = {}
-        self._rows: list[tuple[Shot, Cut]] = []
+        self.grid = Grid()
         self._worker = Newest("small pictures", jobs.trouble.emit)
         self._worker.finished.connect(self._show_thumbs)
-        self._asked: object = None
+        self._thumbs: dict[tuple[str, str], Cut] = {}  # cuts whose small pictures are drawn as they are now
+        self._widths = Newest("true widths", jobs.trouble.emit)
+        self._widths.finished.connect(self._show_findings)
+        self._findings: list[Finding] = []
         self._job: Job | None = None
         self._lay()
         self.rate.chosen.connect(self._pack_by)
@@ -150,12 +86,13 @@ class ExportDesk(Desk):
             number.edited.connect(lambda _v: self._forecast())
         self.codec.activated.connect(lambda _at: self.refresh())
         jobs.changed.connect(self._show_queue)
+        self.grid.came.connect(self._fill)
 
     def _lay(self) -> None:
         page = QVBoxLayout(self)
         page.setContentsMargins(14, 8, 14, 8)
         page.setSpacing(8)
-        page.addWidget(self._area, 5)
+        page.addWidget(self.grid, 5)
         effort = label("Effort", "soft")
         effort.setBuddy(self.preset)
         self._effort = effort
@@ -193,14 +130,11 @@ class ExportDesk(Desk):
     def render_ticked(self) -> None:
         """Puts every ticked film into the queue and starts it."""
         encoding, added = self.encoding(), list[QueueJob]()
-        for (shot_id, cut_id, shape_name), cell in self._cells.items():
-            if not cell.tick.isChecked():
-                continue
-            cut = next(c for s, c in self._rows if s.id == shot_id and c.id == cut_id)
-            target = target_file(self.folder, self.document.file, cut, format_by_name(shape_name), encoding.suffix)
+        for shot, cut, shape in self.grid.wanted():
+            target = target_file(self.folder, self.document.file, cut, shape, encoding.suffix)
             added.append(
                 QueueJob(
-                    id="", project_file=str(self.document.file.resolve()), shot_id=shot_id, cut_id=cut_id, format=shape_name,
+                    id="", project_file=str(self.document.file.resolve()), shot_id=shot.id, cut_id=cut.id, format=shape.name,
                     target=str(target), mbit_s=encoding.mbit_s, crf=encoding.crf, preset=encoding.preset, codec=encoding.codec, pcm=encoding.pcm,
                 )
             )  # fmt: skip
@@ -307,11 +241,7 @@ class ExportDesk(Desk):
 
     # Drawing
     def refresh(self) -> None:
-        rows = [(shot, cut) for shot in self.document.project.shots for cut in shot.cuts]
-        shape = [(s.id, c.id, c.name) for s, c in rows]
-        if shape != [(s.id, c.id, c.name) for s, c in self._rows] or not self._cells:
-            self._build(rows)
-        self._rows = rows
+        self.grid.show_rows([(shot, cut) for shot in self.document.project.shots for cut in shot.cuts])
         self.rate.show_value(self._by)
         by_quality = CODECS[self.codec.currentData()].by_quality
         self.rate.setVisible(by_quality)
@@ -323,70 +253,51 @@ class ExportDesk(Desk):
         self.where.show_words(f"Films go to {self.folder}")
         self._forecast()
         self._show_queue()
-        self.findings_changed.emit()
-        key = tuple((s.id, c) for s, c in rows)
-        if key != self._asked:
-            self._asked = key
-            self._worker.ask(key, lambda: self._thumbs(rows))
-
-    def _build(self, rows: list[tuple[Shot, Cut]]) -> None:
-        page = QWidget()
-        grid = QGridLayout(page)
-        grid.setContentsMargins(0, 0, 0, 0)
-        grid.setSpacing(8)
-        self._cells, self._titles = {}, {}
-        for at, (shot, cut) in enumerate(rows):
-            self._titles[shot.id, cut.id] = title = label("", "head")
-            grid.addWidget(title, 2 * at, 0, 1, len(FORMATS))
-            for column, shape in enumerate(FORMATS):
-                cell = _Cell(cut, shape)
-                self._cells[shot.id, cut.id, shape.name] = cell
-                grid.addWidget(cell, 2 * at + 1, column)
-                grid.setColumnStretch(column, 1)
-        if not rows:
-            grid.addWidget(label("No cut to render yet: begin one on desk 5.", "soft"), 0, 0)
-        grid.setRowStretch(2 * len(rows), 1)
-        self._area.setWidget(page)
+        rows = list(self.grid.rows)
+        self._widths.ask("widths", lambda: _true_widths(rows))
 
     def _forecast(self) -> None:
-        states = {Path(job.target): job.state for job in self.queue.jobs}
-        for shot, cut in self._rows:
-            take = take_of(shot, cut.take_id)
-            for shape in FORMATS:
-                cell = self._cells[shot.id, cut.id, shape.name]
-                packing = self.encoding()
-                ahead = forecast(cut, shape, packing, source_width_px=take.width_px, rate_fps=take.rate_fps)
-                cell.show_forecast(ahead)
-                target = target_file(self.folder, self.document.file, cut, shape, packing.suffix)
-                there = f"written, {target.stat().st_size / 1e6:.1f} MB" if target.exists() else "not rendered yet"
-                state = states.get(target)
-                cell.state.setText(state if state in ("running", "waiting", "failed") else there)
-            length = f"{ahead.duration_s:.1f} s, {ahead.frames} frames"
-            self._titles[shot.id, cut.id].setText(f"{cut.name}  ·  {shot.name}  ·  {length}")
+        """What will come out, for the rows that have been in sight."""
+        states, packing = {job.target: job.state for job in self.queue.jobs}, self.encoding()
+        for number in self.grid.made():
+            self._show_row(number, states, packing)
+        self._next_thumb()
 
-    def _thumbs(self, rows: list[tuple[Shot, Cut]]) -> dict[tuple[str, str, str], object]:
-        out: dict[tuple[str, str, str], object] = {}
-        for shot, cut in rows:
-            middle = (cut.in_s + cut.out_s) / 2
-            try:
-                take = take_of(shot, cut.take_id)
-                file = clip_file(self.document.file, take)
-                coverage = sphere_of(probe(file), take.coverage)
-                with ClipReader(file) as reader:
-                    picture = reader.at(middle).picture
-                    for shape in FORMATS:
-                        drawer = Reprojector(_small(shape), Filter.FAST, coverage=coverage)
-                        out[shot.id, cut.id, shape.name] = colour.rgb32(
-                            drawer.draw(picture, path_for(cut, shape).at(middle))
-                        )
-            except GlintorError:
-                continue
-        return out
+    def _fill(self, number: int) -> None:
+        self._show_row(number, {job.target: job.state for job in self.queue.jobs}, self.encoding())
+        self._next_thumb()
 
-    def _show_thumbs(self, _key: object, thumbs: object) -> None:
-        for name, pixels in thumbs.items():  # type: ignore[attr-defined]
-            if name in self._cells:
-                self._cells[name].thumb.show_picture(marks.image(pixels))
+    def _show_row(self, number: int, states: Mapping[str, str], packing: Encoding) -> None:
+        line, (shot, cut) = self.grid.line(number), self.grid.rows[number]
+        if line is None:
+            return
+        take = take_of(shot, cut.take_id)
+        for shape in FORMATS:
+            cell = line.cells[shape.name]
+            ahead = forecast(cut, shape, packing, source_width_px=take.width_px, rate_fps=take.rate_fps)
+            cell.show_forecast(ahead)
+            target = target_file(self.folder, self.document.file, cut, shape, packing.suffix)
+            there = f"written, {target.stat().st_size / 1e6:.1f} MB" if target.exists() else "not rendered yet"
+            state = states.get(str(target))
+            cell.state.setText(state if state in ("running", "waiting", "failed") else there)
+        line.title.setText(f"{cut.name}  ·  {shot.name}  ·  {ahead.duration_s:.1f} s, {ahead.frames} frames")
+
+    def _next_thumb(self) -> None:
+        """Asks for the small pictures of the next cut in sight whose pictures are out of date."""
+        for number in self.grid.made():
+            shot, cut = self.grid.rows[number]
+            if self._thumbs.get((shot.id, cut.id)) != cut:
+                self._worker.ask((shot.id, cut), partial(_small_pictures, self.document.file, shot, cut))
+                return
+
+    def _show_thumbs(self, key: object, thumbs: object) -> None:
+        shot_id, cut = key  # type: ignore[misc]
+        self._thumbs[shot_id, cut.id] = cut
+        cells = self.grid.cells()
+        for shape, pixels in thumbs.items():  # type: ignore[attr-defined]
+            if (shot_id, cut.id, shape) in cells:
+                cells[shot_id, cut.id, shape].thumb.show_picture(marks.image(pixels))
+        self._next_thumb()
 
     def _show_queue(self) -> None:
         self.queue.look()
@@ -411,25 +322,54 @@ class ExportDesk(Desk):
         day = f" of the day {Path(job.project_file).stem}" if other else ""
         return f"{state}{share} · {Path(job.target).name}{day}" + (f" · {job.words}" if job.words else "")
 
+    def _show_findings(self, _key: object, found: object) -> None:
+        self._findings = found  # type: ignore[assignment]
+        self.findings_changed.emit()
+
     def findings(self) -> Sequence[Finding]:
-        out = []
-        for shot, cut in self._rows:
-            take = take_of(shot, cut.take_id)
-            ahead = forecast(cut, FORMATS[0], self.encoding(), source_width_px=take.width_px, rate_fps=take.rate_fps)
-            most = ahead.true_width_px[1]
-            if most < FORMATS[0].size_px[0]:
-                out.append(
-                    Finding(
-                        desk="export", kind="true", level=Level.NOTE, title=f"{cut.name}: true width", value=most,
-                        limit=FORMATS[0].size_px[0], unit="px", digits=0,
-                        reason="The source has no more pixels across this view; a larger film adds none.",
-                    )
-                )  # fmt: skip
-        return out
+        return self._findings
 
     @property
     def settled(self) -> bool:
-        return self._worker.idle and self._job is None
+        return self._worker.idle and self._widths.idle and self._job is None
 
     def close_down(self) -> None:
         self._worker.close()
+        self._widths.close()
+
+
+def _small_pictures(project_file: Path, shot: Shot, cut: Cut) -> dict[str, object]:
+    """A small picture of the cut's middle in every format; none where its clip cannot be read."""
+    middle = (cut.in_s + cut.out_s) / 2
+    try:
+        take = take_of(shot, cut.take_id)
+        file = clip_file(project_file, take)
+        coverage = sphere_of(probe(file), take.coverage)
+        with ClipReader(file) as reader:
+            picture = reader.at(middle).picture
+            return {
+                shape.name: colour.rgb32(
+                    Reprojector(_small(shape), Filter.FAST, coverage=coverage).draw(
+                        picture, path_for(cut, shape).at(middle)
+                    )
+                )
+                for shape in FORMATS
+            }
+    except GlintorError:
+        return {}
+
+
+def _true_widths(rows: Sequence[tuple[Shot, Cut]]) -> list[Finding]:
+    """Cuts whose source has fewer pixels across the view than their film."""
+    out, shape = [], FORMATS[0]
+    for shot, cut in rows:
+        most = true_widths_px(cut.keys, (cut.in_s, cut.out_s), shape, take_of(shot, cut.take_id).width_px)[1]
+        if most < shape.size_px[0]:
+            out.append(
+                Finding(
+                    desk="export", kind="true", level=Level.NOTE, title=f"{cut.name}: true width", value=most,
+                    limit=shape.size_px[0], unit="px", digits=0,
+                    reason="The source has no more pixels across this view; a larger film adds none.",
+                )
+            )  # fmt: skip
+    return out

@@ -16,13 +16,14 @@ from glintor.desktop.charts.scale import Scale
 from glintor.desktop.charts.sheet import Sheet
 from glintor.finding import Finding
 from glintor.project.model import Cut
-from glintor.reframing.path import ViewPath
+from glintor.reframing.path import ViewPath, path_of
 from glintor.reframing.review import speed_deg_s
 from glintor.reframing.track import Track
 
 _LEFT, _RIGHT, _TOP, _LANE = 88, 14, 26, 22
 _BEARINGS = ((180, "180 rear"), (90, "090 right"), (0, "000 front"), (-90, "270 left"), (-180, "180 rear"))
 _SAMPLES = 320
+_PENNANT_PX = 6.0
 
 
 class Course(Sheet):
@@ -64,7 +65,7 @@ class Course(Sheet):
         pan_share: float, findings: Sequence[Finding], chosen: int,
     ) -> None:  # fmt: skip
         self._cut, self._length_s = cut, max(length_s, 0.1)
-        self._path = ViewPath(cut.keys, (cut.in_s, cut.out_s))
+        self._path = path_of(cut.keys, (cut.in_s, cut.out_s))
         self._track, self._subject, self._sun_yaw = track, subject, sun_yaw
         self._seam_deg, self._limit_share = seam_deg, pan_share
         self._findings, self._chosen = findings, chosen
@@ -191,6 +192,8 @@ class Course(Sheet):
         turns = range(int(np.floor((yaw.min() - 180) / 360)), int(np.ceil((yaw.max() + 180) / 360)) + 1)
         for turn in turns:
             middle = yaw - 360.0 * turn
+            if (middle + half).max() < -180.0 or (middle - half).min() > 180.0:
+                continue  # this turn lies wholly outside the strip
             band = QPainterPath(QPointF(xs[0], scale.px(middle[0] + half[0])))
             for x, v in zip(xs, middle + half, strict=True):
                 band.lineTo(QPointF(x, scale.px(v)))
@@ -299,8 +302,12 @@ class Course(Sheet):
 
     def _pennants(self, p: QPainter, main: QRectF, time: Scale) -> None:
         assert self._cut is not None
+        last = -_PENNANT_PX
         for number in range(len(self._cut.keys)):
-            marks.pennant(p, *self._foot(number, main, time), chosen=number == self._chosen)
+            x, y = self._foot(number, main, time)
+            if x - last >= _PENNANT_PX or number == self._chosen:  # more would only be drawn on top of one another
+                marks.pennant(p, x, y, chosen=number == self._chosen)
+                last = x
 
     def _foot(self, number: int, main: QRectF, time: Scale) -> tuple[float, float]:
         assert self._cut is not None

@@ -26,7 +26,7 @@ from glintor.project.model import Cut, Take, fresh_id, with_cut, with_take
 from glintor.project.placed import layout_of
 from glintor.project.store import clip_file
 from glintor.reframing.looks import LOOKS, Look, nearest_look
-from glintor.reframing.path import Keyframe, ViewPath, focal_scale, key_index, moved_key, with_key, without_key
+from glintor.reframing.path import Keyframe, ViewPath, focal_scale, key_index, moved_key, path_of, with_key, without_key
 from glintor.reframing.retime import Stretch, Timeline, with_stretch
 from glintor.reframing.review import spread
 from glintor.reframing.track import Track
@@ -145,7 +145,7 @@ class ReframeDesk(Desk):
     def path_view(self) -> View:
         """The view of the path at the present moment, as the 16:9 frame has it."""
         cut = self._cut
-        return ViewPath(cut.keys, (cut.in_s, cut.out_s)).at(self._now_s) if cut is not None else View()
+        return path_of(cut.keys, (cut.in_s, cut.out_s)).at(self._now_s) if cut is not None else View()
 
     def _shown_view(self) -> View:
         """The view as the chosen frame shape shows it."""
