@@ -11,10 +11,11 @@ from glintor.exposure.motion import pan_limit_deg_s, shutter_angle_deg
 from glintor.exposure.review import exposure_findings
 from glintor.finding import Finding, Level, worst_first
 from glintor.placement import seam
+from glintor.placement.layout import axis_of
 from glintor.placement.mounts import setup_by_id
 from glintor.placement.wish import Candidate, Proposal, Wish, proposals
 from glintor.project.model import Camera, Cut, Exposure, Placement, Project, Shot, Site, Take, take_of
-from glintor.project.placed import given_of, layout_of, placing
+from glintor.project.placed import given_of, in_reach, layout_of, placing
 from glintor.project.store import clip_file
 from glintor.reframing.path import path_of
 from glintor.reframing.review import Limits, review_path
@@ -22,18 +23,20 @@ from glintor.reframing.track import Track, read_track, track_file
 
 
 def at_place(placement: Placement, candidate: Candidate, heading_deg: float) -> Placement:
-    """A placement with the free values of a proposal in it."""
-    return msgspec.structs.replace(
+    """A placement with the free values of a proposal in it, its foot where the set-up can hold it."""
+    values = msgspec.structs.replace(
         placement, setup=candidate.setup.id, stick_m=candidate.stick_m, ahead_m=round(candidate.ahead_m, 2),
         left_m=round(candidate.left_m, 2), lean_deg=candidate.lean_deg, heading_deg=heading_deg, tilt_deg=0.0,
     )  # fmt: skip
+    return in_reach(values)
 
 
 def wished(project: Project, shot: Shot, wish: Wish) -> list[Proposal]:
     """Placements of this shot's carrier that come nearest to a wished look, the best of each set-up first."""
     placement = shot.placement
     setup = setup_by_id(placement.setup)
-    planner = lambda c, heading: layout_of(project.site, at_place(placement, c, heading), shot.start_min)  # noqa: E731
+    levels = project.camera.levels
+    planner = lambda c, heading: layout_of(project.site, at_place(placement, c, heading), shot.start_min, levels=levels)  # noqa: E731
     subject = (placement.subject_ahead_m, placement.subject_left_m)
     return proposals(setup.carrier, wish, given_of(project, shot), planner, subject)
 
@@ -97,7 +100,9 @@ def reframing(project: Project, shot: Shot, cut: Cut, track: Track | None) -> li
     """The findings of a cut's path."""
     take = take_of(shot, cut.take_id)
     angle = shutter_angle_deg(take.exposure.rate_fps, take.exposure.shutter_s)
-    limits = Limits(pan_limit_deg_s(1.0, take.rate_fps, angle), take.width_px, seam_band(project.camera, take, track))
+    plan = layout_of(project.site, take.placement, take.start_min, levels=project.camera.levels)
+    band = seam_band(project.camera, take, track)
+    limits = Limits(pan_limit_deg_s(1.0, take.rate_fps, angle), take.width_px, band, axis_of(plan))
     path = path_of(cut.keys, (cut.in_s, cut.out_s))
     return review_path(path, cut.timeline, limits, track, take.placement.subject_name)
 

@@ -169,7 +169,10 @@ def test_bad_settings_are_found(changes, kind, level):
 def test_lamps_two_lights_and_wide_scenes_are_found():
     dim = Light(mean=6.0, front=6.0, rear=6.0, low=4.0, high=8.0)
     found = review(dim, shutter_s=1 / 60, iso=800.0, nd_stops=0.0)
-    assert found["flicker"].value == pytest.approx(4.0) and found["flicker"].cure.value == pytest.approx(1 / 50)
+    assert found["flicker"].value == pytest.approx(100 / 60) and found["flicker"].cure.value == pytest.approx(1 / 50)
+    assert "rolls 4.0 times" in found["flicker"].reason
+    still = review(dim, rate_fps=25.0, shutter_s=1 / 60, iso=800.0, nd_stops=0.0)["flicker"]
+    assert "stand still" in still.reason and "0.0" not in still.measure  # 25 frames and 100 pulses keep step
     assert "flicker" not in review(dim, shutter_s=1 / 50, iso=800.0, nd_stops=0.0)
     split = Light(mean=12.0, front=14.0, rear=10.0, low=3.0, high=17.0)
     assert {"step", "span"} <= set(review(split))

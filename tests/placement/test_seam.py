@@ -4,6 +4,7 @@ from hypothesis import given
 from hypothesis import strategies as st
 
 from glintor.placement import seam
+from glintor.sphere.equirect import direction
 
 
 def test_worked_example():
@@ -32,12 +33,26 @@ def test_near_limit_is_where_the_offset_meets_it():
     assert seam.seam_offset_px(near, gap_m=0.026, width_px=5760) == pytest.approx(seam.SEAM_LIMIT_PX)
 
 
-@given(st.floats(-180, 180), st.floats(-89, 89))
-def test_angle_off_the_seam_plane(bearing, height):
-    off = seam.seam_angle_deg(bearing, height)
-    assert 0.0 <= off <= 90.0
-    assert seam.seam_angle_deg(180.0 - bearing, height) == pytest.approx(off, abs=1e-6)
-    assert seam.seam_angle_deg(90.0, height) == pytest.approx(0.0, abs=1e-6)
+@given(st.floats(-180, 180), st.floats(-60, 60), st.floats(-80, 80))
+def test_the_seam_of_a_leaning_camera_is_one_great_circle(yaw, rise, pitch):
+    """Directions on it are at right angles to the lens; at each height of the picture it has two yaws, or none."""
+    axis = tuple(direction(yaw, rise).tolist())
+    assert seam.seam_circle(axis) @ np.array(axis) == pytest.approx(0.0, abs=1e-9)
+    assert seam.seam_circle(axis, 5.0) @ np.array(axis) == pytest.approx(np.sin(np.radians(5.0)))
+    found = seam.seam_yaws_deg(pitch, axis)[0]
+    if abs(pitch) + abs(rise) < 90.0 - 1e-6:
+        assert [float(direction(y, pitch) @ np.array(axis)) for y in found] == pytest.approx([0.0, 0.0], abs=1e-9)
+    elif abs(pitch) + abs(rise) > 90.0 + 1e-6:
+        assert np.isnan(found).all()
+    assert seam.seam_yaws_deg(pitch, (1.0, 0.0, 0.0))[0] == pytest.approx([90.0, -90.0])  # a level camera
+
+
+def test_a_tear_is_the_parallax_in_the_pixels_of_the_film():
+    """26 mm / 1.3 m = 0.02 rad; at 864 px a radian 17.3 px, of which an aligning stitch leaves a third (judgement)."""
+    plain = seam.tear_px(1.3, gap_m=0.026, px_per_rad=864.0, left_share=seam.STITCHES["plain"])
+    assert plain == pytest.approx(17.28)
+    aligned = seam.tear_px(1.3, gap_m=0.026, px_per_rad=864.0, left_share=seam.STITCHES["aligning"])
+    assert aligned == pytest.approx(plain / 3)
 
 
 def test_the_band_is_empty_far_away_and_as_wide_as_the_overlap_near_by():
@@ -65,3 +80,6 @@ def test_the_limit_angle_hides_just_the_whole_stick(length):
 def test_what_is_wider_than_the_gap_shows_by_its_excess():
     assert seam.excess_deg(0.030, 0.7, gap_m=0.026) == pytest.approx(np.degrees(0.017 / 0.7))
     assert seam.excess_deg(0.010, 0.7, gap_m=0.026) == 0.0
+    # With a joint of 5 degrees its foot is 61 mm aside: (30 + 61 - 13) mm / 0.7 m.
+    aside = 0.7 * np.sin(np.radians(5.0))
+    assert seam.excess_deg(0.030, 0.7, gap_m=0.026, tilt_deg=-5.0) == pytest.approx(np.degrees((0.017 + aside) / 0.7))

@@ -7,8 +7,10 @@ import pytest
 from pvlib.solarposition import spa_python
 
 from glintor.errors import InputError
-from glintor.placement.shadow import shadow_reach_m
+from glintor.placement.layout import Layout, layout
+from glintor.placement.shadow import seen_shadow_m, stick_shadow, thrown
 from glintor.placement.sun import Sun, local_time, sun_at, sunrise_sunset
+from glintor.sphere.view import View
 
 
 def test_nrel_worked_example():
@@ -53,6 +55,44 @@ def test_the_sun_points_where_azimuth_and_elevation_say():
     assert Sun(180.0, 45.0).direction == pytest.approx([0, -np.sqrt(0.5), np.sqrt(0.5)])
 
 
+def stood(**changes) -> Layout:
+    """A camera on open ground under a given sun."""
+    values = {
+        "setup_id": "weighted_foot",
+        "ahead_m": 0.0,
+        "left_m": 0.0,
+        "stick_m": 1.66,
+        "heading_deg": 0.0,
+        "lean_deg": 0.0,
+    }
+    values |= {"subject": (3.0, 0.0, 0.0), "sun": Sun(180.0, 45.0), "way_bearing_deg": 0.0}
+    return layout(**{**values, **changes})
+
+
 def test_shadows_are_as_long_as_things_are_high_at_45_degrees():
-    assert shadow_reach_m(1.7, Sun(180.0, 45.0)) == pytest.approx(1.7)
-    assert shadow_reach_m(1.7, Sun(180.0, -3.0)) == float("inf")
+    """Geometry: the lenses are 1.70 m up, the sun stands in the south; the shadow's tip lies 1.70 m to the north."""
+    landed = thrown(stood(), np.array([[0.0, 0.0, 1.7]]))[0]
+    assert landed == pytest.approx([1.7, 0.0, 0.0])
+    for sun in (Sun(180.0, -3.0), Sun(180.0, 45.0, shines=False)):  # night; a grey sky
+        assert len(stick_shadow(stood(sun=sun))) == 0 and seen_shadow_m(stood(sun=sun), View(), (1920, 1080)) == 0.0
+
+
+def test_shadows_fall_on_what_catches_them():
+    """Off the bank's edge to the water 0.35 m lower; on the car's bonnet, 0.90 m up, instead of the ground beyond."""
+    east = Sun(270.0, 45.0)  # from the left of a way that leads north: shadows fall to the right
+    plan = stood(left_m=-1.0, sun=east)
+    assert thrown(plan, np.array([[0.0, -1.0, 1.0]]))[0] == pytest.approx([0.0, -2.35, -0.35])
+    car = layout(
+        setup_id="bonnet_foot", ahead_m=1.3, left_m=0.35, stick_m=0.5, heading_deg=180.0, lean_deg=0.0, subject=(-0.15, 0.35, -0.42),
+        sun=east, way_bearing_deg=0.0,
+    )  # fmt: skip
+    assert thrown(car, np.array([[1.3, 0.35, 1.3]]))[0] == pytest.approx([1.3, -0.05, 0.90])
+
+
+def test_who_wears_the_camera_throws_a_shadow_of_some_width():
+    plan = layout(
+        setup_id="worn_chest", ahead_m=0.22, left_m=0.0, stick_m=0.0, heading_deg=0.0, lean_deg=0.0, subject=(3.0, 0.4, 0.0),
+        sun=Sun(180.0, 30.0), way_bearing_deg=0.0,
+    )  # fmt: skip
+    points = stick_shadow(plan)
+    assert np.ptp(points[:, 1]) == pytest.approx(0.4, abs=0.02) and points[:, 0].max() > 1.6 / np.tan(np.radians(30.0))

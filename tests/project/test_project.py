@@ -16,7 +16,7 @@ def test_a_project_comes_back_as_written(tmp_path):
     write_project(tmp_path / "day.glintor", PROJECT)
     assert read_project(tmp_path / "day.glintor") == PROJECT
     text = (tmp_path / "day.glintor").read_text()
-    assert json.loads(text)["glintor"] == 1 and text.endswith("}\n")
+    assert json.loads(text)["glintor"] == 2 and text.endswith("}\n")
 
 
 @pytest.mark.parametrize(

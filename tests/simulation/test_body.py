@@ -5,11 +5,11 @@ import pytest
 from msgspec.structs import replace
 
 from glintor.demo.day import CAMERA, SHOTS, SITE
+from glintor.exposure.modes import MODES
 from glintor.media.picture import read_sphere
 from glintor.media.probe import probe
 from glintor.offload.copy import file_hash
 from glintor.recording.link import BatteryLow, Busy, CardFull, CardGone, NotPossible, Options, TooHot
-from glintor.recording.modes import MODES
 from glintor.recording.power import HOT_C, Body, battery_min, card_min
 from glintor.simulation.body import Faults, SimulatedCamera
 from glintor.simulation.camera import Recording

@@ -7,14 +7,14 @@ from msgspec.structs import replace
 
 from glintor.errors import InputError
 from glintor.placement import seam
+from glintor.placement import solids as made
+from glintor.placement.solids import Parts
 from glintor.placement.sun import Sun
 from glintor.simulation import optics
-from glintor.simulation import table as rt
 from glintor.simulation.camera import Recording, picture_of
-from glintor.simulation.people import Parts
 from glintor.simulation.place import Light, bare, build, see
 from glintor.simulation.pose import Pose, levelled
-from tests.simulation.test_place import LIGHT, RIG
+from tests.simulation.test_place import LIGHT, RIG, other
 
 GAP_M, WIDTH = 0.026, 1920
 LENS = optics.Lens(math.radians(98.0))
@@ -38,9 +38,9 @@ def on_sphere(mask: np.ndarray, which: int, far_m: float = math.inf) -> tuple[fl
 def test_parallax_at_the_seam_is_the_formulas(distance_m, far_m):
     """b |1/D - 1/S| W / 2 pi, for a ball in the seam plane seen by both lenses from their own centres."""
     ball = Parts()
-    ball.blob((0.0, distance_m, 3.0), (0.03 * distance_m,) * 3, rt.CAP)
+    ball.blob((0.0, distance_m, 3.0), (0.03 * distance_m,) * 3, made.CAP)
     front, back = optics.circles(bare([ball], POSE, NOON), WIDTH // 2, LENS, GAP_M, smooth=False)
-    seen = [on_sphere(part.kind == rt.CAP, which, far_m)[0] for which, part in enumerate((front, back))]
+    seen = [on_sphere(part.kind == made.CAP, which, far_m)[0] for which, part in enumerate((front, back))]
     wanted = GAP_M * abs(1.0 / distance_m - (0.0 if math.isinf(far_m) else 1.0 / far_m)) * WIDTH / (2 * np.pi)
     assert abs(seen[0] - seen[1]) == pytest.approx(wanted, abs=1.0)
     assert seam.seam_offset_px(distance_m, gap_m=GAP_M, width_px=WIDTH, stitched_at_m=far_m) == pytest.approx(wanted)
@@ -48,15 +48,15 @@ def test_parallax_at_the_seam_is_the_formulas(distance_m, far_m):
 
 def stick_begins_m(tilt_deg: float) -> float:
     """Where on the stitched sphere a stick of 0.9 m begins to show: the least distance of its pixels."""
-    rig = replace(RIG, clamp_half_m=0.0, stick_m=0.9, height_m=1.2, lean_deg=0.0, tilt_deg=tilt_deg)
+    rig = other(clamp_half_m=0.0, stick_m=0.9, tilt_deg=tilt_deg)
     scene = build(rig, LIGHT, 0.0, apart=True)
     depths = []
     for which, seen in enumerate(optics.circles(scene, 1440, LENS, rig.gap_m, smooth=False)):
-        maps, ahead = optics._stitch_maps(2880, 1440, LENS, rig.gap_m, math.inf)
+        maps, ahead = optics._stitch_maps(2880, 1440, LENS, rig.gap_m, math.inf, optics.level_of(scene))
         depth, kind = (
             cv2.remap(part.astype(np.float32), *maps[which], cv2.INTER_NEAREST) for part in (seen.depth_m, seen.kind)
         )
-        mine = (kind == rt.STICK) & ((ahead > 0) if which == 0 else (ahead < 0))
+        mine = (kind == made.STICK) & ((ahead > 0) if which == 0 else (ahead < 0))
         depths += [depth[mine]]
     found = np.concatenate(depths)
     return float(found.min()) if found.size else math.inf
@@ -65,7 +65,7 @@ def stick_begins_m(tilt_deg: float) -> float:
 def test_a_straight_stick_vanishes_and_a_tilted_one_shows_from_the_computed_length():
     assert stick_begins_m(0.0) == math.inf
     for tilt in (0.5, 1.0):
-        length = seam.hidden_length_m(tilt, gap_m=RIG.gap_m, half_thickness_m=RIG.stick_half_m)
+        length = seam.hidden_length_m(tilt, gap_m=RIG.gap_m, half_thickness_m=RIG.plan.setup.half_width_m)
         assert 0.1 < length < 0.9
         assert stick_begins_m(tilt) == pytest.approx(length, rel=0.05)
 
@@ -104,9 +104,9 @@ def test_a_guard_bends_rays_by_snell_and_shifts_the_stitch():
     thin = optics.Guard(0.024, 0.0001).beyond(off)[3] - off[3]
     assert abs(thin) == pytest.approx((1 - 1 / 1.49) * 0.0001 / 0.024 * np.tan(incidence), rel=0.05)
     ball = Parts()
-    ball.blob((0.0, 4.0, 3.0), (0.12,) * 3, rt.CAP)
+    ball.blob((0.0, 4.0, 3.0), (0.12,) * 3, made.CAP)
     bare_lens, guarded = (
-        on_sphere(optics.circles(bare([ball], POSE, NOON), 960, lens, GAP_M, smooth=False)[0].kind == rt.CAP, 0)[0]
+        on_sphere(optics.circles(bare([ball], POSE, NOON), 960, lens, GAP_M, smooth=False)[0].kind == made.CAP, 0)[0]
         for lens in (LENS, replace(LENS, guard=guard))
     )
     shift = np.degrees(float(np.interp(np.pi / 2, off, off - bent))) * WIDTH / 360.0

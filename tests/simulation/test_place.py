@@ -10,12 +10,13 @@ from glintor.exposure.metering import meter
 from glintor.exposure.values import ev_of_luminance
 from glintor.finding import Level
 from glintor.placement import seam
+from glintor.placement import solids as made
+from glintor.placement.solids import Parts
 from glintor.placement.sun import Sun
 from glintor.project.sky import sun_of
 from glintor.simulation import table as rt
 from glintor.simulation.camera import Recording, Roll
 from glintor.simulation.motion import Motion
-from glintor.simulation.people import Parts
 from glintor.simulation.place import LOCK_FILL_S, Light, Rig, bare, build, carrier_s, masks, render_sphere, see
 from glintor.simulation.pose import Pose, levelled, turned
 from glintor.simulation.raytrace import _sky
@@ -29,6 +30,13 @@ LIGHT = light_of(SITE, ROOF.start_min)
 WIDTH = 480
 
 
+def other(clamp_half_m: float = RIG.plan.setup.clamp_half_m, **placement) -> Rig:
+    """The roof's camera placed otherwise, with another clamp."""
+    rig = rig_of(msgspec.structs.replace(ROOF.placement, **placement), CAMERA)
+    rig.plan.setup = replace(rig.plan.setup, clamp_half_m=clamp_half_m)
+    return rig
+
+
 def kinds(rig: Rig, light: Light = LIGHT, time_s: float = 0.0, width: int = WIDTH):
     """What each pixel of the sphere shows, its luminance, and its distance."""
     scene = build(rig, light, time_s)
@@ -38,7 +46,7 @@ def kinds(rig: Rig, light: Light = LIGHT, time_s: float = 0.0, width: int = WIDT
 
 def test_the_helmsman_is_where_the_truth_says():
     kind, _, depth, scene = kinds(RIG, width=1920)
-    skin = kind == rt.CAP
+    skin = kind == made.CAP
     u, v = pixel(scene.truth.subject_yaw_deg, scene.truth.subject_pitch_deg, 1920, 960)
     rows, columns = np.nonzero(skin)
     assert abs(columns.mean() - u) < 6 and 0 < v - rows.mean() < 22  # the cap sits on the head
@@ -74,17 +82,10 @@ def test_the_sun_stands_where_astronomy_puts_it():
 @pytest.mark.parametrize(("azimuth", "elevation"), [(200.0, 40.0), (340.0, 25.0), (290.0, 60.0)])
 def test_shadows_fall_where_sun_and_geometry_say(azimuth, elevation):
     """The camera's own shadow on open ground: dark at the computed place, lit beside it."""
-    rig = replace(
-        RIG,
-        stage="wharf",
-        carrier="ground",
-        ahead_m=-14.0,
-        left_m=0.35,
-        height_m=1.0,
-        stick_m=0.9,
-        heading_deg=0.0,
-        subject_ahead_m=40.0,
-    )
+    rig = other(
+        setup="mini_tripod", stage="wharf", ahead_m=-14.0, left_m=0.35, stick_m=0.94, heading_deg=0.0, subject_ahead_m=40.0,
+        subject_up_m=0.0,
+    )  # fmt: skip
     light = Light(Sun(azimuth, elevation), 0.0, cover=0.0)
     turn, reach = np.radians(azimuth), 1.0 / np.tan(np.radians(elevation))
     shadow = np.array([-np.cos(turn) * reach, np.sin(turn) * reach, -1.0])
@@ -97,20 +98,20 @@ def test_shadows_fall_where_sun_and_geometry_say(azimuth, elevation):
 
 def stick_pixels(rig: Rig) -> int:
     kind, _, _, _ = kinds(rig, width=1440)
-    return int((kind == rt.STICK).sum())
+    return int((kind == made.STICK).sum())
 
 
 def test_the_stick_is_hidden_or_seen_by_the_rule_of_the_gap():
-    bare = replace(RIG, clamp_half_m=0.0, stick_m=0.9, height_m=1.2)
-    limit = seam.hidden_tilt_deg(0.9, gap_m=bare.gap_m, half_thickness_m=bare.stick_half_m)
-    assert stick_pixels(bare) == 0
-    assert stick_pixels(replace(bare, tilt_deg=limit * 0.95)) == 0
-    assert stick_pixels(replace(bare, tilt_deg=3.0)) > 200
+    limit = seam.hidden_tilt_deg(0.9, gap_m=RIG.gap_m, half_thickness_m=RIG.plan.setup.half_width_m)
+    for tilt, shows in ((0.0, False), (limit * 0.95, False), (3.0, True)):
+        pixels = stick_pixels(other(clamp_half_m=0.0, stick_m=0.9, tilt_deg=tilt))
+        assert pixels > 200 if shows else pixels == 0
 
 
 def test_a_clamp_wider_than_the_gap_shows():
     assert stick_pixels(RIG) > 10
-    assert stick_pixels(replace(RIG, clamp_half_m=0.012)) == 0
+    assert stick_pixels(other(clamp_half_m=0.012)) == 0
+    assert stick_pixels(other(clamp_half_m=0.012, tilt_deg=1.0)) > 10  # a joint takes it out of the gap
 
 
 def test_light_is_in_real_units():
@@ -128,7 +129,7 @@ def test_the_sky_is_the_published_one():
     zenith, a, b, c, d, e = light.sky_numbers()[:6]
     for height, bearing in ((90.0, 0.0), (60.0, 180.0), (45.0, 90.0)):
         look = direction(-bearing, height)
-        ours = _sky(*look, build(replace(RIG, stage="towpath"), light, 0.0).world)
+        ours = _sky(*look, build(other(stage="towpath"), light, 0.0).world)
         chi = np.arccos(np.clip(look @ light.sun_vector(), -1, 1))
         z, zs = np.radians(90 - height), np.radians(55.0)
         f = lambda x: 1 + c * (np.exp(d * x) - np.exp(d * np.pi / 2)) + e * np.cos(x) ** 2  # noqa: E731
@@ -154,7 +155,7 @@ def test_smoothing_only_touches_edges():
 
 def test_an_unknown_stage_is_refused():
     with pytest.raises(InputError, match="cobdale"):
-        build(replace(RIG, stage="sea"), LIGHT, 0.0)
+        build(other(stage="sea"), LIGHT, 0.0)
 
 
 def card_ev(light: Light, facing_deg: float) -> float:
@@ -164,10 +165,10 @@ def card_ev(light: Light, facing_deg: float) -> float:
     across, flat = np.array([-out[1], out[0], 0.0]), np.eye(3)[2]
     faces = [(*k * n, float(k * n @ middle) + half) for n, half, middle in (
         (out, 0.05, CARD), (across, 1.0, CARD), (flat, 1.0, CARD)) for k in (1.0, -1.0)]  # fmt: skip
-    card = Parts(prisms=[(np.array([*faces, *AXES]), rt.WHITE)])
+    card = Parts(prisms=[(np.array([*faces, *AXES]), made.WHITE)])
     scene = bare([card], Pose(CARD + 3.0 * out, levelled(facing_deg + 180.0)), light)
     seen = see(scene, (360, 180), smooth=False)
-    assert seen.kind[90, 180] == rt.WHITE
+    assert seen.kind[90, 180] == made.WHITE
     return float(ev_of_luminance(seen.luminance[88:93, 178:183, 1].mean() * 0.18 / 0.74))
 
 
@@ -204,8 +205,10 @@ def test_the_overcast_sky_is_the_published_one():
 
 
 def test_the_masks_say_who_is_seen_and_whose_shadow_lies_where():
-    rig = replace(RIG, stage="wharf", carrier="ground", ahead_m=0.0, left_m=0.0, height_m=1.6, stick_m=0.0,
-                              heading_deg=0.0, subject_ahead_m=3.0, subject_left_m=1.0)  # fmt: skip
+    rig = other(
+        setup="weighted_foot", stage="wharf", ahead_m=0.0, left_m=0.0, stick_m=1.56, heading_deg=0.0, subject_ahead_m=3.0,
+        subject_left_m=1.0, subject_up_m=0.0,
+    )  # fmt: skip
     light = Light(Sun(200.0, 40.0), 0.0, cover=0.0)
     scene = build(rig, light, 0.0)
     seen = see(scene, (1440, 720), smooth=False)
@@ -221,7 +224,12 @@ def test_the_masks_say_who_is_seen_and_whose_shadow_lies_where():
     u, v = pixel(*lonlat_deg(np.array([away[0], away[1], -1.6])), 1440, 720)
     patch = mask[int(v) - 3 : int(v) + 4, int(u) - 3 : int(u) + 4]
     assert (patch & rt.SHADOW_OF_SUBJECT).mean() > 1.5 and not (patch & rt.SEES_SUBJECT).any()
-    assert not (mask & (rt.SEES_MOUNT | rt.SHADOW_OF_MOUNT)).any()
+    cast = np.argwhere(mask & rt.SHADOW_OF_MOUNT)  # stick and camera throw theirs too, hidden as they are
+    foot = rig.plan.foot - rig.plan.camera
+    tip = np.array([np.cos(np.radians(200.0)), -np.sin(np.radians(200.0)), 0.0]) * -1.6 / np.tan(np.radians(40.0))
+    for place in (foot + 0.5 * tip, foot + 0.9 * tip):
+        u, v = pixel(*lonlat_deg(np.array([place[0], place[1], -1.6])), 1440, 720)
+        assert np.hypot(*(cast - [v, u]).T).min() < 4.0
 
 
 def test_a_turned_camera_sees_the_same_place_turned():

@@ -7,6 +7,7 @@ from pathlib import Path
 import msgspec
 from msgspec import Struct
 
+from glintor.exposure.modes import MODES, mode_for
 from glintor.files import file_hash, whole_file
 from glintor.media.encoding import Encoding
 from glintor.offload.card import beside
@@ -18,7 +19,6 @@ from glintor.project.journal import journal_file, opened
 from glintor.project.model import Camera, Cut, Exposure, Placement, Project, Shot, Site, Take
 from glintor.project.store import write_project
 from glintor.recording.link import Options, Program
-from glintor.recording.modes import MODES, mode_for
 from glintor.reframing.path import Keyframe
 from glintor.simulation.body import SimulatedCamera
 from glintor.simulation.camera import Recording, record
@@ -68,7 +68,7 @@ SHOTS = (
         purpose="the boat rises", story="Pell Lock", film_s=12.0, aspects=("16:9", "1:1"), fit_min=10.0,
         placement=Placement(
             setup="weighted_foot", stage="lock", ahead_m=-7.6, left_m=0.2, stick_m=1.6, heading_deg=60.0,
-            subject_ahead_m=-5.75, subject_left_m=-3.3, subject_up_m=-0.6,
+            subject_ahead_m=-5.75, subject_left_m=-3.3, subject_up_m=-1.575,
         ),
         exposure=Exposure(rate_fps=24.0, shutter_s=1.0 / 50.0, iso=100.0, nd_stops=6.0, interval_s=1.0),
     ),
@@ -97,7 +97,7 @@ SECOND_CLOCK = Clock(offset_s=-37.4, drift_ppm=18.0)  # nobody set it right
 HORN_S = 63.5  # true seconds after the lock shot begins
 _FAR_SIDE = Placement(
     setup="mini_tripod", stage="lock", ahead_m=-2.0, left_m=-7.3, stick_m=0.7, heading_deg=225.0, subject_ahead_m=-5.75,
-    subject_left_m=-3.3, subject_up_m=-0.6,
+    subject_left_m=-3.3, subject_up_m=-1.575,
 )  # fmt: skip
 
 

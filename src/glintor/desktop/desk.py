@@ -2,12 +2,14 @@
 
 from collections.abc import Sequence
 
+import msgspec
 from PyQt6.QtCore import pyqtSignal
 from PyQt6.QtWidgets import QWidget
 
 from glintor.desktop.document import Document
 from glintor.desktop.jobs import Jobs
 from glintor.finding import Cure, Finding
+from glintor.project.placed import in_reach
 
 
 class Desk(QWidget):
@@ -39,8 +41,11 @@ class Desk(QWidget):
     def apply(self, cure: Cure) -> None:
         """Applies a cure as one undo step: a field of the shot set to a value."""
         part, _, field = cure.field.partition(".")
-        if part == "placement":
-            self.document.edit_placement(cure.label, **{field: cure.value})
+        if cure.field == "placement.reach":
+            self.document.edit_shot(cure.label, lambda s: msgspec.structs.replace(s, placement=in_reach(s.placement)))
+        elif part == "placement":
+            values = msgspec.structs.replace(self.document.shot.placement, **{field: cure.value})
+            self.document.edit_shot(cure.label, lambda s: msgspec.structs.replace(s, placement=in_reach(values)))
         elif part == "exposure":
             self.document.edit_exposure(cure.label, **{field: cure.value})
 

@@ -4,11 +4,12 @@ import numpy as np
 from msgspec import Struct, field
 from numpy.typing import NDArray
 from PyQt6.QtCore import QEvent, QPointF, QRectF, Qt, QTimer, pyqtSignal
-from PyQt6.QtGui import QColor, QEnterEvent, QImage, QMouseEvent, QPainter, QPen, QWheelEvent
+from PyQt6.QtGui import QColor, QEnterEvent, QImage, QMouseEvent, QPainter, QPen, QPolygonF, QWheelEvent
 
 from glintor.desktop import theme
 from glintor.desktop.charts import marks
 from glintor.desktop.charts.sheet import Sheet
+from glintor.placement.seam import seam_circle
 from glintor.sphere import equirect
 from glintor.sphere.view import View, focal_px, outline_lonlat_deg, within_limits
 
@@ -144,6 +145,7 @@ class SphereMarks(Struct):
     path_yaw: NDArray[np.float64] | None = None
     path_pitch: NDArray[np.float64] | None = None
     seam_deg: float = 0.0
+    seam_axis: tuple[float, float, float] = (1.0, 0.0, 0.0)  # of the front lens
     subject: tuple[float, float] | None = None
     subject_name: str = ""
     sun: tuple[float, float] | None = None
@@ -221,12 +223,20 @@ class SphereView(Sheet):
     def _draw_seam(self, p: QPainter, box: QRectF) -> None:
         if not self._marks.outlines:
             return  # a plain picture, not a plan
-        half = max(self._marks.seam_deg, 1.0) / 360 * box.width()
-        for lon in (-90.0, 90.0):
-            x = box.left() + (lon / 360 + 0.5) * box.width()
-            p.fillRect(QRectF(x - half, box.top(), 2 * half, box.height()), marks.hatch(QColor("#FFFFFF")))
-            p.setPen(QPen(QColor(theme.DAY.seam), 1.2, Qt.PenStyle.DashLine))
-            p.drawLine(QPointF(x, box.top()), QPointF(x, box.bottom()))
+        half, axis = max(self._marks.seam_deg, 1.0), self._marks.seam_axis
+        sides = [self._at(*equirect.lonlat_deg(seam_circle(axis, off))) for off in (-half, half)]
+        p.setPen(Qt.PenStyle.NoPen)
+        p.setBrush(marks.hatch(QColor("#FFFFFF")))
+        (x0, y0), (x1, y1) = sides
+        for n in range(len(x0) - 1):  # the band in pieces; one that leaps over the picture's edge is left out
+            xs = (x0[n], x0[n + 1], x1[n + 1], x1[n])
+            if max(xs) - min(xs) < box.width() / 2:
+                p.drawPolygon(
+                    QPolygonF([QPointF(x, y) for x, y in zip(xs, (y0[n], y0[n + 1], y1[n + 1], y1[n]), strict=True)])
+                )
+        p.setBrush(Qt.BrushStyle.NoBrush)
+        p.setPen(QPen(QColor(theme.DAY.seam), 1.2, Qt.PenStyle.DashLine))
+        p.drawPath(marks.polyline(*self._at(*equirect.lonlat_deg(seam_circle(axis))), box.width() / 2))
 
     def _line(
         self, p: QPainter, lon: NDArray[np.float64], lat: NDArray[np.float64], under: QColor, over: QColor, width: float

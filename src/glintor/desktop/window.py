@@ -450,22 +450,25 @@ class Window(QMainWindow):
         self.document.edit(words, msgspec.structs.replace(self.document.project, shots=shots), choose=choose)
 
     def _new_shot(self) -> None:
-        self._copy_shot("New shot", "New shot")
+        from glintor.project.fresh import next_shot
+
+        self._insert_shot("New shot", next_shot(self.document.shot, self.document.project.shots))
 
     def _double_shot(self) -> None:
-        self._copy_shot("Duplicate shot", f"{self.document.shot.name}, again")
-
-    def _copy_shot(self, words: str, name: str) -> None:
         shot, shots = self.document.shot, self.document.project.shots
         new = msgspec.structs.replace(
             shot,
             id=fresh_id("shot", {s.id for s in shots}),
-            name=name,
+            name=f"{shot.name}, again",
             start_min=min(shot.start_min + shot.length_min, 1430),
             takes=(),
             cuts=(),
         )
-        at = shots.index(shot) + 1
+        self._insert_shot("Duplicate shot", new)
+
+    def _insert_shot(self, words: str, new: Shot) -> None:
+        shots = self.document.project.shots
+        at = shots.index(self.document.shot) + 1
         self._edit_shots(words, (*shots[:at], new, *shots[at:]), new.id)
 
     def _rename_shot(self) -> None:

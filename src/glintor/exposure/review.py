@@ -1,5 +1,7 @@
 """What an exposure setting will break, by how much, and what cures it."""
 
+import numpy as np
+
 from glintor.exposure import flicker, motion
 from glintor.exposure.metering import Light
 from glintor.exposure.solve import HEADROOM_STOPS, Sensor, solve
@@ -27,10 +29,16 @@ def exposure_findings(
     """Every finding about a setting in a metered light."""
     setting_ev = float(ev100(sensor.f_number, shutter_s, iso=iso, nd_stops=nd_stops))
     best = solve(light.mean, rate_fps, sensor)
-    cure = Cure(
-        f"Set {shutter_text(best.shutter_s)}, ISO {best.iso:.0f}, filter {nd_text(best.nd_stops)}",
-        "exposure.solve",
-        0.0,
+    gain = abs(light.mean - setting_ev) - abs(best.error_stops)
+    same = abs(float(np.log2(best.shutter_s / shutter_s))) < 0.02 and abs(best.nd_stops - nd_stops) < 0.02
+    cure = (  # at night the best may be what is set already
+        None
+        if same and gain < 0.1
+        else Cure(
+            f"Set {shutter_text(best.shutter_s)}, ISO {best.iso:.0f}, filter {nd_text(best.nd_stops)}",
+            "exposure.solve",
+            0.0,
+        )
     )
     out = [_brightness(light.mean - setting_ev, cure), _highlights(light.high - setting_ev - HEADROOM_STOPS)]
     if not interval_s:
@@ -42,6 +50,7 @@ def exposure_findings(
             Finding(
                 desk="expose", kind="step", level=Level.CAUTION, title="Two lights", value=light.step, limit=STEP_LIMIT_STOPS, unit="stops",
                 reason=f"Front EV {light.front:.1f}, rear {light.rear:.1f}. One exposure for each lens leaves a step of this size at the seam.",
+                explained="EV100 of the front hemisphere less that of the rear one, each the mean over its solid angle. The limit is a judgement.",
             )
         )  # fmt: skip
     if light.span > sensor.stops:
@@ -49,12 +58,14 @@ def exposure_findings(
             Finding(
                 desk="expose", kind="span", level=Level.CAUTION, title="More light than one frame holds", value=light.span,
                 limit=sensor.stops, unit="stops", reason="Expose for what matters; the rest burns out or sinks. A bracket would hold it.",
+                explained="From the half per cent that is darkest to the half per cent that is brightest, by solid angle, against what a frame of this "
+                "camera holds (the kit's).",
             )
         )  # fmt: skip
     return [finding for finding in out if finding is not None]
 
 
-def _brightness(error_stops: float, cure: Cure) -> Finding:
+def _brightness(error_stops: float, cure: Cure | None) -> Finding:
     over = error_stops > 0
     level = (
         Level.NOTE if abs(error_stops) <= ERROR_LIMIT_STOPS else Level.CAUTION if abs(error_stops) <= 2 else Level.STOP
@@ -66,6 +77,8 @@ def _brightness(error_stops: float, cure: Cure) -> Finding:
     return Finding(
         desk="expose", kind="brightness", level=level, title=title, reason=reason, value=error_stops, limit=ERROR_LIMIT_STOPS,
         unit="stops", cure=None if level is Level.NOTE else cure,
+        explained="Mean EV100 of the sphere, weighted by solid angle, less the EV100 of the setting: log2(N^2 / t) - log2(ISO / 100) + filter. "
+        "Source: APEX relations (Exif, CIPA DC-008). The limit is a judgement.",
     )  # fmt: skip
 
 
@@ -75,30 +88,42 @@ def _highlights(over_stops: float) -> Finding | None:
     return Finding(
         desk="expose", kind="highlights", level=Level.NOTE if over_stops < 1.5 else Level.CAUTION, title="Brightest half per cent clips",
         value=over_stops, limit=0.0, unit="stops", reason="Near the sun that cannot be helped; elsewhere take a stronger filter.",
+        explained=f"The EV100 that 99.5 % of the sphere stays under, less the setting's, less {HEADROOM_STOPS:g} stops from mid grey to full scale.",
     )  # fmt: skip
 
 
-def _shutter(rate_fps: float, shutter_s: float, cure: Cure) -> Finding | None:
+def _shutter(rate_fps: float, shutter_s: float, cure: Cure | None) -> Finding | None:
     angle = motion.shutter_angle_deg(rate_fps, shutter_s)
     gap = motion.stutter_px(PAN_DEG_S, rate_fps, shutter_s, FRAME_PX_PER_DEG)
     if shutter_s > 1.0 / rate_fps + 1e-9:
         return Finding(
             desk="expose", kind="shutter", level=Level.STOP, title="Shutter longer than a frame", value=shutter_s * 1000,
             limit=1000 / rate_fps, unit="ms", digits=0, reason=f"{rate_fps:g} frames a second leave no more time.", cure=cure,
+            explained=f"A frame lasts 1 / {rate_fps:g} s = {1000 / rate_fps:.1f} ms.",
         )  # fmt: skip
     if angle >= SHORT_ANGLE_DEG:
         return None
     return Finding(
         desk="expose", kind="stutter", level=Level.CAUTION, title="Motion will stutter", value=angle, limit=SHORT_ANGLE_DEG, unit="°",
         digits=0, reason=f"Shutter angle too small: a pan of {PAN_DEG_S:.0f}°/s leaves gaps of {gap:.0f} px between frames.", cure=cure,
+        explained=f"Shutter angle = 360 x rate x time = 360 x {rate_fps:g} x {shutter_s:.5f} = {angle:.0f}°. The gap is the step of the pan between frames "
+        f"less its blur, at {FRAME_PX_PER_DEG:g} px a degree (1920 px of 100°). The limit is a judgement.",
     )  # fmt: skip
 
 
 def _flicker(rate_fps: float, shutter_s: float, mains_hz: float) -> Finding:
     safe = flicker.safe_times_s(mains_hz, 1.0 / rate_fps) or (1.0 / (2.0 * mains_hz),)
     near = min(safe, key=lambda t: abs(t - shutter_s))
+    beat, pulses = flicker.beat_hz(mains_hz, rate_fps), 2.0 * mains_hz * shutter_s
+    rolls = (
+        f"their brightness rolls {beat:.1f} times a second"
+        if beat > 0.05
+        else "bands stand still in the picture, darker or brighter by chance"
+    )
     return Finding(
-        desk="expose", kind="flicker", level=Level.CAUTION, title="Lamps will flicker", value=flicker.beat_hz(mains_hz, rate_fps), limit=0.0,
-        unit="Hz", reason=f"At {mains_hz:g} Hz lamps pulse {2 * mains_hz:g} times a second; {shutter_text(near)} sees whole pulses.",
-        cure=Cure(f"Shutter {shutter_text(near)}", "exposure.shutter_s", near),
+        desk="expose", kind="flicker", level=Level.CAUTION, title="Lamps will flicker", value=pulses, unit="pulses", digits=1,
+        reason=f"So much of their light falls into a frame at {mains_hz:g} Hz: {rolls}; {shutter_text(near)} sees whole pulses.",
+        cure=Cure(f"Shutter {shutter_text(near)}", "exposure.shutter_s", near) if near <= 1.0 / rate_fps + 1e-9 else None,
+        explained=f"Lamps pulse 2 x {mains_hz:g} times a second; time x pulses = {shutter_s:.5f} x {2 * mains_hz:g} = {pulses:.2f}, whole numbers are safe. "
+        "Beat = |n x rate - 2 f| for the nearest n. Source: alternating current.",
     )  # fmt: skip

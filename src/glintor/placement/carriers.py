@@ -5,6 +5,7 @@ from msgspec import Struct
 
 class Carrier(Struct, frozen=True, kw_only=True):
     """surface_m: height of the surface over the water; half_width_m: where it ends sideways; below it lies the water.
+    edge_m: where the ground ends on the right, at the bank's edge
 
     subject_m  the usual subject's feet, ahead, left and up from the carrier's middle and surface
     outline    corners (ahead, left) of what is seen from above; empty where nothing stands there
@@ -16,6 +17,7 @@ class Carrier(Struct, frozen=True, kw_only=True):
     words: str
     surface_m: float
     half_width_m: float
+    edge_m: float = -1e9
     subject_m: tuple[float, float, float]
     speed_m_s: float = 0.0
     outline: tuple[tuple[float, float], ...] = ()
@@ -24,6 +26,7 @@ class Carrier(Struct, frozen=True, kw_only=True):
 
 
 BANK_M = 0.35
+_PATH_EDGE_M = -1.6  # from the middle of the towpath to the bank's edge
 _HULL = (
     (-7.3, -0.75),
     (-7.0, -1.05),
@@ -47,15 +50,16 @@ CARRIERS = {
         busy=True, tube_mm=36.0,
     ),
     "walker": Carrier(
-        id="walker", words="someone walking", surface_m=BANK_M, half_width_m=1e9, subject_m=(0.0, 0.0, 0.0), speed_m_s=1.25
+        id="walker", words="someone walking", surface_m=BANK_M, half_width_m=1e9, edge_m=_PATH_EDGE_M, subject_m=(0.0, 0.0, 0.0),
+        speed_m_s=1.25,
     ),
     "cycle": Carrier(
-        id="cycle", words="bicycle", surface_m=BANK_M, half_width_m=1e9, subject_m=(-0.05, 0.0, 0.26), speed_m_s=4.0, outline=_WHEELS,
+        id="cycle", words="bicycle", surface_m=BANK_M, half_width_m=1e9, edge_m=_PATH_EDGE_M, subject_m=(-0.05, 0.0, 0.26), speed_m_s=4.0, outline=_WHEELS,
         busy=True, tube_mm=32.0,
     ),
     "car": Carrier(
-        id="car", words="open car", surface_m=BANK_M, half_width_m=1e9, subject_m=(-0.15, 0.35, -0.42), speed_m_s=8.0, outline=_BODY,
+        id="car", words="open car", surface_m=BANK_M, half_width_m=1e9, edge_m=_PATH_EDGE_M, subject_m=(-0.15, 0.35, -0.42), speed_m_s=8.0, outline=_BODY,
         busy=True,
     ),
-    "ground": Carrier(id="ground", words="the bank", surface_m=BANK_M, half_width_m=1e9, subject_m=(2.0, 0.5, 0.0)),
+    "ground": Carrier(id="ground", words="the bank", surface_m=BANK_M, half_width_m=1e9, edge_m=-1.4, subject_m=(2.0, 0.5, 0.0)),
 }  # fmt: skip

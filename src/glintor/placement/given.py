@@ -4,13 +4,15 @@ from collections.abc import Callable
 
 from msgspec import Struct
 
+from glintor.placement.seam import STITCHES
 from glintor.placement.stick import Section, generic_stick
 
 
 class Given(Struct, frozen=True, kw_only=True):
     """Lengths in metres, angles in degrees, times in minutes.
 
-    width_px    of the sphere; frame_px: the flat frame wanted first
+    width_px    of the sphere in the mode that the shot is recorded in; frame_px: the flat frame wanted first
+    stitch_share  of the parallax at the seam that the camera's own stitch leaves
     lowest_m    lowest obstacle over the water; branches_m over the ground of the path; power_line_m: 0 for none seen
     lean_deg    how far the carrier leans; speed_m_s: what it does here, 0 for what it usually does
     kit         kinds of things in the kit, such as "tether"; sections: the tubes of its stick at a length
@@ -21,6 +23,7 @@ class Given(Struct, frozen=True, kw_only=True):
     gap_m: float
     overlap_deg: float
     width_px: int
+    stitch_share: float = STITCHES["aligning"]
     camera_kg: float = 0.20
     frame_px: tuple[int, int] = (1920, 1080)
     stick_m: float

@@ -2,6 +2,7 @@
 
 from collections.abc import Sequence
 
+import numpy as np
 from msgspec import Struct
 
 from glintor.placement.stick import HOLDS_KG, Section, compliance_m_n, sway_hz
@@ -10,6 +11,7 @@ AIR_KG_M3 = 1.2  # at 20 degrees and sea level (handbook value)
 _CAMERA_M2, _CAMERA_DRAG = 0.048 * 0.13, 1.1  # a generic camera's side; a box across the wind (handbook)
 _TUBE_DRAG = 1.2  # a long cylinder across slow wind (handbook)
 _GUST = 0.4  # of the mean force, up and down (judgement, no source)
+_PIECES = 40  # of a tube, for its shape under wind
 BUMP_M_S2 = 3.0  # a boat's nudge against a bank (judgement, no source)
 
 
@@ -29,10 +31,26 @@ class Load(Struct, frozen=True):
 
 
 def _sway_mm(sections: Sequence[Section], air_m_s: float) -> float:
-    force = wind_force_n(_CAMERA_M2, _CAMERA_DRAG, air_m_s)
-    # A force along the stick bends the tip about 3/8 as far as the same at the tip (even beam under an even load).
-    force += 0.375 * sum(wind_force_n(s.length_m * s.outer_m, _TUBE_DRAG, air_m_s) for s in sections)
-    return compliance_m_n(sections) * _GUST * force * 1000.0
+    tip = compliance_m_n(sections) * wind_force_n(_CAMERA_M2, _CAMERA_DRAG, air_m_s)
+    return _GUST * (tip + _bend_m(sections, air_m_s)) * 1000.0
+
+
+def _bend_m(sections: Sequence[Section], air_m_s: float) -> float:
+    """How far the wind on the tubes themselves bends the tip: the integral of M(x) (L - x) / (E I), M from what blows beyond
+    x (virtual work, Euler-Bernoulli), in small pieces."""
+    reach = sum(s.length_m for s in sections)
+    middles, steps, loads, stiff, at = [], [], [], [], 0.0
+    for s in sections:
+        step = s.length_m / _PIECES
+        middles += [at + (n + 0.5) * step for n in range(_PIECES)]
+        steps += [step] * _PIECES
+        loads += [wind_force_n(step * s.outer_m, _TUBE_DRAG, air_m_s)] * _PIECES
+        stiff += [s.modulus_pa * s.second_moment_m4] * _PIECES
+        at += s.length_m
+    x, widths, load, stiffness = (np.array(v) for v in (middles, steps, loads, stiff))
+    beyond = np.maximum(x[None, :] - x[:, None], 0.0)  # arms of the loads about each place
+    moments = beyond @ load
+    return float((moments * (reach - x) / stiffness * widths).sum())
 
 
 def load_of(

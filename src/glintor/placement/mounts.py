@@ -2,8 +2,12 @@
 
 import numpy as np
 from msgspec import Struct
+from numpy.typing import NDArray
 
 from glintor.errors import InputError
+
+Array = NDArray[np.float64]
+_ANYWHERE = ((-60.0, 60.0), (-60.0, 60.0))
 
 FAMILIES = ("held", "worn", "clamped", "stood", "hung")
 
@@ -13,6 +17,7 @@ class Setup(Struct, frozen=True, kw_only=True):
 
     carrier        what it moves with, an id of `carriers.CARRIERS`
     sticks_m       lengths it can be used with; rails_m: sideways places it can be clamped at, empty for anywhere
+    reach_m        from where to where its foot finds something to hold on: ahead, then left
     half_width_m   half-thickness of the stick; clamp_half_m: of the widest part at its foot
     hand           where the hand holds it, ahead and left; hangs: the camera is under hand or foot, turned upside down
     fixed          it cannot be moved from `place`: worn on the body
@@ -32,6 +37,7 @@ class Setup(Struct, frozen=True, kw_only=True):
     half_width_m: float = 0.009
     clamp_half_m: float = 0.0
     rails_m: tuple[float, ...] = ()
+    reach_m: tuple[tuple[float, float], tuple[float, float]] = _ANYWHERE
     hand: tuple[float, float] | None = None
     hangs: bool = False
     fixed: bool = False
@@ -114,48 +120,56 @@ SETUPS = (
     ),
     Setup(
         id="rail_clamp", family="clamped", words="rail clamp, stick", carrier="boat", base_m=0.08, sticks_m=(0.5, 0.7, 1.2),
-        clamp_half_m=0.030, torque_nm=6.0, rails_m=(-0.74, 0.74), place=(-3.2, 0.74), heading_deg=180.0, tube_mm=(16.0, 40.0),
+        clamp_half_m=0.030, reach_m=((-5.0, 4.4), (-0.74, 0.74)),
+        torque_nm=6.0, rails_m=(-0.74, 0.74), place=(-3.2, 0.74), heading_deg=180.0, tube_mm=(16.0, 40.0),
         needs=("tether",), shows="the helm and the way ahead, for half an hour without a hand", cure="Pull a section in; straighten the joint.",
         caution="Over water: tether the camera. Both hands steer: start the camera before casting off.",
     ),
     Setup(
-        id="bow_clamp", family="clamped", words="bow clamp, looking back", carrier="boat", base_m=-0.55, sticks_m=(0.5, 0.7, 1.2),
-        clamp_half_m=0.030, torque_nm=6.0, place=(6.0, 0.0), heading_deg=180.0, tube_mm=(16.0, 40.0), needs=("tether",),
+        id="bow_clamp", family="clamped", words="bow clamp, looking back", carrier="boat", base_m=-0.55, sticks_m=(0.7, 1.2, 1.4),
+        clamp_half_m=0.030, reach_m=((5.0, 7.2), (-0.5, 0.5)),
+        torque_nm=6.0, place=(6.0, 0.0), heading_deg=180.0, tube_mm=(16.0, 40.0), needs=("tether",),
         shows="the whole boat coming at you, as a passenger looking back", cure="Lift it until the roof no longer hides the helm.",
         caution="Over water: tether the camera so that it cannot foul rope or propeller; keep mooring lines free.",
     ),
     Setup(
-        id="low_clamp", family="clamped", words="side clamp, low at the water", carrier="boat", base_m=-0.84, sticks_m=(0.25, 0.4),
-        clamp_half_m=0.030, torque_nm=6.0, rails_m=(-1.14, 1.14), hangs=True, place=(-3.6, 1.14), heading_deg=180.0, tube_mm=(16.0, 40.0),
+        id="low_clamp", family="clamped", words="side clamp, low at the water", carrier="boat", base_m=-0.84, sticks_m=(0.15, 0.25, 0.4),
+        clamp_half_m=0.030, reach_m=((-7.0, 5.0), (-1.4, 1.4)),
+        torque_nm=6.0, rails_m=(-1.4, 1.4), hangs=True, place=(-5.6, 1.4), heading_deg=180.0, tube_mm=(16.0, 40.0),
         needs=("tether", "guard"), shows="speed, close over the water", cure="Shorten the arm: spray stays on a lens.",
         caution="Over water: tether it. Take it in before locks and moorings: walls crush what sticks out.",
     ),
     Setup(
         id="bar_clamp", family="clamped", words="handlebar clamp", carrier="cycle", base_m=1.06, sticks_m=(0.25, 0.5), clamp_half_m=0.025,
+        reach_m=((0.44, 0.50), (-0.25, 0.25)),
         torque_nm=4.0, rails_m=(-0.12, 0.12), place=(0.50, 0.12), heading_deg=180.0, tube_mm=(22.0, 36.0), needs=("tether",),
         shows="the rider's face and the instruments", cure="Keep it short: the bar shakes.", caution=_ROAD,
     ),
     Setup(
         id="fork_clamp", family="clamped", words="fork clamp, low at the wheel", carrier="cycle", base_m=0.40, sticks_m=(0.12, 0.25),
-        clamp_half_m=0.025, torque_nm=4.0, rails_m=(-0.16, 0.16), place=(0.58, -0.16), tube_mm=(25.0, 45.0), needs=("tether", "guard"),
+        clamp_half_m=0.025, reach_m=((0.50, 0.62), (-0.16, 0.16)),
+        torque_nm=4.0, rails_m=(-0.16, 0.16), place=(0.58, -0.16), tube_mm=(25.0, 45.0), needs=("tether", "guard"),
         shows="the wheel and the ground rushing", cure="Turn the lens square on to the wheel.",
         caution=_ROAD + " Nothing may reach the spokes: check the full turn of the bar.",
     ),
     Setup(
         id="seat_clamp", family="clamped", words="pole behind the saddle", carrier="cycle", base_m=0.75, sticks_m=(0.7, 1.2, 1.6),
-        clamp_half_m=0.025, torque_nm=8.0, place=(-0.62, 0.0), tube_mm=(25.0, 36.0), needs=("tether",),
+        clamp_half_m=0.025, reach_m=((-0.66, -0.56), (-0.03, 0.03)),
+        torque_nm=8.0, place=(-0.62, 0.0), tube_mm=(25.0, 36.0), needs=("tether",),
         shows="the rider from behind, as if followed", cure="Pull the last section in: a rider's bumps shake it.",
         caution=_ROAD + " It stands above you: branches and bridges.",
     ),
     Setup(
         id="door_foot", family="clamped", words="suction foot, beside", carrier="car", base_m=0.75, sticks_m=(0.25, 0.5), clamp_half_m=0.05,
+        reach_m=((-0.75, 0.65), (-0.98, 0.98)),
         torque_nm=5.0, rails_m=(-0.98, 0.98), place=(0.35, 0.98), heading_deg=250.0, needs=("tether",),
         shows="driver and landscape, as from a car alongside", cure="Clean and wet the surface; press again every half hour.",
         caution=_ROAD + " Suction lets go in cold, dust and heat: tether it, and mind the width.",
     ),
     Setup(
         id="bonnet_foot", family="clamped", words="suction foot, looking back", carrier="car", base_m=0.95, sticks_m=(0.12, 0.25, 0.5),
-        clamp_half_m=0.05, torque_nm=5.0, place=(1.30, 0.35), heading_deg=180.0, needs=("tether",),
+        clamp_half_m=0.05, reach_m=((0.75, 1.75), (-0.7, 0.7)),
+        torque_nm=5.0, place=(1.30, 0.35), heading_deg=180.0, needs=("tether",),
         shows="the driver through the windscreen", cure="Keep it low: it must not stand in the driver's view.", caution=_ROAD,
     ),
     Setup(
@@ -204,16 +218,38 @@ def lens_height_m(setup: Setup, stick_m: float, ahead_m: float, left_m: float, l
     return setup.base_m - rise if setup.hangs else setup.base_m + rise
 
 
-def held_in_reach(setup: Setup, stick_m: float, ahead_m: float, left_m: float, lean_deg: float) -> tuple[float, float]:
-    """The camera's place (ahead, left) brought to where this set-up can hold it: in reach of the hand, on a rail."""
-    if setup.fixed:
-        return setup.place
+def _sideways(stick_m: float, heading_deg: float, lean_deg: float) -> Array:
+    """(2,) from the camera to the foot of a leaning stick, seen from above: sideways of the front lens."""
+    turn = -np.radians(heading_deg)
+    return np.array([-np.sin(turn), np.cos(turn)]) * stick_m * float(np.sin(np.radians(lean_deg)))
+
+
+def foot_of(
+    setup: Setup, stick_m: float, ahead_m: float, left_m: float, heading_deg: float, lean_deg: float
+) -> tuple[float, float]:
+    """Where the stick stands, is clamped or held: ahead and left."""
+    if setup.hand is not None:
+        return setup.hand
+    aside = _sideways(stick_m, heading_deg, lean_deg)
+    return ahead_m + float(aside[0]), left_m + float(aside[1])
+
+
+def held_in_reach(
+    setup: Setup, stick_m: float, ahead_m: float, left_m: float, lean_deg: float, heading_deg: float = 0.0
+) -> tuple[float, float]:
+    """The camera's place (ahead, left) brought to where this set-up can hold it: in reach of the hand; with its foot on the
+    body, the rail or the part of the carrier that takes it."""
     if setup.hand is not None:
         way = np.array([ahead_m - setup.hand[0], left_m - setup.hand[1]])
         out = float(np.hypot(*way))
         if out > 0.98 * stick_m:
             way *= 0.98 * stick_m / out
         return float(setup.hand[0] + way[0]), float(setup.hand[1] + way[1])
-    if setup.rails_m:
-        return ahead_m, min(setup.rails_m, key=lambda rail: abs(rail - left_m))
-    return ahead_m, left_m
+    aside = _sideways(stick_m, heading_deg, lean_deg)
+    foot = np.array(setup.place) if setup.fixed else np.array([ahead_m, left_m]) + aside
+    if not setup.fixed:
+        (low, high), (right, left) = setup.reach_m
+        foot = np.array([np.clip(foot[0], low, high), np.clip(foot[1], right, left)])
+        if setup.rails_m:
+            foot[1] = min(setup.rails_m, key=lambda rail: abs(rail - foot[1]))
+    return float(foot[0] - aside[0]), float(foot[1] - aside[1])

@@ -1,19 +1,20 @@
 """Every finding about a placement, from the rooms of picture, mount and safety."""
 
-from collections.abc import Callable
-
 from glintor.finding import Finding
 from glintor.placement import review_mount as mount
 from glintor.placement import review_picture as picture
 from glintor.placement import review_safety as safety
 from glintor.placement.given import Given
 from glintor.placement.layout import Layout
+from glintor.placement.replan import Replan
 
 
-def quick_findings(plan: Layout, given: Given) -> list[Finding]:
-    """What can be said about one moment alone; everything that can stop a shot is among it."""
+def quick_findings(plan: Layout, given: Given, replan: Replan | None = None) -> list[Finding]:
+    """What can be said about one moment alone; everything that can stop a shot is among it. replan: to search cures with."""
     found = [
-        picture.seam_finding(plan, given),
+        safety.reach_finding(plan),
+        picture.hidden_finding(plan, given, replan),
+        picture.seam_finding(plan, given, replan),
         picture.tilt_finding(plan, given),
         picture.clamp_finding(plan, given),
         mount.overhead_finding(plan, given),
@@ -34,7 +35,7 @@ def quick_findings(plan: Layout, given: Given) -> list[Finding]:
     return [finding for finding in found if finding is not None]
 
 
-def place_findings(plan: Layout, given: Given, layout_at: Callable[[float], Layout]) -> list[Finding]:
-    """Every finding; `layout_at` gives the placement at another minute of the day."""
-    shadow = picture.shadow_finding(plan, given, layout_at)
-    return quick_findings(plan, given) + ([] if shadow is None else [shadow])
+def place_findings(plan: Layout, given: Given, replan: Replan) -> list[Finding]:
+    """Every finding; `replan` gives the placement at another minute of the day or with other values."""
+    shadow = picture.shadow_finding(plan, given, replan)
+    return quick_findings(plan, given, replan) + ([] if shadow is None else [shadow])

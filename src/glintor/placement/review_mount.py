@@ -60,7 +60,7 @@ def below_finding(plan: Layout, given: Given) -> Finding | None:
         return None
     level = Level.STOP if room < 0 else Level.CAUTION if room < BELOW_M else Level.NOTE
     shorter = _shorter(plan, given.stick_m - (BELOW_M - room)) if plan.setup.hangs and level > Level.NOTE else None
-    wet = abs(float(plan.camera[1])) > plan.carrier.half_width_m or plan.carrier.id == "boat"
+    wet = plan.over_water
     under = "water" if wet else "ground"
     return _made(
         kind="below", level=level, title=f"Touches the {under}" if level is Level.STOP else f"Close to the {under}" if level else f"Clear of the {under}",

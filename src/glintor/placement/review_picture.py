@@ -5,69 +5,166 @@ from functools import partial
 
 import msgspec
 import numpy as np
+from msgspec import Struct
 from msgspec.structs import replace
 
 from glintor.finding import Cure, Finding, Level
 from glintor.placement import seam
 from glintor.placement.clock import clock
+from glintor.placement.figures import CLOTHES, FACE, body_of, drawn_px, visible_share
 from glintor.placement.framing import PERSON_M
 from glintor.placement.given import Given
 from glintor.placement.layout import START_FRAME, Layout
+from glintor.placement.replan import Replan, Trial, best_cure, leans, longer_sticks, places, turned_to
+from glintor.placement.shadow import seen_shadow_m, shines, stick_shadow
 from glintor.placement.sun import BEHIND_DEG
+from glintor.placement.windows import SHADOW_M
 from glintor.sphere.equirect import direction
-from glintor.sphere.view import focal_px, in_frame, vertical_fov_deg
+from glintor.sphere.view import focal_px, in_frame
 
 BLOATED_M = 0.6  # common practice, no source: about an arm's length
 TRUE_RATIO = 1.25  # of head to feet, above which a person looks out of shape (judgement, no source)
 SMALL_PX = 150  # of true height, below which a face is a few pixels (judgement, no source)
+SEEN_SHARE, HIDDEN_SHARE = (
+    2.0 / 3.0,
+    0.25,
+)  # of the subject that must be seen; below the second the shot is lost (judgement)
+LAST_LIGHT_MIN = 10.0  # before sunset, when nobody begins a shot (judgement)
 OFF_AXIS_DEG = 60.0  # from a lens's axis, beyond which it draws softly (judgement, no source)
 _ALONG = (0.0, 0.1, 0.2, 0.3, 0.4, 0.5, 0.6, 0.7, 0.8, 0.9, 1.0)
 _made = partial(Finding, desk="place")
 
 
-def _facing(plan: Layout, yaw_deg: float) -> Cure:
-    turned = (plan.heading_deg + yaw_deg + 180.0) % 360.0 - 180.0
-    return Cure("Face a lens to the subject", "placement.heading_deg", round(turned, 1))
+class Tear(Struct, frozen=True):
+    """What the seam does to the subject from the hips up, as far as the first frame shows it. px: of the flat film at its
+    planned size, 0 where it passes beside; part: what it tears; off_deg: of the face from the seam."""
+
+    px: float
+    part: str
+    distance_m: float
+    off_deg: float
 
 
-def seam_finding(plan: Layout, given: Given) -> Finding:
-    """How far the seam would tear the subject, and whether it is on it or far from either lens's axis; worst of its way."""
-    if any(plan.subject_goes_m):
-        along = [replace(plan.moved(share), subject_goes_m=(0.0, 0.0)) for share in _ALONG]
-        found = [(share, seam_finding(p, given)) for share, p in zip(_ALONG, along, strict=True)]
-        share, worst_there = max(found, key=lambda f: (f[1].level, f[1].value))
-        told = f" {share:.0%} along its way." if share else ""
-        return msgspec.structs.replace(worst_there, reason=worst_there.reason + told)
-    yaw, pitch = plan.chest_yaw_pitch_deg
-    off = seam.seam_angle_deg(yaw, pitch)
-    worst = seam.seam_offset_px(plan.subject_m, gap_m=given.gap_m, width_px=given.width_px)
-    band = seam.seam_band_deg(plan.subject_m, gap_m=given.gap_m, width_px=given.width_px, overlap_deg=given.overlap_deg)
-    near = seam.near_limit_m(gap_m=given.gap_m, width_px=given.width_px)
+def seam_tear(plan: Layout, given: Given) -> Tear:
+    """How far the seam tears the subject: where it runs through face or clothes, as near as that is. A tear of clothes
+    counts half of one of a face."""
+    focal = focal_px(plan.start_view, given.frame_px[0])
+    body = body_of(plan)
+    far = np.linalg.norm(body.points - plan.camera, axis=1)
+    near = np.maximum(far - body.radius_m, 0.05)
+    off = np.abs(plan.off_seam_deg(body.points))
+    half = np.degrees(np.arcsin(np.minimum(body.radius_m / np.maximum(far, body.radius_m), 1.0)))
+    cut = body.seen & (off <= half + seam.BLEND_DEG)
+    if cut.any():
+        cut &= in_frame(plan.start_view, given.frame_px, plan.directions(body.points))
+    worst = Tear(0.0, "", plan.subject_m, float(off[body.kind == FACE].min()))
+    for kind, name, weight in ((FACE, "face", 1.0), (CLOTHES, "clothes", 0.5)):
+        there = cut & (body.kind == kind)
+        if there.any():
+            at = float(near[there].min())
+            px = weight * seam.tear_px(at, gap_m=given.gap_m, px_per_rad=focal, left_share=given.stitch_share)
+            if px > worst.px:
+                worst = replace(worst, px=px, part=name, distance_m=at)
+    return worst
+
+
+def _tear_level(px: float) -> Level:
+    return Level.STOP if px > seam.TEAR_STOP_PX else Level.CAUTION if px > seam.TEAR_NOTE_PX else Level.NOTE
+
+
+def _lens_off_deg(plan: Layout) -> float:
+    """Angle of the subject's chest from the nearer lens's axis."""
+    return 90.0 - abs(float(plan.off_seam_deg(plan.chest[None])[0]))
+
+
+def _seam_judged(given: Given) -> Callable[[Layout], tuple[Level, float]]:
+    """How bad the seam is to a subject that may walk: the worst of its way, and how far off a lens's axis it stands."""
+
+    def judge(plan: Layout) -> tuple[Level, float]:
+        along = _along(plan)
+        tear = max(seam_tear(p, given).px for p in along)
+        return max(_tear_level(tear), Level.NOTE), tear + max(_lens_off_deg(p) for p in along) / 100.0
+
+    return judge
+
+
+def _along(plan: Layout) -> list[Layout]:
+    """The placement along the subject's way; itself where it stays."""
+    return [plan.moved(share) for share in _ALONG] if any(plan.goes_m) else [plan]
+
+
+def seam_finding(plan: Layout, given: Given, replan: Replan | None = None) -> Finding:
+    """How far the seam tears the subject in the film, and whether a lens could face it better; worst of its way."""
+    along = _along(plan)
+    tears = [seam_tear(p, given) for p in along]
+    at = max(range(len(along)), key=lambda n: tears[n].px)
+    there, tear = along[at], tears[at]
+    told = f" {_ALONG[at]:.0%} along its way." if at else ""
     made = partial(
-        _made, kind="seam", value=worst, limit=seam.SEAM_LIMIT_PX, unit="px", digits=0,
-        explained="Offset on the seam = lens gap / distance x sphere width / 2 pi: "
-        f"{1000 * given.gap_m:.0f} mm / {plan.subject_m:.2f} m x {given.width_px} / 6.283 = {worst:.0f} px. "
-        "Source: parallax of two centres, checked against rendered pictures of both lenses. The limit is a judgement.",
+        _made, kind="seam",
+        explained="Where the seam's plane, at right angles to the lenses' axis, runs through face or clothes: lens gap / distance x pixels a "
+        f"radian of the film x what the stitch leaves: {1000 * given.gap_m:.0f} mm / {tear.distance_m:.2f} m x "
+        f"{focal_px(there.start_view, given.frame_px[0]):.0f} px x {given.stitch_share:.2f}; of clothes half. "
+        "Source: parallax of two centres, checked against rendered pictures of both lenses. What a stitch leaves and the limits are judgements.",
     )  # fmt: skip
-    if off < band:
+    level = _tear_level(tear.px)
+    if tear.px > 0.0:
+        trials = [Trial("Face a lens to the subject", "heading_deg", turned_to(there, there.chest_yaw_pitch_deg[0]))]
+        trials += [*longer_sticks(plan), *leans(plan), *_joints(plan)]
+        judge = _seam_judged(given)
+        cure = best_cure(trials, replan, judge, judge(plan)) if replan is not None and level > Level.NOTE else None
+        what = "the face" if tear.part == "face" else "the clothes"
         return made(
-            level=Level.STOP,
-            title="Subject on the seam",
-            reason=f"At {plan.subject_m:.1f} m, {off:.0f}° off the seam, the two lenses disagree. Nearer than {near:.1f} m shows.",
-            cure=_facing(plan, yaw),
-        )
-    if 90.0 - off > OFF_AXIS_DEG:
+            level=level, value=tear.px, limit=seam.TEAR_STOP_PX if level is Level.STOP else seam.TEAR_NOTE_PX, unit="px", digits=0 if tear.px >= 10 else 1,
+            title=f"Seam tears {what}" if level > Level.NOTE else "Seam harmless here",
+            reason=f"It runs through {what}, {tear.distance_m:.1f} m away; so much is left in the film after the camera's own stitch.{told}",
+            cure=cure,
+        )  # fmt: skip
+    off = _lens_off_deg(there)
+    if off > OFF_AXIS_DEG:
+        faced = turned_to(there, there.chest_yaw_pitch_deg[0])
+        helps = replan is not None and _lens_off_deg(replan(heading_deg=faced)) < OFF_AXIS_DEG
         return made(
-            level=Level.CAUTION,
-            title="No lens faces the subject",
-            reason=f"It stands {90 - off:.0f}° off the nearest lens's axis, where lenses draw softly; the seam is {off:.0f}° away.",
-            cure=_facing(plan, yaw),
-        )
+            level=Level.CAUTION if helps else Level.NOTE, title="No lens faces the subject", value=off, limit=OFF_AXIS_DEG, unit="°", digits=0,
+            reason=f"So far is it off the nearer lens's axis, where lenses draw softly; the seam is {90 - off:.0f}° away.",
+            cure=Cure("Face a lens to the subject", "placement.heading_deg", faced) if helps else None,
+        )  # fmt: skip
     return made(
-        level=Level.NOTE,
-        title="Seam clear of the subject" if worst > seam.SEAM_LIMIT_PX else "Seam harmless here",
-        reason=f"Subject {off:.0f}° off the seam; on it, {plan.subject_m:.1f} m away, it would tear by this much.",
-    )
+        level=Level.NOTE, title="Seam clear of the subject", value=tears[0].off_deg, unit="°", digits=0,
+        reason="So far is the face off the seam.",
+    )  # fmt: skip
+
+
+def _joints(plan: Layout) -> list[Trial]:
+    """Turns of a joint: they take the camera off its stick's line, which then shows."""
+    if plan.stick_m <= 0.0:
+        return []
+    return [
+        Trial(f"Joint to {tilt:+.0f}°; the stick will show", "tilt_deg", tilt) for tilt in (15.0, -15.0, 30.0, -30.0)
+    ]
+
+
+def hidden_finding(plan: Layout, given: Given, replan: Replan | None = None) -> Finding | None:
+    """Whether the carrier or who carries the camera stands before the subject. None where nearly all of it is seen."""
+    shares = [visible_share(p) for p in _along(plan)]
+    share = min(shares)
+    if share >= SEEN_SHARE:
+        return None
+    level = Level.STOP if share < HIDDEN_SHARE else Level.CAUTION
+
+    def judge(other: Layout) -> tuple[Level, float]:
+        seen = min(visible_share(p) for p in _along(other))
+        return (Level.NOTE if seen >= SEEN_SHARE else Level.CAUTION if seen >= HIDDEN_SHARE else Level.STOP), 1.0 - seen
+
+    trials = [*longer_sticks(plan), *places(plan), *leans(plan)]
+    return _made(
+        kind="hidden", level=level, title="Subject hidden" if level is Level.STOP else "Subject partly hidden", value=100.0 * share,
+        limit=100.0 * (HIDDEN_SHARE if level is Level.STOP else SEEN_SHARE), unit="%", digits=0,
+        reason=f"Only so much of it is seen past {'who carries the camera' if plan.carrier_apart else 'the ' + plan.carrier.words}.",
+        cure=best_cure(trials, replan, judge, (level, 1.0 - share)) if replan is not None else None,
+        explained="Share of head, trunk and legs, by area, that straight lines from the lenses reach past the carrier and its people. "
+        "Source: geometry, checked against rendered pictures. The limits are judgements.",
+    )  # fmt: skip
 
 
 def tilt_finding(plan: Layout, given: Given) -> Finding | None:
@@ -101,15 +198,19 @@ def clamp_finding(plan: Layout, given: Given) -> Finding | None:
     if half <= 0.0:
         return None
     away = max(float(np.linalg.norm(plan.foot - plan.camera)), 0.05)
-    excess = seam.excess_deg(half, away, gap_m=given.gap_m)
+    excess = seam.excess_deg(half, away, gap_m=given.gap_m, tilt_deg=given.tilt_deg)
     level = Level.NOTE if excess < 3.0 else Level.CAUTION
-    longer = [s for s in plan.setup.sticks_m if s > given.stick_m]
+    fits = [
+        s
+        for s in plan.setup.sticks_m
+        if s > given.stick_m and seam.excess_deg(half, s, gap_m=given.gap_m, tilt_deg=given.tilt_deg) < 3.0
+    ]
     return _made(
         kind="clamp", level=level, title="Clamp shows a little" if level is Level.NOTE else "Clamp shows", value=excess, limit=3.0,
         unit="°", reason=f"It is {2000 * half:.0f} mm wide, {away:.2f} m from the lenses. A planet view shows it; a level one does not.",
-        cure=Cure(f"Stick to {longer[0]:g} m", "placement.stick_m", longer[0]) if level is Level.CAUTION and longer else None,
-        explained=f"Angle each side = (half width - gap / 2) / distance: ({1000 * half:.0f} - {500 * given.gap_m:.0f}) mm"
-        f" / {away:.2f} m = {excess:.1f}°. Source: the slab between the lenses. The limit is a judgement.",
+        cure=Cure(f"Stick to {fits[0]:g} m", "placement.stick_m", fits[0]) if level is Level.CAUTION and fits else None,
+        explained=f"Angle on the side where more shows = (half width + distance x sin(joint) - gap / 2) / distance: ({1000 * half:.0f} mm, "
+        f"{given.tilt_deg:g}°, {500 * given.gap_m:.0f} mm) / {away:.2f} m = {excess:.1f}°. Source: the slab between the lenses. The limit is a judgement.",
     )  # fmt: skip
 
 
@@ -137,7 +238,7 @@ def shape_findings(plan: Layout, given: Given) -> list[Finding]:
         )
     )  # fmt: skip
     true_px = plan.person_deg * given.width_px / 360.0
-    shown_px = plan.person_deg * focal_px(plan.start_view, given.frame_px[0]) / 57.2958
+    shown_px = drawn_px(plan, plan.start_view, given.frame_px)
     small = true_px < SMALL_PX
     out.append(
         _made(
@@ -145,39 +246,42 @@ def shape_findings(plan: Layout, given: Given) -> list[Finding]:
             value=true_px, limit=SMALL_PX, unit="px", digits=0,
             reason=f"{plan.subject_m:.1f} m away a person is {plan.person_deg:.0f}° high; the frame draws it {shown_px:.0f} px high from so many true ones.",
             explained=f"True height = angle x sphere width / 360: {plan.person_deg:.1f}° x {given.width_px} / 360. "
-            f"Angle = atan((H - c) / x) + atan(c / x); of the frame's height it is {plan.person_deg / vertical_fov_deg(plan.start_view, given.frame_px):.0%}. "
+            f"Angle = atan((H - c) / x) + atan(c / x); through the lens it fills {shown_px / given.frame_px[1]:.0%} of the frame's height. "
             "Source: geometry. The limit is a judgement.",
         )
     )  # fmt: skip
     return out
 
 
-def shadow_finding(plan: Layout, given: Given, layout_at: Callable[[float], Layout]) -> Finding | None:
-    """Whether the camera's shadow is in the first 16:9 frame, and when it leaves. None with the sun down."""
-    if plan.sun.elevation_deg < 1.0:
+def shadow_finding(plan: Layout, given: Given, replan: Replan) -> Finding | None:
+    """Whether the camera's shadow is in the first 16:9 frame, and when it leaves. None without a sun that shines."""
+    if not shines(plan):
         return None
     view = plan.start_view
-    seen = plan.shadow_in_frame_m(view, START_FRAME)
+    seen = seen_shadow_m(plan, view, START_FRAME)
     made = partial(
-        _made, kind="shadow", value=seen, limit=0.0, unit="m",
-        explained=f"A point h up throws its shadow h / tan(elevation) away from the sun, which stands {plan.sun.elevation_deg:.0f}° high; "
-        "the part of it that falls in the first frame is measured. Source: sun by the astral package, checked against pvlib and NREL/TP-560-34302.",
+        _made, kind="shadow", value=seen, unit="m",
+        explained=f"Straight lines from stick and camera away from the sun, which stands {plan.sun.elevation_deg:.0f}° high, to the ground, the water or "
+        "the carrier that catches them; the length of it that the first frame shows. Source: sun by the astral package, checked against pvlib and "
+        "NREL/TP-560-34302; shadows against rendered pictures.",
     )  # fmt: skip
-    if seen < 0.05:
-        reach = float(np.linalg.norm(plan.stick_shadow()[-1] - plan.foot))
-        return made(
-            level=Level.NOTE,
-            title="Shadow out of 16:9",
-            reason=f"The camera's shadow, {reach:.1f} m long, falls outside the first frame.",
+    if seen < SHADOW_M:
+        points = stick_shadow(plan)
+        reach = f", {np.linalg.norm(points[-1] - plan.foot):.1f} m long," if len(points) else ""
+        return msgspec.structs.replace(
+            made(
+                level=Level.NOTE,
+                title="Shadow out of 16:9",
+                reason=f"The camera's shadow{reach} falls where the first frame does not show it.",
+            ),
+            value=float("nan"),
+            unit="",
         )
-    for minute in np.arange(given.start_min + 5, given.sunset_min, 5.0):
-        later = layout_at(float(minute))
-        if later.sun.elevation_deg > 1.0 and later.shadow_in_frame_m(view, START_FRAME) < 0.05:
-            when = f"It leaves the frame at {clock(minute)}."
-            cure = Cure(f"Move the shot to {clock(minute)}", "start_min", float(minute))
-            break
-    else:
-        when, cure = "It stays in the frame until sunset.", None
+    when, cure = "It stays in the frame until sunset.", None
+    leaves = _shadow_leaves(plan, given, replan)
+    if leaves is not None:
+        when = f"It leaves the frame at {clock(leaves)}."
+        cure = Cure(f"Move the shot to {clock(leaves)}", "start_min", leaves)
     return made(
         level=Level.CAUTION,
         title="Shadow in 16:9",
@@ -186,9 +290,26 @@ def shadow_finding(plan: Layout, given: Given, layout_at: Callable[[float], Layo
     )
 
 
+def _shadow_leaves(plan: Layout, given: Given, replan: Replan) -> float | None:
+    """The first minute, to five, from which on the shadow is out of the first frame for a quarter of an hour: looked at in
+    each of those minutes."""
+
+    def out(minute: float) -> bool:
+        later = replan(minute=minute)
+        return not shines(later) or seen_shadow_m(later, plan.start_view, START_FRAME) < SHADOW_M
+
+    minutes = np.arange(np.ceil((given.start_min + 1.0) / 5.0) * 5.0, given.sunset_min - LAST_LIGHT_MIN, 5.0)
+    free = 0
+    for minute in minutes:
+        free = free + 1 if out(float(minute)) else 0
+        if free == 4:
+            return float(minute) - 15.0
+    return None
+
+
 def sun_finding(plan: Layout) -> Finding | None:
     """Where the sun stands to the first frame: in it, behind the camera, or aside. None with the sun down."""
-    if plan.sun.elevation_deg <= 0:
+    if plan.sun.elevation_deg <= 0 or not plan.sun.shines:
         return None
     off, in_it = plan.sun_off_back_deg, bool(in_frame(plan.start_view, START_FRAME, direction(*plan.sun_yaw_pitch_deg)))
     title = (
@@ -207,7 +328,7 @@ def sun_finding(plan: Layout) -> Finding | None:
         "Sun from the side": "Half the subject is lit; shapes stand out.",
     }[title]  # fmt: skip
     return _made(
-        kind="sun", level=Level.NOTE, title=title, value=off, limit=BEHIND_DEG, unit="°", digits=0, reason=reason,
+        kind="sun", level=Level.NOTE, title=title, value=off, unit="°", digits=0, reason=reason,
         explained="Level angle between the sun and the direction from the subject to the camera, 0 right behind. Sun by the astral package; "
         "sun behind the filmer is common practice, no source.",
     )  # fmt: skip

@@ -2,16 +2,44 @@
 
 from functools import partial
 
-from glintor.finding import Finding, Level
+import numpy as np
+
+from glintor.finding import Cure, Finding, Level
 from glintor.placement import spin
 from glintor.placement.given import Given
 from glintor.placement.layout import CAMERA_HALF_M, Layout
 
+REACH_SLACK_M = 0.03
 POWER_LINE_M = 6.0  # default warning, legal limits are local (judgement, no source)
 TETHER_M = 2.0  # over ground, from which a fall hurts (judgement, no source)
 HELMET_KG = 0.15  # extra mass that needs the strap tighter (judgement, no source)
 SPIN_PER_S = 1.5
 _made = partial(Finding, desk="place")
+
+
+def reach_finding(plan: Layout) -> Finding | None:
+    """A camera where its set-up cannot hold it: out of the hand's reach, or its foot off what it stands on."""
+    lean = plan.foot - plan.camera
+    aside = float(np.hypot(lean[0], lean[1]))
+    if plan.setup.hand is not None:
+        far = aside - 0.98 * plan.stick_m
+        what = f"The hand is {aside:.1f} m away, the stick {plan.stick_m:g} m long."
+    else:
+        (low, high), (right, left) = plan.setup.reach_m
+        foot = plan.foot[:2]
+        if plan.setup.fixed:
+            (low, high), (right, left) = ((v, v) for v in plan.setup.place)
+        elif plan.setup.rails_m:
+            right = left = min(plan.setup.rails_m, key=lambda rail: abs(rail - float(foot[1])))
+        far = float(np.hypot(*(foot - np.clip(foot, [low, right], [high, left]))))
+        what = "Its foot has nothing to stand on or hold on to there."
+    if far <= REACH_SLACK_M:
+        return None
+    return _made(
+        kind="reach", level=Level.STOP, title="Cannot be held there", value=far, limit=0.0, unit="m", digits=2, reason=what,
+        cure=Cure("Bring it in reach", "placement.reach", 0.0),
+        explained="How far the camera, or the foot of its stick, is from where this set-up can hold it.",
+    )  # fmt: skip
 
 
 def power_finding(given: Given) -> Finding | None:
@@ -47,7 +75,7 @@ def tether_finding(plan: Layout, given: Given) -> Finding | None:
     """Whether a dropped camera would be lost, and whether the kit has a tether for it."""
     if plan.setup.hand is not None and not plan.setup.spins:
         return None
-    over_water = plan.carrier.id == "boat" or abs(float(plan.camera[1])) > plan.carrier.half_width_m
+    over_water = plan.over_water
     high = float(plan.camera[2]) > TETHER_M
     if not (over_water or high or "tether" in plan.setup.needs):
         return None

@@ -4,8 +4,18 @@ Lens centres are b apart along the body's x axis; the seam is the plane x = 0.
 """
 
 import numpy as np
+from numpy.typing import ArrayLike, NDArray
 
 SEAM_LIMIT_PX = 4.0
+# Share of the parallax that the camera's own stitch leaves: aligning ones bring near things together (judgement, no source).
+STITCHES = {"plain": 1.0, "aligning": 1.0 / 3.0}
+TEAR_NOTE_PX, TEAR_STOP_PX = 3.0, 10.0  # of the flat film: under it nobody sees it; over it a face is cut (judgement)
+BLEND_DEG = 1.5  # half-width of the strip beside the seam in which both pictures are mixed (judgement)
+
+
+def tear_px(distance_m: float, *, gap_m: float, px_per_rad: float, left_share: float) -> float:
+    """How far a thing on the seam is torn in a film: b / D in its pixels, times what the stitch leaves of it."""
+    return float(gap_m / max(distance_m, 1e-6) * px_per_rad * left_share)
 
 
 def seam_offset_px(distance_m: float, *, gap_m: float, width_px: int, stitched_at_m: float = float("inf")) -> float:
@@ -14,10 +24,29 @@ def seam_offset_px(distance_m: float, *, gap_m: float, width_px: int, stitched_a
     return float(gap_m * abs(1.0 / max(distance_m, 1e-6) - inverse) * width_px / (2.0 * np.pi))
 
 
-def seam_angle_deg(bearing_deg: float, height_deg: float) -> float:
-    """Angle of a direction (yaw, pitch in the body frame) off the seam plane, 0 on it, 90 at a lens axis."""
-    b, h = np.radians([bearing_deg, height_deg])
-    return float(np.degrees(np.arcsin(abs(np.cos(h) * np.cos(b)))))
+def seam_yaws_deg(pitch_deg: ArrayLike, axis: tuple[float, float, float]) -> NDArray[np.float64]:
+    """(n, 2) yaws at which the seam lies at heights (n,) of the picture; NaN where it does not come that high or low.
+
+    axis  where the front lens looks, in the picture's axes: the seam is the great circle at right angles to it
+    """
+    x, y, z = axis
+    flat = max(float(np.hypot(x, y)), 1e-9)
+    with np.errstate(invalid="ignore"):
+        off = np.degrees(
+            np.arccos(-np.tan(np.radians(np.atleast_1d(np.asarray(pitch_deg, dtype=np.float64)))) * z / flat)
+        )
+    yaw = float(np.degrees(np.arctan2(-y, x)))
+    return np.stack([yaw + off, yaw - off], axis=-1)
+
+
+def seam_circle(axis: tuple[float, float, float], off_deg: float = 0.0, points: int = 181) -> NDArray[np.float64]:
+    """(n, 3) directions of the seam, or of a circle beside it, closed."""
+    x = np.asarray(axis, dtype=np.float64)
+    x = x / np.linalg.norm(x)
+    y = np.cross([0.0, 0.0, 1.0] if abs(x[2]) < 0.9 else [1.0, 0.0, 0.0], x)
+    y = y / np.linalg.norm(y)
+    turn, off = np.linspace(0.0, 2.0 * np.pi, points)[:, None], np.radians(off_deg)
+    return np.asarray(np.cos(off) * (np.cos(turn) * y + np.sin(turn) * np.cross(x, y)) + np.sin(off) * x)
 
 
 def seam_band_deg(
@@ -53,6 +82,8 @@ def hidden_length_m(tilt_deg: float, *, gap_m: float, half_thickness_m: float) -
     return float("inf") if tangent < 1e-9 else float(room / tangent)
 
 
-def excess_deg(half_width_m: float, distance_m: float, *, gap_m: float) -> float:
-    """Angle on each side by which a thing wider than the lens gap shows: (half-width - b/2) / distance."""
-    return float(np.degrees(max(half_width_m - gap_m / 2.0, 0.0) / distance_m))
+def excess_deg(half_width_m: float, distance_m: float, *, gap_m: float, tilt_deg: float = 0.0) -> float:
+    """Angle by which a thing at the end of the stick, wider than the lens gap, shows on the side where more of it does:
+    (half-width + distance x sin(tilt) - b/2) / distance. A joint takes it out of the middle of the gap."""
+    aside = distance_m * abs(np.sin(np.radians(tilt_deg)))
+    return float(np.degrees(max(half_width_m + aside - gap_m / 2.0, 0.0) / distance_m))

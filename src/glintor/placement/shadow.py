@@ -1,12 +1,95 @@
-"""Shadows of upright things on level ground."""
+"""Shadows: from the solids that throw them, on the surfaces that catch them, as the camera sees them."""
 
 import numpy as np
+from numpy.typing import NDArray
 
-from glintor.placement.sun import Sun
+from glintor.placement.figures import carrier_solids, mount_points, obstacles, subject_person
+from glintor.placement.layout import Layout
+from glintor.placement.solids import Parts, Solids
+from glintor.sphere.view import View, in_frame
 
-_LOW_SUN_DEG = 1.0  # below, shadows are longer than any place
+Array = NDArray[np.float64]
+LOW_SUN_DEG = 1.0  # below, shadows are longer than any place
+FAR_M = 60.0  # farther away nobody sees the shadow of a stick
 
 
-def shadow_reach_m(height_m: float, sun: Sun) -> float:
-    """Length of the shadow of a point `height_m` above level ground: h / tan(elevation); inf with the sun down."""
-    return float("inf") if sun.elevation_deg < _LOW_SUN_DEG else height_m / float(np.tan(np.radians(sun.elevation_deg)))
+def thrown(plan: Layout, points: Array) -> Array:
+    """(n, 3) where the shadows of points fall: on the carrier's solids, its ground, or the water past its edge; NaN where
+    farther than FAR_M, and for points under the surface that would catch them."""
+    way = -plan.to_sun
+    rays = np.repeat(way[None], len(points), axis=0)
+    reach = carrier_solids(plan.carrier.id).distance(points, rays)
+    fall = float(-way[2])
+    ground = np.where(points[:, 2] >= 0.0, points[:, 2] / fall, np.inf)
+    land = points + rays * np.where(np.isfinite(ground), ground, 0.0)[:, None]
+    dry = (np.abs(land[:, 1]) <= plan.carrier.half_width_m) & (land[:, 1] >= plan.carrier.edge_m)
+    ground = np.where(dry & (plan.carrier.id != "boat"), ground, np.inf)
+    water = (points[:, 2] + plan.carrier.surface_m) / fall
+    reach = np.minimum(reach, np.minimum(ground, np.where(water > 0.0, water, np.inf)))
+    out = points + rays * np.where(np.isfinite(reach), reach, 0.0)[:, None]
+    return np.where((reach <= FAR_M)[:, None], out, np.nan)
+
+
+def shines(plan: Layout) -> bool:
+    """Whether the sun throws shadows at all; a grey sky is told by a sun that is not there."""
+    return plan.sun.elevation_deg >= LOW_SUN_DEG and plan.sun.shines
+
+
+def stick_shadow(plan: Layout) -> Array:
+    """(n, 3) points of the shadow of stick and camera, foot first; of who wears the camera from the ground up. (0, 3)
+    without a sun that shines."""
+    if not shines(plan):
+        return np.zeros((0, 3))
+    points = mount_points(plan)
+    if plan.wearer_apart:
+        points = np.concatenate([_wearer_points(plan), points])
+    found = thrown(plan, points)
+    return found[np.isfinite(found[:, 0])]
+
+
+def _wearer_points(plan: Layout) -> Array:
+    """(n, 3) over the width and height of who wears the camera."""
+    feet = plan.carrying
+    assert feet is not None
+    across = np.array([-plan.to_sun[1], plan.to_sun[0], 0.0])
+    across = across / max(float(np.linalg.norm(across)), 1e-9)
+    up = np.linspace(0.05, 1.65, 14)
+    wide = np.where(up > 1.45, 0.09, np.where(up > 0.85, 0.2, 0.13))
+    rows = [feet + np.array([0.0, 0.0, z]) + across * w * k for z, w in zip(up, wide, strict=True) for k in (-1, 0, 1)]
+    return np.array(rows)
+
+
+def subject_shadow(plan: Layout, points: int = 12) -> Array:
+    """(n, 3) points of the subject's shadow, feet first; (0, 3) without a sun that shines."""
+    if not shines(plan):
+        return np.zeros((0, 3))
+    up = np.linspace(0.02, 1.70, points)
+    found = thrown(plan, plan.subject + np.stack([0.0 * up, 0.0 * up, up], axis=1))
+    return found[np.isfinite(found[:, 0])]
+
+
+def seen_shadow_m(plan: Layout, view: View, size_px: tuple[int, int]) -> float:
+    """How much of the camera's shadow a frame shows, metres of its length: what the carrier, its people or the subject hide
+    is not seen. Of who wears the camera the shadow counts as well."""
+    if not shines(plan):
+        return 0.0
+    groups = [mount_points(plan)] + ([_wearer_points(plan)] if plan.wearer_apart else [])
+    return sum(_seen_m(plan, thrown(plan, points), view, size_px) for points in groups)
+
+
+def _seen_m(plan: Layout, landed: Array, view: View, size_px: tuple[int, int]) -> float:
+    """The share of points that a frame shows, times how far they reach."""
+    points = landed[np.isfinite(landed[:, 0])]
+    if not len(points):
+        return 0.0
+    seen = in_frame(view, size_px, plan.directions(points))
+    if seen.any():
+        eyes = np.repeat(plan.camera[None], len(points), axis=0)
+        for solids in [*obstacles(plan), Solids([_of_subject(plan)])]:
+            seen &= ~solids.blocks(eyes, points, slack_m=0.05)
+    reach = float(np.linalg.norm(points.max(axis=0) - points.min(axis=0)))
+    return float(seen.sum() / len(landed)) * reach
+
+
+def _of_subject(plan: Layout) -> Parts:
+    return subject_person(plan)[0]

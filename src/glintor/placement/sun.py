@@ -11,14 +11,17 @@ from numpy.typing import NDArray
 
 from glintor.errors import InputError
 
+OVERCAST = 0.9  # share of cloud from which the sky is grey all over, without sun and shadows
 BEHIND_DEG = 45.0  # sun within this of right behind lights the subject from the front (common practice, no source)
 
 
 class Sun(Struct, frozen=True):
-    """azimuth_deg clockwise from true north; elevation_deg of the disc's centre, refraction included."""
+    """azimuth_deg clockwise from true north; elevation_deg of the disc's centre, refraction included. shines: not behind
+    a grey sky, nor behind what stands there."""
 
     azimuth_deg: float
     elevation_deg: float
+    shines: bool = True
 
     @property
     def direction(self) -> NDArray[np.float64]:

@@ -7,9 +7,11 @@ from typing import Annotated, Literal
 import msgspec
 
 from glintor.placement.layout import START_FRAME, Layout
+from glintor.placement.shadow import seen_shadow_m
 from glintor.placement.sun import BEHIND_DEG
 
 STEP_MIN = 5.0
+SHADOW_M = 0.05  # of its length in the frame (judgement, no source)
 GOLDEN_DEG = (-1.0, 6.0)  # height of the sun in golden light (common practice, no source)
 Span = tuple[float, float]
 Minute = Annotated[float, msgspec.Meta(ge=0, le=1440)]
@@ -34,21 +36,31 @@ def holds(plan: Layout, wanted: Wanted) -> bool:
     off, up = plan.sun_off_back_deg, plan.sun.elevation_deg
     if wanted.sun != "any":
         kind = "behind" if off <= BEHIND_DEG else "ahead" if off >= 180.0 - BEHIND_DEG else "side"
-        if up <= 0.0 or kind != wanted.sun:
+        if up <= 0.0 or not plan.sun.shines or kind != wanted.sun:
             return False
-    if wanted.golden and not GOLDEN_DEG[0] <= up <= GOLDEN_DEG[1]:
+    if wanted.golden and not (plan.sun.shines and GOLDEN_DEG[0] <= up <= GOLDEN_DEG[1]):
         return False
-    return not wanted.shadow_out or up < 1.0 or plan.shadow_in_frame_m(plan.start_view, START_FRAME) < 0.05
+    return not wanted.shadow_out or seen_shadow_m(plan, plan.start_view, START_FRAME) < SHADOW_M
 
 
 def spans(wanted: Wanted, layout_at: Callable[[float], Layout], day: Span) -> tuple[Span, ...]:
-    """Spans of the day in which the light holds, to five minutes. day: from when to when there is light to film by."""
+    """Spans of the day in which the light holds, to a minute; looked for every five. day: from when to when there is light to film by."""
     first = float(math.ceil(max(day[0], wanted.not_before_min)))
     last = float(math.floor(min(day[1], wanted.not_after_min)))
     if wanted.sun == "any" and not wanted.golden and not wanted.shadow_out:
         return ((first, last),) if last > first else ()
-    moments = _moments(first, last)
-    return merged([m for m in moments if holds(layout_at(m), wanted)], last)
+    good: Callable[[float], bool] = lambda minute: holds(layout_at(minute), wanted)  # noqa: E731
+    found = merged([m for m in _moments(first, last) if good(m)], last)
+    return tuple((_edge(a - STEP_MIN, a, good, first), _edge(b, b - STEP_MIN, good, last)) for a, b in found)
+
+
+def _edge(without: float, within: float, good: Callable[[float], bool], end: float) -> float:
+    """The last whole minute of a span towards a moment at which the light does not hold, or its end."""
+    step = 1.0 if without > within else -1.0
+    minute = within
+    while abs(minute - within) < STEP_MIN and (minute - end) * step < 0.0 and good(minute + step):
+        minute += step
+    return minute if abs(minute - within) < STEP_MIN else without
 
 
 def _moments(first: float, last: float) -> list[float]:

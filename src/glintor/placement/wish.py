@@ -14,10 +14,11 @@ from msgspec.structs import replace
 
 from glintor.finding import Level
 from glintor.placement.given import Given
-from glintor.placement.layout import Layout
+from glintor.placement.layout import START_BEND, Layout
 from glintor.placement.load import load_of
 from glintor.placement.mounts import SETUPS, Setup, held_in_reach
 from glintor.placement.review import quick_findings
+from glintor.sphere import lens
 
 # Side in degrees from the subject's way ahead (None for any) and height of view in degrees over the chest.
 LOOKS: dict[str, tuple[str, float | None, float]] = {
@@ -107,6 +108,15 @@ def candidates(setup: Setup, subject: tuple[float, float]) -> Iterator[Candidate
                         yield Candidate(setup, stick, float(ahead), left, lean)
 
 
+def share_of_frame(plan: Layout, frame_high_deg: float) -> float:
+    """Share of the frame's height that the subject fills, through the lens: a frame so high, centred on the chest."""
+    middle = plan.start_view.pitch_deg
+    ends = [plan.yaw_pitch_deg(point)[1] - middle for point in (plan.head, plan.subject)]
+    most = lens.edge_deg(START_BEND) / 2.0 - 1.0
+    high, low = lens.radius([min(max(end, -most), most) for end in ends], START_BEND)
+    return float((high - low) / (2.0 * lens.radius(frame_high_deg / 2.0, START_BEND)))
+
+
 def points_of(plan: Layout, wish: Wish, sway_mm: float) -> dict[str, float]:
     """The score's parts."""
     _, side, height = LOOKS[wish.look]
@@ -115,7 +125,7 @@ def points_of(plan: Layout, wish: Wish, sway_mm: float) -> dict[str, float]:
     misses = {
         "side": off,
         "height": -plan.chest_yaw_pitch_deg[1] - height,
-        "size": plan.person_deg / wish.frame_high_deg - wish.share,
+        "size": share_of_frame(plan, wish.frame_high_deg) - wish.share,
         "shape": plan.head_to_feet - 1.0,
         "sway": sway_mm,
     }
@@ -130,8 +140,8 @@ def propose(setup: Setup, wish: Wish, given: Given, planner: Planner, subject: t
     }
     found = []
     for candidate in candidates(setup, subject):
-        plan = planner(candidate, 0.0)
-        facing = round(plan.chest_yaw_pitch_deg[0], 1)
+        facing = round(planner(candidate, 0.0).chest_yaw_pitch_deg[0], 1)
+        plan = planner(candidate, facing)  # a leaning stick swings with the heading
         found.append(Proposal(candidate, facing, points_of(plan, wish, sways[candidate.stick_m])))
     for proposal in sorted(found, key=lambda p: p.score)[:_TRIED]:
         if not stops(proposal, given, planner):

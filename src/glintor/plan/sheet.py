@@ -13,6 +13,7 @@ from glintor.plan.timetable import changes, place_number, time_findings, windows
 from glintor.plan.variety import ANGLES, angle_of, shares
 from glintor.project.model import Project, Shot
 from glintor.project.placed import layout_of, placing
+from glintor.review import exposing, light_of_shot
 from glintor.sphere.angle import bearing_text
 
 
@@ -91,7 +92,8 @@ def _page(project: Project, shot: Shot) -> ShotPage:
         ("Angle", ANGLES[angle_of(plan)]),
         ("Formats", ", ".join(shot.aspects)),
     )  # fmt: skip
-    found = worst_first(placing(project, shot) + time_findings(project, shot))
+    exposed = exposing(project, shot, light_of_shot(project, shot))
+    found = worst_first(placing(project, shot) + time_findings(project, shot) + exposed)
     before = (
         "Lenses wiped, guard as planned",
         "Camera, stick and mount in one line",

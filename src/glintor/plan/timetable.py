@@ -13,7 +13,7 @@ from glintor.placement.windows import Span, Wanted, spans
 from glintor.project.kit import USUAL_BATTERY_MIN, USUAL_CARD_GB
 from glintor.project.model import Placement, Project, Shot, Site
 from glintor.project.placed import layout_of
-from glintor.recording.power import card_min
+from glintor.recording.power import USUAL_AIR_C, battery_min, card_min
 
 
 @lru_cache(maxsize=128)
@@ -43,13 +43,20 @@ def task_of(project: Project, shot: Shot) -> Task:
     )
 
 
+def battery_of(project: Project) -> float:
+    """Minutes that the day's weakest battery lasts: as stated, less in cold and with wireless on."""
+    air_c = USUAL_AIR_C if project.site.air_c is None else project.site.air_c
+    stated = project.kit.smallest("battery", USUAL_BATTERY_MIN)
+    return battery_min(air_c, wireless=project.site.wireless, stated_min=stated)
+
+
 def day_of(project: Project) -> Day:
     """From when the day can begin, and what legs and batteries cost."""
     site = project.site
     rise, _ = day_span(site.lat_deg, site.lon_deg, site.day, site.zone)
     card_gb = project.kit.smallest("card", USUAL_CARD_GB)
     return Day(
-        begins_min=5.0 * math.ceil(rise / 5.0), leg_min=site.leg_min, battery_min=project.kit.smallest("battery", USUAL_BATTERY_MIN),
+        begins_min=5.0 * math.ceil(rise / 5.0), leg_min=site.leg_min, battery_min=battery_of(project),
         card_min=card_min(card_gb * 1e9, project.camera.mbit_s),
     )  # fmt: skip
 
@@ -79,6 +86,20 @@ def changes(project: Project) -> list[tuple[float, str]]:
     return out
 
 
+def _neighbours(project: Project, shot: Shot) -> list[Shot]:
+    """The shots before and after in time, and those that run at the same time; farther ones have a shot between them."""
+    others = [s for s in project.shots if s.id != shot.id]
+    ends = shot.start_min + shot.length_min
+    at_once = [s for s in others if s.start_min < ends and shot.start_min < s.start_min + s.length_min]
+    before = [s for s in others if s not in at_once and s.start_min < shot.start_min]
+    after = [s for s in others if s not in at_once and s.start_min >= shot.start_min]
+    last, first = (
+        max(before, key=lambda s: s.start_min, default=None),
+        min(after, key=lambda s: s.start_min, default=None),
+    )
+    return [*at_once, *(s for s in (last, first) if s is not None)]
+
+
 def time_findings(project: Project, shot: Shot) -> list[Finding]:
     """What is wrong with the time of a shot: its light, and its neighbours."""
     out = []
@@ -96,11 +117,11 @@ def time_findings(project: Project, shot: Shot) -> list[Finding]:
                 explained="Each five minutes of the day are worked out: sun against the view, shadow against the frame, times asked for.",
             )
         )  # fmt: skip
-    for other in project.shots:
+    for other in _neighbours(project, shot):
         gap = max(other.start_min - ends, shot.start_min - (other.start_min + other.length_min))
         need = shot.fit_min if other.start_min < shot.start_min else other.fit_min
         need += abs(place_number(project.site, other) - place_number(project.site, shot)) * project.site.leg_min
-        if other.id != shot.id and gap < need - 1e-6:
+        if gap < need - 1e-6:
             out.append(
                 Finding(
                     desk="place", kind="overlap", level=Level.STOP if gap < 0 else Level.CAUTION, value=gap, limit=need, unit="min", digits=0,

@@ -7,7 +7,7 @@ import msgspec
 
 from glintor.placement.carriers import CARRIERS
 from glintor.placement.mounts import setup_by_id
-from glintor.project.model import Exposure, Placement, Project, Shot, Site
+from glintor.project.model import Exposure, Placement, Project, Shot, Site, fresh_id
 
 _NOON_MIN, _SHOT_MIN = 720.0, 30.0
 FIRST_SHOT = "First shot"
@@ -37,6 +37,16 @@ def fresh_day(last: Project, shot: Shot, day: date, name: str) -> Project:
         exposure=msgspec.structs.replace(shot.exposure, interval_s=0.0),
     )  # fmt: skip
     return msgspec.structs.replace(last, site=site, shots=(first,))
+
+
+def next_shot(shot: Shot, others: tuple[Shot, ...]) -> Shot:
+    """A new shot after another one: as it is placed and exposed, with nothing of what that one was for: no purpose, no place
+    in the story, no views, no walk, no light of its own."""
+    placement = msgspec.structs.replace(shot.placement, subject_goes_ahead_m=0.0, subject_goes_left_m=0.0)
+    return Shot(
+        id=fresh_id("shot", {s.id for s in others}), name="New shot", start_min=min(shot.start_min + shot.length_min, 1430.0),
+        length_min=_SHOT_MIN, placement=placement, exposure=msgspec.structs.replace(shot.exposure, interval_s=0.0),
+    )  # fmt: skip
 
 
 def with_a_shot(project: Project) -> Project:

@@ -26,7 +26,11 @@ KINDS = {
 
 
 class Camera(msgspec.Struct, frozen=True, kw_only=True, forbid_unknown_fields=True):
-    """A generic camera with two lenses: the gap between them decides what vanishes."""
+    """A generic camera with two lenses: the gap between them decides what vanishes.
+
+    stitch   how its two pictures are joined: plain leaves all of the parallax, aligning brings near things together
+    levels   whether its recordings are upright however it leans
+    """
 
     name: str = "twin-lens 5.7K"
     gap_m: Positive = 0.026
@@ -39,6 +43,8 @@ class Camera(msgspec.Struct, frozen=True, kw_only=True, forbid_unknown_fields=Tr
     stops: Positive = 11.0
     mbit_s: Positive = 100.0
     mass_kg: Positive = 0.20
+    stitch: Literal["plain", "aligning"] = "aligning"
+    levels: bool = True
 
     @property
     def sensor(self) -> Sensor:

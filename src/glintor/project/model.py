@@ -13,7 +13,7 @@ from glintor.reframing.path import Keyframe
 from glintor.reframing.retime import Stretch, Timeline
 from glintor.sphere.equirect import TOLD, Coverage
 
-FORMAT_VERSION = 1
+FORMAT_VERSION = 2
 
 Positive = Annotated[float, Meta(gt=0)]
 NotNegative = Annotated[float, Meta(ge=0)]
@@ -28,6 +28,7 @@ class Site(msgspec.Struct, frozen=True, kw_only=True, forbid_unknown_fields=True
     permission    to film there: not yet asked, given, or not needed
     route         its places in order; track: its points, degrees north and east
     leg_min       from one place of the route to the next; speed_m_s: along it, 0 for what the carrier usually does
+    air_c         temperature, None where nobody knows; wireless: whether a phone or a remote is connected while filming
     """
 
     name: str
@@ -49,6 +50,8 @@ class Site(msgspec.Struct, frozen=True, kw_only=True, forbid_unknown_fields=True
     track: tuple[tuple[float, float], ...] = ()
     leg_min: NotNegative = 15.0
     speed_m_s: NotNegative = 0.0
+    air_c: Annotated[float, Meta(ge=-60, le=60)] | None = None
+    wireless: bool = False
 
 
 class Placement(msgspec.Struct, frozen=True, kw_only=True, forbid_unknown_fields=True):

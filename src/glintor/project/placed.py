@@ -1,21 +1,22 @@
 """A shot's placement worked out on its site: the layout, what a set-up can hold, and what the findings take."""
 
-from collections.abc import Callable
-
 import msgspec
 
+from glintor.exposure.modes import USUAL_WIDTH_PX, mode_for
 from glintor.finding import Finding
 from glintor.placement.carriers import CARRIERS
 from glintor.placement.given import Given
 from glintor.placement.layout import Layout, layout
 from glintor.placement.mounts import held_in_reach, setup_by_id
+from glintor.placement.replan import Replan
+from glintor.placement.seam import STITCHES
 from glintor.placement.sun import day_span
-from glintor.project.model import Placement, Project, Shot, Site
+from glintor.project.model import Exposure, Placement, Project, Shot, Site
 from glintor.project.sky import sun_of
 
 
-def layout_of(site: Site, placement: Placement, minute: float) -> Layout:
-    """A placement worked out at a minute of the site's day."""
+def layout_of(site: Site, placement: Placement, minute: float, *, levels: bool = True) -> Layout:
+    """A placement worked out at a minute of the site's day. levels: whether the camera levels its recordings."""
     return layout(
         setup_id=placement.setup,
         ahead_m=placement.ahead_m,
@@ -23,17 +24,21 @@ def layout_of(site: Site, placement: Placement, minute: float) -> Layout:
         stick_m=placement.stick_m,
         heading_deg=placement.heading_deg,
         lean_deg=placement.lean_deg,
+        tilt_deg=placement.tilt_deg,
         subject=(placement.subject_ahead_m, placement.subject_left_m, placement.subject_up_m),
         sun=sun_of(site, minute),
         way_bearing_deg=site.way_bearing_deg,
         subject_goes_m=(placement.subject_goes_ahead_m, placement.subject_goes_left_m),
+        levels=levels,
     )
 
 
 def in_reach(placement: Placement) -> Placement:
     """The placement with its camera where the set-up can hold it."""
     setup = setup_by_id(placement.setup)
-    ahead, left = held_in_reach(setup, placement.stick_m, placement.ahead_m, placement.left_m, placement.lean_deg)
+    ahead, left = held_in_reach(
+        setup, placement.stick_m, placement.ahead_m, placement.left_m, placement.lean_deg, placement.heading_deg
+    )
     return msgspec.structs.replace(placement, ahead_m=round(ahead, 3), left_m=round(left, 3))
 
 
@@ -51,12 +56,18 @@ def set_up(placement: Placement, setup_id: str) -> Placement:
     return in_reach(msgspec.structs.replace(placement, ahead_m=ahead, left_m=left, **values))
 
 
+def mode_width_px(camera_width_px: int, exposure: Exposure) -> int:
+    """Width of the sphere that a camera records with a setting: at high rates its modes have fewer pixels."""
+    return round(camera_width_px * mode_for(exposure.rate_fps, exposure.interval_s).width_px / USUAL_WIDTH_PX)
+
+
 def given_of(project: Project, shot: Shot) -> Given:
     """What the Place desk's findings take besides the geometry."""
     site, camera, placement = project.site, project.camera, shot.placement
     mount = project.kit.mount_for(placement.setup)
     return Given(
-        gap_m=camera.gap_m, overlap_deg=camera.overlap_deg, width_px=camera.width_px, camera_kg=camera.mass_kg, stick_m=placement.stick_m,
+        gap_m=camera.gap_m, overlap_deg=camera.overlap_deg, width_px=mode_width_px(camera.width_px, shot.exposure), stitch_share=STITCHES[camera.stitch],
+        camera_kg=camera.mass_kg, stick_m=placement.stick_m,
         tilt_deg=placement.tilt_deg, lowest_m=site.lowest_m, branches_m=site.branches_m, power_line_m=site.power_line_m, lean_deg=site.lean_deg,
         wind_m_s=site.wind_m_s, speed_m_s=site.speed_m_s, permission=site.permission, length_min=shot.length_min, start_min=shot.start_min,
         sunset_min=day_span(site.lat_deg, site.lon_deg, site.day, site.zone)[1], kit=project.kit.kinds,
@@ -65,10 +76,22 @@ def given_of(project: Project, shot: Shot) -> Given:
     )  # fmt: skip
 
 
+def replanned(project: Project, shot: Shot) -> Replan:
+    """Tries the shot's placement at other minutes and with other values."""
+
+    def replan(*, minute: float | None = None, **fields: object) -> Layout:
+        placement = shot.placement
+        if fields:
+            placement = in_reach(msgspec.structs.replace(placement, **fields))
+        when = shot.start_min if minute is None else minute
+        return layout_of(project.site, placement, when, levels=project.camera.levels)
+
+    return replan
+
+
 def placing(project: Project, shot: Shot) -> list[Finding]:
     """The findings of the Place desk."""
     from glintor.placement.review import place_findings  # the window's first picture does without
 
-    site, placement = project.site, shot.placement
-    later: Callable[[float], Layout] = lambda minute: layout_of(site, placement, minute)  # noqa: E731
-    return place_findings(later(shot.start_min), given_of(project, shot), later)
+    replan = replanned(project, shot)
+    return place_findings(replan(), given_of(project, shot), replan)

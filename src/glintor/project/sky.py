@@ -1,12 +1,15 @@
 """The sun over a project's site."""
 
-from glintor.placement.sun import Sun, local_time, sun_at
+import msgspec
+
+from glintor.placement.sun import OVERCAST, Sun, local_time, sun_at
 from glintor.project.model import Site
 
 
 def sun_of(site: Site, minute: float) -> Sun:
-    """Where the sun stands over the site at a minute of its day."""
-    return sun_at(site.lat_deg, site.lon_deg, local_time(site.day, site.zone, minute))
+    """Where the sun stands over the site at a minute of its day, and whether the sky lets it shine."""
+    sun = sun_at(site.lat_deg, site.lon_deg, local_time(site.day, site.zone, minute))
+    return sun if site.cloud_share < OVERCAST else msgspec.structs.replace(sun, shines=False)
 
 
 def minute_of_azimuth(site: Site, azimuth_deg: float) -> float:

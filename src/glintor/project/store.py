@@ -2,8 +2,9 @@
 
 import contextlib
 import errno
-from collections.abc import Iterable
+from collections.abc import Callable, Iterable, Mapping
 from pathlib import Path
+from typing import Any
 
 import msgspec
 
@@ -13,6 +14,11 @@ from glintor.project import versioned
 from glintor.project.model import FORMAT_VERSION, Project, Shot, Take
 
 SUFFIX = ".glintor"
+
+
+# What changes from each version of the format to the next. 1 to 2: air and wireless of the site, stitch and levelling of
+# the camera; all may be left out.
+UPGRADES: Mapping[int, Callable[[dict[str, Any]], dict[str, Any]]] = {1: dict}
 
 
 class ProjectError(InputError):
@@ -32,7 +38,7 @@ def decode(content: bytes, name: str = "the project") -> Project:
     """The project in this JSON. Raises ProjectError with the field that is wrong."""
     project = versioned.decode(
         content, Project, key="glintor", version=FORMAT_VERSION, name=name, what="a Glintor project", unharmed="It was not changed.",
-        error=ProjectError, newer=NewerError,
+        error=ProjectError, newer=NewerError, upgrades=UPGRADES,
     )  # fmt: skip
     from glintor.project.consistency import first_fault
 

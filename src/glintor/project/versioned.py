@@ -1,7 +1,8 @@
 """Open JSON with a version number in it: read strictly, and refused in words that name the place."""
 
 import re
-from typing import TypeVar
+from collections.abc import Callable, Mapping
+from typing import Any, TypeVar
 
 import msgspec
 
@@ -22,9 +23,10 @@ def decode(
     unharmed: str,
     error: type[InputError] = InputError,
     newer: type[InputError] | None = None,
+    upgrades: Mapping[int, Callable[[dict[str, Any]], dict[str, Any]]] = {},
 ) -> _T:
     """The value of a type in this JSON; `key` holds its version. what: "a Glintor project". Raises `error`, or `newer`
-    where a newer Glintor wrote it."""
+    where a newer Glintor wrote it. upgrades: from each older version to the next."""
     try:
         raw = msgspec.json.decode(content)
     except RecursionError as fault:
@@ -44,6 +46,8 @@ def decode(
             unharmed=unharmed,
             advice="Update Glintor to open it.",
         )
+    for old in range(found, version):
+        raw = {**upgrades.get(old, dict)(raw), key: old + 1}
     try:
         value = msgspec.convert(raw, kind)
     except (msgspec.ValidationError, RecursionError) as fault:

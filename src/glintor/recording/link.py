@@ -7,7 +7,7 @@ from typing import Literal, Protocol
 from msgspec import Struct, field
 
 from glintor.errors import GlintorError
-from glintor.recording.modes import MODES, Mode
+from glintor.exposure.modes import MODES, Mode
 
 Program = Literal["manual", "auto", "iso", "shutter"]
 

@@ -4,6 +4,7 @@ import math
 
 from msgspec import Struct
 
+USUAL_AIR_C = 20.0  # at which batteries are stated; where nobody knows the day's
 STATED_MIN = 80.0  # of continuous recording at 20 degrees (common practice, no source)
 _COLD_C = ((-10.0, 0.55), (0.0, 0.75), (20.0, 1.0), (45.0, 1.0))  # share of the stated time (judgement)
 WIRELESS_SHARE, STANDBY_SHARE = 0.85, 0.35

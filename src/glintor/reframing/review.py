@@ -22,12 +22,14 @@ QUICK_TURN_S = 1.5  # judgement: people take about 1 s to move between two holds
 class Limits(Struct, frozen=True):
     """What the review measures against; all from other desks, as plain values.
 
+    seam_axis    where the front lens looks in the picture: the seam is at right angles to it
     pan_share_s  fastest smooth pan in frame widths a second (the crossing rule for this rate and shutter angle)
     """
 
     pan_share_s: float
     source_width_px: int
     seam_band_deg: float
+    seam_axis: tuple[float, float, float] = (1.0, 0.0, 0.0)
     size_px: tuple[int, int] = (1920, 1080)
 
 
@@ -106,7 +108,7 @@ def _softness(times: Array, values: Array, limits: Limits) -> list[Finding]:
 def _subject(times: Array, values: Array, limits: Limits, track: Track, subject: str) -> list[Finding]:
     where = direction(track.yaw_deg, track.pitch_deg)
     seen = in_frames(values, limits.size_px, where)
-    off = np.degrees(np.arcsin(np.abs(where[:, 0])))
+    off = np.degrees(np.arcsin(np.minimum(np.abs(where @ np.array(limits.seam_axis)), 1.0)))
     out = []
     for start, end in runs(seen & (off < limits.seam_band_deg), times):
         out.append(

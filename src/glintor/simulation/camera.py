@@ -224,7 +224,8 @@ def picture_of(recording: Recording, scene: Scene) -> NDArray[np.float32]:
     ahead, behind = (optics.evened(seen.luminance, lens) for seen in (front, back))
     if recording.across_deg:
         return optics.single(ahead, lens, (width, height), recording.across_deg)
-    return optics.stitch(ahead, behind, width, lens, gap, far_m=recording.stitch_far_m)
+    level = optics.level_of(scene)
+    return optics.stitch(ahead, behind, width, lens, gap, far_m=recording.stitch_far_m, level=level)
 
 
 def record(

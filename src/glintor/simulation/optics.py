@@ -16,6 +16,7 @@ from glintor.sphere.view import View, frame_direction
 
 Picture = NDArray[np.float32]
 FRONT_BACK = (np.eye(3), BACK)
+LEVEL = (1.0, 0.0, 0.0, 0.0, 1.0, 0.0, 0.0, 0.0, 1.0)  # no turn
 _SINGLE_BEND = 0.6  # of wide frames of one lens (judgement)
 _STEPS = 512  # of the table of angles
 _PUPIL_M = 0.004  # how far behind a guard's centre of curvature the lens's own centre lies (judgement, no source)
@@ -97,6 +98,11 @@ def centres(pose: Pose, gap_m: float) -> tuple[Pose, Pose]:
     return Pose(pose.position_m + ahead, pose.turn), Pose(pose.position_m - ahead, pose.turn @ BACK)
 
 
+def level_of(scene: Scene) -> tuple[float, ...]:
+    """The turn from a scene's picture to its camera's own axes."""
+    return tuple((scene.body.T @ scene.pose.turn).ravel().tolist())
+
+
 @lru_cache(maxsize=4)
 def _off_axis_rad(side_px: int, lens: Lens) -> Array:
     """(side, side) angle off the axis of each pixel of an image circle, as inside a guard."""
@@ -110,8 +116,8 @@ def circles(
     scene: Scene, side_px: int, lens: Lens, gap_m: float, *, smooth: bool = True, drops: tuple[Drop, ...] = ()
 ) -> tuple[Seen, Seen]:
     """What front and back lens see, each from its own centre, on squares that hold their image circles."""
-    angles = lens.angles()
-    front, back = (see(scene, (side_px, side_px), angles, pose, smooth=smooth) for pose in centres(scene.pose, gap_m))
+    angles, own = lens.angles(), Pose(scene.pose.position_m, scene.body)
+    front, back = (see(scene, (side_px, side_px), angles, pose, smooth=smooth) for pose in centres(own, gap_m))
     share = lens.light(_off_axis_rad(side_px, lens)).astype(np.float32)[..., None]
     for seen in (front, back):
         seen.luminance[:] *= share
@@ -144,15 +150,16 @@ def _places(look: Array, lens: Lens, side_px: int) -> tuple[Picture, Picture]:
 
 @lru_cache(maxsize=4)
 def _stitch_maps(
-    width_px: int, side_px: int, lens: Lens, gap_m: float, far_m: float
+    width_px: int, side_px: int, lens: Lens, gap_m: float, far_m: float, level: tuple[float, ...] = LEVEL
 ) -> tuple[list[tuple[Picture, Picture]], Picture]:
     """Where each pixel of the sphere lies on the front and the back square, and the cosine of its angle off the front.
 
     The directions are those of things `far_m` away from the middle of the camera; a guard is not known to the stitch.
+    level: rows of the turn from the picture's axes to the camera's own, where it levels its recordings.
     """
     height = width_px // 2
     columns, rows = np.meshgrid(np.arange(width_px, dtype=float), np.arange(height, dtype=float))
-    look = direction(*lonlat_of_pixel(columns, rows, width_px, height))
+    look = direction(*lonlat_of_pixel(columns, rows, width_px, height)) @ np.array(level).reshape(3, 3).T
     maps = []
     for facing, ahead in zip(FRONT_BACK, (1.0, -1.0), strict=True):
         way = look.copy()
@@ -165,15 +172,16 @@ def _stitch_maps(
 
 def stitch(
     front: Picture, back: Picture, width_px: int, lens: Lens, gap_m: float, *, far_m: float = math.inf,
-    blend_deg: float = 0.0,
+    blend_deg: float = 0.0, level: tuple[float, ...] = LEVEL,
 ) -> Picture:  # fmt: skip
     """One sphere (W / 2, W, ...) of two image circles, right for things `far_m` away.
 
     blend_deg  half-width of the zone beside the seam in which both pictures are mixed; 0 cuts hard, so that what
                stays between the lenses vanishes
+    level      rows of the turn from the picture's axes to the camera's own
     """
     flat = Lens(lens.half_rad, lens.k3, lens.k5, lens.falloff)
-    maps, ahead = _stitch_maps(width_px, front.shape[0], flat, gap_m, far_m)
+    maps, ahead = _stitch_maps(width_px, front.shape[0], flat, gap_m, far_m, level)
     drawn = [
         cv2.remap(picture, *places, cv2.INTER_LINEAR, borderMode=cv2.BORDER_REPLICATE)
         for picture, places in zip((front, back), maps, strict=True)

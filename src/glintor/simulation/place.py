@@ -8,48 +8,42 @@ from numpy.typing import NDArray
 
 from glintor.errors import InputError
 from glintor.pixels.bands import in_bands
-from glintor.placement import seam
+from glintor.placement import boat, figures, person, seam
+from glintor.placement import solids as made
 from glintor.placement.carriers import BANK_M, CARRIERS
-from glintor.placement.sun import Sun
-from glintor.simulation import boat, people, vehicles
+from glintor.placement.layout import Layout
+from glintor.placement.solids import Parts, Point
+from glintor.placement.sun import OVERCAST, Sun
 from glintor.simulation import table as rt
-from glintor.simulation.people import Parts, Point
-from glintor.simulation.pose import Pose, levelled
+from glintor.simulation.pose import Pose
 
 Array = NDArray[np.float64]
 STAGES = ("wharf", "towpath", "cobdale", "lock")
 FAR = 1e9
-OVERCAST = 0.9
 LOCK_RISE_M, LOCK_FILL_S = 2.0, 300.0
+_LOCK_GROUND_N = 3.6  # where the ground's middle lies beside the lock
 GROUND_Z = BANK_M
 SPHERE = np.zeros(1)  # in place of a lens: the whole sphere, unrolled
 
 
-class Rig(Struct, frozen=True, kw_only=True):
-    """The camera in the place: its set-up and where it stands, relative to the carrier (scene axes).
+class Rig(Struct, frozen=True, eq=False):
+    """The camera in the place: the worked-out placement, the stage that it stands on, and the gap between its lenses."""
 
-    ahead_m, left_m  of the lens from the carrier's origin; height_m over the surface it stands or is clamped on
-    hangs            the stick is over the camera
-    heading_deg      of the front lens, clockwise from the carrier's way ahead
-    stick_m          length of the stick under the camera, 0 without; tilt_deg off the camera's line
-    """
-
+    plan: Layout
     stage: str
-    carrier: str  # an id of CARRIERS
-    ahead_m: float
-    left_m: float
-    height_m: float
-    heading_deg: float
-    stick_m: float
-    stick_half_m: float
-    tilt_deg: float
-    lean_deg: float
-    clamp_half_m: float
     gap_m: float
-    subject_ahead_m: float
-    subject_left_m: float
-    hangs: bool = False
-    worn: bool = False  # somebody wears the camera; the subject is another
+
+    @property
+    def carrier(self) -> str:
+        return self.plan.carrier.id
+
+    @property
+    def stick_m(self) -> float:
+        return self.plan.stick_m
+
+    @property
+    def heading_deg(self) -> float:
+        return self.plan.heading_deg
 
 
 class Light(Struct, frozen=True):
@@ -113,9 +107,11 @@ class Truth(Struct, frozen=True):
 
 
 class Scene(Struct, frozen=True):
-    """Everything the renderer takes for one moment."""
+    """Everything the renderer takes for one moment. body: the camera's own axes, which lean with its stick; the pose is
+    that of its pictures."""
 
     pose: Pose
+    body: Array  # (3, 3)
     light: Light
     world: Array  # the flat array that `raytrace` reads
     truth: Truth
@@ -186,7 +182,7 @@ def _bounds(parts: Parts) -> tuple[float, ...]:
 def _house(parts: Parts, s: float, n: float, long: float, deep: float, eaves: float) -> None:
     """A cottage with a ridged roof along s, and a chimney."""
     g = GROUND_Z
-    parts.box((s - long / 2, n - deep / 2, g), (s + long / 2, n + deep / 2, g + eaves), rt.PLASTER)
+    parts.box((s - long / 2, n - deep / 2, g), (s + long / 2, n + deep / 2, g + eaves), made.PLASTER)
     rise, half = deep * 0.42, deep / 2 + 0.25
     slope = math.hypot(rise, half)
     ridge = g + eaves + rise
@@ -195,8 +191,8 @@ def _house(parts: Parts, s: float, n: float, long: float, deep: float, eaves: fl
     faces += [(0.0, k, 0.0, k * n + half) for k in (-1.0, 1.0)] + [
         (0.0, 0.0, k, k * (g + eaves) + (0 if k < 0 else rise)) for k in (-1.0, 1.0)
     ]
-    parts.prisms.append((np.array(faces, dtype=np.float64), rt.TILE))
-    parts.box((s - long / 2 + 0.3, n - 0.3, g), (s - long / 2 + 0.9, n + 0.3, ridge + 0.8), rt.BRICK)
+    parts.prisms.append((np.array(faces, dtype=np.float64), made.TILE))
+    parts.box((s - long / 2 + 0.3, n - 0.3, g), (s - long / 2 + 0.9, n + 0.3, ridge + 0.8), made.BRICK)
 
 
 def _ducks(parts: Parts, s: float, n: float, time_s: float) -> None:
@@ -205,13 +201,13 @@ def _ducks(parts: Parts, s: float, n: float, time_s: float) -> None:
             s + 0.9 * k + 0.25 * math.sin(time_s * 0.4 + k),
             n + 0.5 * math.sin(k * 2.1) + 0.1 * math.sin(time_s * 0.6 + 2 * k),
         )
-        parts.blob((ds, dn, 0.05), (0.19, 0.10, 0.09), rt.DUCK)
-        parts.blob((ds + 0.15, dn, 0.20), (0.06, 0.045, 0.055), rt.DUCK)
+        parts.blob((ds, dn, 0.05), (0.19, 0.10, 0.09), made.DUCK)
+        parts.blob((ds + 0.15, dn, 0.20), (0.06, 0.045, 0.055), made.DUCK)
 
 
 def _passer_by(parts: Parts, s: float, n: float, time_s: float) -> None:
     """Somebody who comes along the towpath."""
-    people.add_person(parts, (s - 1.1 * time_s, n, GROUND_Z), math.pi, time_s + 1.7, stride=0.38)
+    person.add_person(parts, (s - 1.1 * time_s, n, GROUND_Z), math.pi, time_s + 1.7, stride=0.38)
 
 
 def _rows(stage: str) -> Array:
@@ -263,7 +259,7 @@ def build(rig: Rig, light: Light, time_s: float, *, moved: Pose | None = None, a
         boat_s = origin if rig.carrier == "boat" else -12.0
         surface = boat.ROOF_Z if rig.carrier == "boat" else GROUND_Z
     elif rig.stage == "lock":
-        level = -LOCK_RISE_M * (1.0 - min(max(time_s / LOCK_FILL_S, 0.0), 1.0)) ** 1.5
+        level = _lock_level(time_s)
         site[rt.LOCK_S0], site[rt.LOCK_S1], site[rt.LOCK_WATER], site[rt.LOW_WATER] = -9.2, 9.2, level, -LOCK_RISE_M
         boat_s, boat_z = 0.4, level
         builder.cluster(_lock())
@@ -285,25 +281,49 @@ def build(rig: Rig, light: Light, time_s: float, *, moved: Pose | None = None, a
     elif rig.carrier != "ground":
         cs, cn = origin, walker_n(time_s)
     else:
-        cs, cn = 0.0, 6.0 if rig.stage != "lock" else 3.6
+        cs, cn = 0.0, 6.0 if rig.stage != "lock" else _LOCK_GROUND_N
     builder.cluster(boat.boat_parts(boat_s, boat_n, boat_z, time_s))
-    eye, turn = np.array([cs + rig.ahead_m, cn + rig.left_m, surface + rig.height_m]), levelled(rig.heading_deg)
-    if moved is not None:
-        eye, turn = eye + moved.position_m, turn @ moved.turn
-    hand = _holding_hand(rig, eye, cs, cn) if rig.carrier == "walker" and not rig.worn else None
     if rig.carrier in ("cycle", "car"):
-        parts = vehicles.cycle_parts if rig.carrier == "cycle" else vehicles.car_parts
-        builder.groups.append(parts(cs, cn, surface))
-    alone = math.hypot(rig.subject_ahead_m, rig.subject_left_m) < 0.5
-    if rig.worn and not alone:
-        people.add_person(builder.group(), (cs, cn, surface), 0.0, time_s, stride=0.42)
-    person = builder.group()
-    person.owner = rt.SUBJECT
-    head = _subject(person, rig, eye, (boat_s, boat_n, boat_z), (cs, cn), time_s, hand, walking=rig.worn and alone)
-    _stick(builder, rig, eye, hand, apart)
+        builder.groups += [parts.moved(np.array([cs, cn, surface])) for parts in figures.carrier_parts(rig.carrier)]
+    base, plan = np.array([cs, cn, surface]), _under_way(rig, time_s)
+    eye, turn, body = base + plan.camera, plan.frame, plan.axes
+    if moved is not None:
+        eye, nominal = eye + moved.position_m, turn
+        turn = turn @ moved.turn
+        body = turn @ nominal.T @ body
+    carrying = figures.carrying_person(plan, time_s) if plan.carrier_apart else None
+    if carrying is not None:
+        carrying[0].owner = made.MOUNT
+        builder.groups.append(carrying[0].moved(base))
+    subject, head = figures.subject_person(plan, time_s)
+    rise = np.array([0.0, 0.0, _lift(rig, time_s)])
+    builder.groups.append(subject.moved(base + rise))
+    _stick(builder, rig, eye, base + plan.foot, apart)
     pose = Pose(eye, turn)
     site[rt.ORIGIN] = boat_s
-    return Scene(pose, light, builder.world(site, _rows(rig.stage)), _truth(pose, head, light))
+    found = np.array(head) + base + rise
+    return Scene(
+        pose, body, light, builder.world(site, _rows(rig.stage)), _truth(pose, (found[0], found[1], found[2]), light)
+    )
+
+
+def _under_way(rig: Rig, time_s: float) -> Layout:
+    """The placement with its subject as far along its way as it has walked by then."""
+    far = math.hypot(*rig.plan.goes_m)
+    if far < 0.1 or time_s <= 0.0:
+        return rig.plan
+    return rig.plan.moved(min(rig.plan.walked + figures.WALK_M_S * time_s / far, 1.0))
+
+
+def _lock_level(time_s: float) -> float:
+    return -LOCK_RISE_M * (1.0 - min(max(time_s / LOCK_FILL_S, 0.0), 1.0)) ** 1.5
+
+
+def _lift(rig: Rig, time_s: float) -> float:
+    """How far a subject that stands on the boat in the lock has been lifted since the shot began."""
+    s, n = (float(v) for v in rig.plan.subject[:2])
+    on_boat = rig.stage == "lock" and rig.carrier == "ground" and abs(n + _LOCK_GROUND_N) < boat.HALF_BEAM_M
+    return _lock_level(time_s) - _lock_level(0.0) if on_boat and boat.STERN_S < s < boat.BOW_S else 0.0
 
 
 def bare(things: list[Parts], pose: Pose, light: Light) -> Scene:
@@ -314,7 +334,7 @@ def bare(things: list[Parts], pose: Pose, light: Light) -> Scene:
     builder = _Builder(groups=things)
     middle = things[0].ellipsoids[0][:3] if things and things[0].ellipsoids else tuple(pose.position_m)
     world = builder.world(_head(light, 0.0), np.zeros((0, rt.ROW_SIZE)))
-    return Scene(pose, light, world, _truth(pose, (middle[0], middle[1], middle[2]), light))
+    return Scene(pose, pose.turn, light, world, _truth(pose, (middle[0], middle[1], middle[2]), light))
 
 
 def _head(light: Light, time_s: float) -> Array:
@@ -329,115 +349,60 @@ def _head(light: Light, time_s: float) -> Array:
     return head
 
 
-def _subject(
-    parts: Parts,
-    rig: Rig,
-    eye: Array,
-    hull: Point,
-    carrier: tuple[float, float],
-    time_s: float,
-    holding: Array | None,
-    *,
-    walking: bool,
-) -> Point:
-    s, n, z = hull
-    if rig.carrier in ("cycle", "car"):
-        up = CARRIERS[rig.carrier].subject_m[2]
-        seat = (carrier[0] + rig.subject_ahead_m, carrier[1] + rig.subject_left_m, GROUND_Z + up)
-        if rig.carrier == "car":
-            grips = [(carrier[0] + 0.30, carrier[1] + n, GROUND_Z + 0.92) for n in (0.48, 0.22)]
-        else:
-            reach = (carrier[0] + vehicles.GRIP_S, GROUND_Z + vehicles.GRIP_Z)
-            grips = [(reach[0], carrier[1] + side * vehicles.GRIP_N, reach[1]) for side in (1, -1)]
-        return people.add_person(parts, seat, 0.0, time_s, left_hand=grips[0], right_hand=grips[1])
-    if rig.carrier == "boat" or (rig.stage == "lock" and rig.carrier == "ground"):
-        grip = boat.TILLER_GRIP
-        hand = (s + grip[0], n + grip[1] + 0.06 * math.sin(time_s * 0.5), z + grip[2] + 0.03)
-        foot = (s + boat.HELM_S, n + boat.HELM_N, z + 0.775)
-        if rig.carrier == "boat":
-            foot = (carrier[0] + rig.subject_ahead_m, carrier[1] + rig.subject_left_m, z + 0.775)
-        wave = None
-        if math.sin(time_s * 0.42) > 0.75:  # now and then she points ahead
-            wave = (foot[0] + 0.45, foot[1] + 0.25, foot[2] + 1.35 + 0.05 * math.sin(time_s * 3))
-        return people.add_person(parts, foot, 0.0, time_s, right_hand=hand, left_hand=wave)
-    foot = (carrier[0] + rig.subject_ahead_m, carrier[1] + rig.subject_left_m, GROUND_Z)
-    if holding is not None or walking:
-        held = None if holding is None else (float(holding[0]), float(holding[1]), float(holding[2]))
-        return people.add_person(parts, foot, 0.0, time_s, stride=0.42, right_hand=held)
-    facing = math.atan2(float(eye[1]) - foot[1], float(eye[0]) - foot[0])
-    return people.add_person(parts, foot, facing, time_s)
-
-
-def _holding_hand(rig: Rig, eye: Array, carrier_s_m: float, carrier_n_m: float) -> Array:
-    """Where the right hand holds the stick: an arm's reach from the shoulder towards the camera."""
-    shoulder = np.array([carrier_s_m + rig.subject_ahead_m, carrier_n_m + rig.subject_left_m - 0.20, GROUND_Z + 1.36])
-    way = eye - shoulder - np.array([0.0, 0.0, 0.45])
-    return shoulder + way / np.linalg.norm(way) * 0.48
-
-
-def _stick(builder: _Builder, rig: Rig, eye: Array, hand: Array | None, apart: bool) -> None:
-    """Stick and clamp: whole where the lenses look from their own centres, else what the gap does not hide."""
-    if rig.stick_m <= 0.0:
-        return
-    heading = -math.radians(rig.heading_deg)
-    front = np.array([math.cos(heading), math.sin(heading), 0.0])
-    along = hand - eye if hand is not None else _upright(rig, heading)
-    along = along / np.linalg.norm(along)
-    shown_along = along + front * math.tan(math.radians(rig.tilt_deg))
-    shown_along /= np.linalg.norm(shown_along)
-    foot = eye + along * rig.stick_m
+def _stick(builder: _Builder, rig: Rig, eye: Array, foot: Array, apart: bool) -> None:
+    """Camera, stick and clamp: whole where the lenses look from their own centres, else what the gap does not hide; all
+    of it throws its shadow."""
+    plan, setup = rig.plan, rig.plan.setup
     hidden = builder.group()
-    hidden.owner = rt.MOUNT
+    hidden.owner = made.MOUNT
     hidden.shadow_only = True
-    hidden.blob(tuple(eye), (0.03, 0.03, 0.06), rt.STICK)
+    hidden.blob(tuple(eye), (0.03, 0.03, 0.06), made.STICK)
+    if plan.stick_m <= 0.0:
+        return
+    along = (foot - eye) / max(float(np.linalg.norm(foot - eye)), 1e-9)
+    clamp = setup.clamp_half_m
     if apart:
         parts = builder.group()
-        parts.owner = rt.MOUNT
-        foot = eye + shown_along * rig.stick_m
-        parts.limb(tuple(eye + shown_along * 0.07), tuple(foot), rig.stick_half_m, rt.STICK)
-        if rig.clamp_half_m > 0.0:
-            parts.blob((foot[0], foot[1], foot[2] + 0.03), (rig.clamp_half_m, rig.clamp_half_m, 0.045), rt.STICK)
+        parts.owner = made.MOUNT
+        parts.limb(tuple(eye + along * 0.07), tuple(foot), setup.half_width_m, made.STICK)
+        if clamp > 0.0:
+            parts.blob((foot[0], foot[1], foot[2] + 0.03), (clamp, clamp, 0.045), made.STICK)
         return
-    hidden.limb(tuple(eye), tuple(foot), rig.stick_half_m, rt.STICK)
-    shown_from = seam.hidden_length_m(rig.tilt_deg, gap_m=rig.gap_m, half_thickness_m=rig.stick_half_m)
-    extra = rig.clamp_half_m - rig.gap_m / 2.0
-    if shown_from < rig.stick_m or extra > 0.0:
+    hidden.limb(tuple(eye), tuple(foot), setup.half_width_m, made.STICK)
+    if clamp > 0.0:
+        hidden.blob((foot[0], foot[1], foot[2] + 0.03), (clamp, clamp, 0.045), made.STICK)
+    shown_from = seam.hidden_length_m(plan.tilt_deg, gap_m=rig.gap_m, half_thickness_m=setup.half_width_m)
+    extra = clamp + plan.stick_m * abs(math.sin(math.radians(plan.tilt_deg))) - rig.gap_m / 2.0
+    if shown_from < plan.stick_m or (clamp > 0.0 and extra > 0.0):
         parts = builder.group()
-        parts.owner = rt.MOUNT
-        if shown_from < rig.stick_m:
-            start = eye + shown_along * max(shown_from, 0.05)
-            parts.limb(tuple(start), tuple(eye + shown_along * rig.stick_m), rig.stick_half_m, rt.STICK)
-        if extra > 0.0:
-            parts.blob((foot[0], foot[1], foot[2] + 0.03), (extra, extra, 0.045), rt.STICK)
-
-
-def _upright(rig: Rig, heading_rad: float) -> Array:
-    """From camera to foot for a stick that stands, leaning sideways: in the seam plane, so that it stays hidden."""
-    side = np.array([-math.sin(heading_rad), math.cos(heading_rad), 0.0])
-    lean = math.radians(rig.lean_deg)
-    return np.array([0.0, 0.0, math.cos(lean) if rig.hangs else -math.cos(lean)]) + side * math.sin(lean)
+        parts.owner = made.MOUNT
+        if shown_from < plan.stick_m:
+            parts.limb(tuple(eye + along * max(shown_from, 0.05)), tuple(foot), setup.half_width_m, made.STICK)
+        if clamp > 0.0 and extra > 0.0:
+            wide = min(extra, clamp)
+            parts.blob((foot[0], foot[1], foot[2] + 0.03), (wide, wide, 0.045), made.STICK)
 
 
 def _lock() -> list[Parts]:
     walls = Parts()
     for side in (-1, 1):
         low, high = sorted((side * 2.25, side * 4.7))
-        walls.box((-9.2, low, -3.2), (9.2, high, GROUND_Z), rt.STONE)
+        walls.box((-9.2, low, -3.2), (9.2, high, GROUND_Z), made.STONE)
     out = [walls]
     for s, top in ((-9.2, GROUND_Z + 0.15), (9.2, GROUND_Z + 0.15)):
         gate = Parts()
-        gate.box((s - 0.18, -2.3, -3.2), (s + 0.18, 2.3, top), rt.DARK)
+        gate.box((s - 0.18, -2.3, -3.2), (s + 0.18, 2.3, top), made.DARK)
         for side in (-1, 1):
             low, high = sorted((side * 0.4, side * 5.4))
-            gate.box((s - 0.14, low, 1.15), (s + 0.14, high, 1.42), rt.DARK)
+            gate.box((s - 0.14, low, 1.15), (s + 0.14, high, 1.42), made.DARK)
             low, high = sorted((side * 5.4, side * 6.0))
-            gate.box((s - 0.15, low, 1.14), (s + 0.15, high, 1.43), rt.WHITE)
-            gate.limb((s, side * 2.4, GROUND_Z), (s, side * 2.4, 1.4), 0.06, rt.DARK)
+            gate.box((s - 0.15, low, 1.14), (s + 0.15, high, 1.43), made.WHITE)
+            gate.limb((s, side * 2.4, GROUND_Z), (s, side * 2.4, 1.4), 0.06, made.DARK)
         out.append(gate)
     for n in (3.1, -3.1):
         posts = Parts()
         for s in (-5.0, 0.0, 5.0):
-            posts.limb((s, n, GROUND_Z), (s, n, GROUND_Z + 0.42), 0.09, rt.DARK)
+            posts.limb((s, n, GROUND_Z), (s, n, GROUND_Z + 0.42), 0.09, made.DARK)
         out.append(posts)
     return out
 

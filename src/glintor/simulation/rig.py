@@ -1,33 +1,23 @@
 """From a shot of the document to the camera in the simulated place."""
 
-from glintor.placement.mounts import lens_height_m, setup_by_id
+from glintor.placement.layout import Layout
 from glintor.project.model import Camera, Placement, Site
+from glintor.project.placed import layout_of
 from glintor.project.sky import sun_of
 from glintor.simulation.place import Light, Rig
 
+_ANYWHERE = Site(name="", day="2026-06-21", zone="UTC", lat_deg=0.0, lon_deg=0.0)
 
-def rig_of(placement: Placement, camera: Camera) -> Rig:
-    """The camera with its mount as the simulation takes it."""
-    setup = setup_by_id(placement.setup)
-    height = lens_height_m(setup, placement.stick_m, placement.ahead_m, placement.left_m, placement.lean_deg)
-    return Rig(
-        stage=placement.stage,
-        carrier=setup.carrier,
-        ahead_m=placement.ahead_m,
-        left_m=placement.left_m,
-        height_m=height,
-        heading_deg=placement.heading_deg,
-        stick_m=placement.stick_m,
-        stick_half_m=setup.half_width_m,
-        tilt_deg=placement.tilt_deg,
-        lean_deg=placement.lean_deg,
-        clamp_half_m=setup.clamp_half_m,
-        gap_m=camera.gap_m,
-        subject_ahead_m=placement.subject_ahead_m,
-        subject_left_m=placement.subject_left_m,
-        hangs=setup.hangs,
-        worn=setup.worn,
-    )
+
+def plan_of(placement: Placement, camera: Camera) -> Layout:
+    """The placement worked out, whatever the hour: the same that the findings take."""
+    return layout_of(_ANYWHERE, placement, 720.0, levels=camera.levels)
+
+
+def rig_of(placement: Placement, camera: Camera, *, walked: float = 0.0) -> Rig:
+    """The camera with its mount as the simulation takes it. walked: how far the subject is along its way."""
+    plan = plan_of(placement, camera)
+    return Rig(plan.moved(walked) if walked else plan, placement.stage, camera.gap_m)
 
 
 def light_of(site: Site, minute: float) -> Light:

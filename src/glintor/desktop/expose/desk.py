@@ -21,7 +21,7 @@ from glintor.exposure.review import FRAME_PX_PER_DEG, PAN_DEG_S
 from glintor.exposure.solve import ND_STOPS, solve
 from glintor.exposure.values import ev100, nd_text, shutter_s
 from glintor.finding import Cure, Finding
-from glintor.project.kit import USUAL_BATTERY_MIN, USUAL_CARD_GB
+from glintor.project.kit import USUAL_CARD_GB
 from glintor.project.model import Camera, Exposure, Project, Shot
 from glintor.recording.power import card_min
 from glintor.review import exposing, light_of_shot
@@ -42,10 +42,9 @@ class BudgetBars(Sheet):
 
     def show_budget(self, project: Project, shot: Shot) -> None:
         day = sum(s.length_min for s in project.shots)
-        full_min, card_gb = (
-            project.kit.smallest("battery", USUAL_BATTERY_MIN),
-            project.kit.smallest("card", USUAL_CARD_GB),
-        )
+        from glintor.plan.timetable import battery_of
+
+        full_min, card_gb = battery_of(project), project.kit.smallest("card", USUAL_CARD_GB)
         card = card_min(card_gb * 1e9, project.camera.mbit_s)
         gigabytes = project.camera.mbit_s * 60.0 / 8000.0
         battery = f"this shot {shot.length_min:.0f} of {full_min:.0f} min · day {day / full_min:.1f} batteries"
@@ -197,7 +196,8 @@ class ExposeDesk(Desk):
         show("blur at 30°/s", f"{motion.blur_px(PAN_DEG_S, e.shutter_s, FRAME_PX_PER_DEG):.1f} px")
         show("gap between", f"{motion.stutter_px(PAN_DEG_S, e.rate_fps, e.shutter_s, FRAME_PX_PER_DEG):.1f} px")
         safe = flicker.is_safe(mains_hz, e.shutter_s)
-        show("lamps", "steady" if safe else f"beat {flicker.beat_hz(mains_hz, e.rate_fps):.0f} Hz")
+        beat = flicker.beat_hz(mains_hz, e.rate_fps)
+        show("lamps", "steady" if safe else f"beat {beat:.0f} Hz" if beat > 0.5 else "bands")
         show("against light", f"{light.mean - setting:+.1f} stops")
         show2("front to rear", f"{light.step:.1f} of 2 stops")
         show2("scene holds", f"{light.span:.1f} stops")

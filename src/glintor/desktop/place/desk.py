@@ -19,14 +19,17 @@ from glintor.desktop.place.side_view import SideView
 from glintor.export.formats import FORMATS
 from glintor.finding import Finding
 from glintor.placement import seam
+from glintor.placement.figures import drawn_px
 from glintor.placement.framing import size_words
-from glintor.placement.layout import Layout
+from glintor.placement.layout import Layout, axis_of
 from glintor.placement.mounts import FAMILIES, SETUPS, Setup, setup_by_id
+from glintor.placement.review_picture import seam_tear
+from glintor.placement.shadow import shines, stick_shadow
 from glintor.project.model import Camera, Placement, Shot, Site
-from glintor.project.placed import given_of, in_reach, layout_of, placing, set_up
+from glintor.project.placed import given_of, in_reach, layout_of, mode_width_px, placing, replanned, set_up
 from glintor.project.sky import minute_of_azimuth
 from glintor.reframing.path import Keyframe
-from glintor.sphere.view import View, true_width_px, vertical_fov_deg
+from glintor.sphere.view import View, true_width_px
 
 _STAGE_WORDS = {
     "wharf": "Fennel Wharf",
@@ -222,9 +225,9 @@ class PlaceDesk(Desk):
     def refresh(self) -> None:
         project, shot = self.document.project, self.document.shot
         placement, camera = shot.placement, project.camera
-        plan = layout_of(project.site, placement, shot.start_min)
+        plan = layout_of(project.site, placement, shot.start_min, levels=camera.levels)
         band = seam.seam_band_deg(
-            plan.subject_m, gap_m=camera.gap_m, width_px=camera.width_px, overlap_deg=camera.overlap_deg
+            plan.subject_m, gap_m=camera.gap_m, width_px=self._width_px(), overlap_deg=camera.overlap_deg
         )
         self.plan.show_plan(plan, band, placement.subject_name)
         self.side.show_plan(plan, project.site.lowest_m)
@@ -273,7 +276,7 @@ class PlaceDesk(Desk):
         if self.document.in_gesture:
             from glintor.placement.review import quick_findings
 
-            plan = layout_of(project.site, shot.placement, shot.start_min)
+            plan = replanned(project, shot)()
             return quick_findings(plan, given_of(project, shot))
         from glintor.plan.timetable import time_findings
         from glintor.plan.variety import variety_finding
@@ -282,10 +285,12 @@ class PlaceDesk(Desk):
         return placing(project, shot) + time_findings(project, shot) + ([] if variety is None else [variety])
 
     def _show_figures(self, plan: Layout, camera: Camera, placement: Placement) -> None:
-        px = seam.seam_offset_px(plan.subject_m, gap_m=camera.gap_m, width_px=camera.width_px)
+        tear = seam_tear(plan, given_of(self.document.project, self.document.shot))
         limit = seam.hidden_tilt_deg(placement.stick_m, gap_m=camera.gap_m, half_thickness_m=plan.setup.half_width_m)
-        share = plan.person_deg / vertical_fov_deg(plan.start_view, FORMATS[0].size_px)
-        self.figures.show_value("seam at subject", f"{px:.0f} px of {seam.SEAM_LIMIT_PX:.0f}")
+        share = drawn_px(plan, plan.start_view, FORMATS[0].size_px) / FORMATS[0].size_px[1]
+        self.figures.show_value(
+            "seam at subject", f"{tear.px:.1f} px, {tear.part}" if tear.px else f"{tear.off_deg:.0f}° off"
+        )
         self.figures.show_value(
             "stick off line", f"{abs(placement.tilt_deg):.1f}° of {limit:.1f}°" if placement.stick_m else "no stick"
         )
@@ -294,14 +299,15 @@ class PlaceDesk(Desk):
 
     @staticmethod
     def _marks(plan: Layout, band_deg: float, view: View, aspects: Sequence[str], name: str) -> SphereMarks:
-        shadow = plan.directions(plan.stick_shadow()) if plan.sun.elevation_deg > 1 else None
+        shadow = plan.directions(stick_shadow(plan)) if shines(plan) else None
         shapes = [shape for shape in FORMATS if shape.name in aspects]
         return SphereMarks(
             outlines=[(for_shape(view, shape.size_px), shape.size_px, shape.name) for shape in shapes],
             seam_deg=band_deg,
+            seam_axis=axis_of(plan),
             subject=plan.chest_yaw_pitch_deg,
             subject_name=name,
-            sun=plan.sun_yaw_pitch_deg if plan.sun.elevation_deg > 0 else None,
+            sun=plan.sun_yaw_pitch_deg if plan.sun.elevation_deg > 0 and plan.sun.shines else None,
             shadow=shadow,
             foot=_foot(plan),
         )
@@ -309,11 +315,12 @@ class PlaceDesk(Desk):
     def _ask_foresight(self) -> None:
         project, shot, view = self.document.project, self.document.shot, self._shown
         site, camera = project.site, project.camera
-        key = (shot.placement, shot.start_min, site, camera, view, shot.aspects)
+        walked = 1.0 if self._moment == "closing" else 0.0
+        key = (shot.placement, shot.start_min, site, camera, view, shot.aspects, walked)
         if key == self._asked:
             return
         self._asked = key
-        self._worker.ask((key, _QUICK_PX), lambda: _foresee(shot, site, camera, view, _QUICK_PX))
+        self._worker.ask((key, _QUICK_PX), lambda: _foresee(shot, site, camera, view, walked, _QUICK_PX))
 
     def _show_foresight(self, key: object, value: object) -> None:
         (wanted, width), (sphere, frames, view) = key, value  # type: ignore[misc]
@@ -321,14 +328,18 @@ class PlaceDesk(Desk):
         for name, frame in frames.items():
             shape = next(f for f in FORMATS if f.name == name)
             self.frames[name].show_frame(
-                marks.image(frame),
-                _frame_words(name, for_shape(view, shape.size_px), shape.size_px, self.document.project.camera),
+                marks.image(frame), _frame_words(name, for_shape(view, shape.size_px), shape.size_px, self._width_px())
             )
         if wanted == self._asked and width < _FULL_PX:
             shot, site, camera = self.document.shot, self.document.project.site, self.document.project.camera
-            self._worker.ask((wanted, _FULL_PX), lambda: _foresee(shot, site, camera, view, _FULL_PX))
+            walked = wanted[-1]
+            self._worker.ask((wanted, _FULL_PX), lambda: _foresee(shot, site, camera, view, walked, _FULL_PX))
         elif width >= _FULL_PX:
             self.said.emit("Foresight drawn")
+
+    def _width_px(self) -> int:
+        """Of the sphere in the mode that this shot is recorded in."""
+        return mode_width_px(self.document.project.camera.width_px, self.document.shot.exposure)
 
     @property
     def settled(self) -> bool:
@@ -342,8 +353,8 @@ class PlaceDesk(Desk):
         self._worker.close()
 
 
-def _frame_words(name: str, view: View, size_px: tuple[int, int], camera: Camera) -> str:
-    return f"{name} · {view.fov_deg:.0f}° · {true_width_px(view, size_px, camera.width_px)} px"
+def _frame_words(name: str, view: View, size_px: tuple[int, int], width_px: int) -> str:
+    return f"{name} · {view.fov_deg:.0f}° · {true_width_px(view, size_px, width_px)} px"
 
 
 def _foot(plan: Layout) -> tuple[float, float] | None:
@@ -352,6 +363,6 @@ def _foot(plan: Layout) -> tuple[float, float] | None:
     return None if plan.setup.worn or abs(pitch) > 80.0 else (yaw, pitch)
 
 
-def _foresee(shot: Shot, site: Site, camera: Camera, view: View, width_px: int):  # type: ignore[no-untyped-def]
-    sphere = sphere_of(shot, site, camera, width_px)
+def _foresee(shot: Shot, site: Site, camera: Camera, view: View, walked: float, width_px: int):  # type: ignore[no-untyped-def]
+    sphere = sphere_of(shot, site, camera, width_px, walked=walked)
     return sphere, frames_of(sphere, view, shot.aspects), view

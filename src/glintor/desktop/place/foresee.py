@@ -20,7 +20,7 @@ def for_shape(view: View, size_px: tuple[int, int]) -> View:
     return ViewPath([Keyframe.of(0.0, view)], focal_scale=focal_scale(size_px)).at(0.0)
 
 
-def sphere_of(shot: Shot, site: Site, camera: Camera, width_px: int) -> Picture:
+def sphere_of(shot: Shot, site: Site, camera: Camera, width_px: int, *, walked: float = 0.0) -> Picture:
     """The sphere (H, W, 3), exposed so that the place can be seen whatever the shot is set to."""
     from glintor.review import light_of_shot
     from glintor.simulation.foresight import foresight
@@ -28,7 +28,7 @@ def sphere_of(shot: Shot, site: Site, camera: Camera, width_px: int) -> Picture:
     light = light_of_shot(Project(site=site, camera=camera), shot)
     fit = solve(light.mean, shot.exposure.rate_fps, camera.sensor)
     exposure = msgspec.structs.replace(shot.exposure, shutter_s=fit.shutter_s, iso=fit.iso, nd_stops=fit.nd_stops)
-    return foresight(shot, site, camera, width_px, exposure=exposure)[0]
+    return foresight(shot, site, camera, width_px, exposure=exposure, walked=walked)[0]
 
 
 def frames_of(sphere: Picture, view: View, aspects: Sequence[str], long_px: int = 640) -> dict[str, Picture]:

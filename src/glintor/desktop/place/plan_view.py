@@ -10,6 +10,7 @@ from glintor.desktop import theme
 from glintor.desktop.charts import marks
 from glintor.desktop.charts.sheet import Sheet
 from glintor.placement.layout import START_FOV_DEG, Layout
+from glintor.placement.shadow import stick_shadow, subject_shadow
 from glintor.sphere.angle import bearing_text
 
 _CABIN = QRectF(-5.2, -0.86, 9.8, 1.72)
@@ -119,8 +120,8 @@ class PlanView(Sheet):
     def _shadows(self, p: QPainter, plan: Layout) -> None:
         shade = theme.colours()["soft"]
         for points, width, words in (
-            (plan.subject_shadow(), 9.0, ""),
-            (plan.stick_shadow(), 3.0, "shadow of stick and camera"),
+            (subject_shadow(plan), 9.0, ""),
+            (stick_shadow(plan), 3.0, "shadow of stick and camera"),
         ):
             if not len(points):
                 continue
@@ -155,8 +156,11 @@ class PlanView(Sheet):
     def _seam(self, p: QPainter, plan: Layout) -> None:
         at, reach = self._px(*plan.camera[:2]), 3.0 * max(self.width(), self.height())
         half = math.radians(max(self._seam_deg, 1.5))
-        for side in (-90.0, 90.0):
-            mid = -math.radians(plan.heading_deg + side)
+        x, y, _ = plan.axes[:, 0]
+        if math.hypot(x, y) < 0.2:
+            return  # the lenses look up and down: the seam lies level all round
+        for side in (-90.0, 90.0):  # where the seam, which leans with the camera, comes to its height
+            mid = math.atan2(y, x) - math.radians(side)
             corners = [at] + [
                 at + QPointF(math.cos(mid + s) * reach, -math.sin(mid + s) * reach) for s in (-half, half)
             ]
@@ -178,11 +182,11 @@ class PlanView(Sheet):
         foot = self._px(*plan.foot[:2])
         p.setPen(marks.pen("ink", 2.2))
         p.drawLine(at, foot)
-        if plan.wearer_apart:
+        if plan.carrier_apart and plan.carrying is not None:
             p.setPen(marks.pen("soft", 1.3))
             p.setBrush(Qt.BrushStyle.NoBrush)
-            p.drawEllipse(self._px(0.0, 0.0), 10, 10)
-        if any(plan.subject_goes_m):
+            p.drawEllipse(self._px(*plan.carrying[:2]), 10, 10)
+        if any(plan.goes_m):
             there = self._px(*plan.moved(1.0).subject[:2])
             p.setPen(marks.pen("subject", 1.6, Qt.PenStyle.DashLine))
             p.drawLine(who, there)

@@ -66,8 +66,8 @@ class SideView(Sheet):
         else:
             y = px(0, surface).y()
             p.drawLine(QPointF(0, y), QPointF(self.width(), y))
-        if plan.wearer_apart:
-            self._person(p, px, 0.0, surface, k, "line")
+        if plan.carrier_apart and plan.carrying is not None:
+            self._person(p, px, float(plan.carrying[0]), surface, k, "line")
         self._person(p, px, float(plan.subject[0]), surface + float(plan.subject[2]), k, "subject")
         foot = px(float(plan.foot[0]), surface + float(plan.foot[2]))
         camera = px(float(plan.camera[0]), lens)

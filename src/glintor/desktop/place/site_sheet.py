@@ -5,13 +5,25 @@ from zoneinfo import available_timezones
 
 import msgspec
 from PyQt6.QtCore import Qt, pyqtSignal
-from PyQt6.QtWidgets import QComboBox, QDialog, QFileDialog, QFormLayout, QLineEdit, QPushButton, QVBoxLayout, QWidget
+from PyQt6.QtWidgets import (
+    QCheckBox,
+    QComboBox,
+    QDialog,
+    QFileDialog,
+    QFormLayout,
+    QLineEdit,
+    QPushButton,
+    QVBoxLayout,
+    QWidget,
+)
 
 from glintor.desktop.controls import Chips, Number, button, label, row
 from glintor.errors import InputError
 from glintor.placement.sun import local_time, sunrise_sunset
 from glintor.project.model import Site
 from glintor.project.route import read_gpx
+
+_NO_AIR_C = -41.0  # the control's lowest place stands for "unknown"
 
 
 class SiteSheet(QDialog):
@@ -38,6 +50,10 @@ class SiteSheet(QDialog):
         self.lean = Number("Carrier leans", "°", 0.0, 45.0, 1.0, 0)
         self.line = Number("Power line", " m", 0.0, 500.0, 1.0, 0, least="none seen")
         self.speed = Number("Speed", " m/s", 0.0, 60.0, 0.5, 1, least="usual")
+        self.air = Number("Air", " °C", _NO_AIR_C, 50.0, 1.0, 0, least="unknown")
+        self.wireless = QCheckBox("wireless on")
+        self.wireless.setToolTip("A phone or a remote is connected while filming; batteries last less")
+        self.wireless.setChecked(site.wireless)
         self.leg = Number("A leg of the route", " min", 0.0, 600.0, 5.0, 0)
         self.permission = Chips("Permission", [("unknown", "not asked"), ("given", "given"), ("free", "not needed")])
         self.hazards, self.route = QLineEdit(site.hazards), QLineEdit(", ".join(site.route))
@@ -46,7 +62,7 @@ class SiteSheet(QDialog):
             (self.lat, site.lat_deg), (self.lon, site.lon_deg), (self.way, site.way_bearing_deg % 360.0), (self.lowest, site.lowest_m),
             (self.wind, site.wind_m_s), (self.clouds, 100.0 * site.cloud_share), (self.branches, site.branches_m),
             (self.lean, site.lean_deg), (self.line, site.power_line_m), (self.leg, site.leg_min),
-            (self.speed, site.speed_m_s),
+            (self.speed, site.speed_m_s), (self.air, _NO_AIR_C if site.air_c is None else site.air_c),
         ):  # fmt: skip
             number.show_value(value)
         self._mains_hz, self._permission, self._track = site.mains_hz, site.permission, site.track
@@ -82,6 +98,7 @@ class SiteSheet(QDialog):
         page.addLayout(row(self.lowest, self.branches, self.lean, None, spacing=12))
         page.addLayout(row(self.line, self.leg, self.permission, None, spacing=12))
         page.addLayout(row(self.wind, self.clouds, self.speed, self.mains, None, spacing=12))
+        page.addLayout(row(self.air, self.wireless, None, spacing=12))
         page.addWidget(self.trouble)
         leave, take = button("Leave it", self.reject), button("Take over", self.take, main=True)
         page.addLayout(row(None, leave, take, spacing=8, stretch=False))
@@ -140,7 +157,9 @@ class SiteSheet(QDialog):
             lat_deg=self.lat.box.value(), lon_deg=self.lon.box.value(), way_bearing_deg=self.way.box.value(),
             lowest_m=self.lowest.box.value(), wind_m_s=self.wind.box.value(), cloud_share=self.clouds.box.value() / 100.0,
             mains_hz=self._mains_hz, branches_m=self.branches.box.value(), lean_deg=self.lean.box.value(), power_line_m=self.line.box.value(),
-            leg_min=self.leg.box.value(), speed_m_s=self.speed.box.value(), permission=self._permission, hazards=self.hazards.text().strip(), track=self._track,
+            leg_min=self.leg.box.value(), speed_m_s=self.speed.box.value(),
+            air_c=None if self.air.box.value() <= _NO_AIR_C else self.air.box.value(), wireless=self.wireless.isChecked(),
+            permission=self._permission, hazards=self.hazards.text().strip(), track=self._track,
             route=tuple(place.strip() for place in self.route.text().split(",") if place.strip()),
         )  # fmt: skip
         local_time(site.day, site.zone, 0.0)

@@ -26,6 +26,7 @@ from glintor.desktop.document import Document
 from glintor.desktop.jobs import Job, Jobs, Newest
 from glintor.desktop.pictures import SphereMarks, SphereView
 from glintor.errors import GlintorError
+from glintor.exposure.modes import MODES, mode_for
 from glintor.exposure.values import nd_text, shutter_text
 from glintor.files import write_error
 from glintor.finding import Finding, Level
@@ -35,7 +36,6 @@ from glintor.project.placed import placing
 from glintor.project.store import need_folder
 from glintor.recording.checks import Check, pre_roll
 from glintor.recording.link import CardFile, NotPossible, Options
-from glintor.recording.modes import MODES, mode_for
 from glintor.recording.power import Body, battery_min
 from glintor.review import exposing, light_of_shot
 from glintor.simulation.body import Faults, SimulatedCamera, rehearse

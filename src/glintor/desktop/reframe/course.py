@@ -8,13 +8,14 @@ from collections.abc import Sequence
 import numpy as np
 from numpy.typing import NDArray
 from PyQt6.QtCore import QPointF, QRectF, Qt, pyqtSignal
-from PyQt6.QtGui import QMouseEvent, QPainter, QPainterPath, QPixmap
+from PyQt6.QtGui import QMouseEvent, QPainter, QPainterPath, QPixmap, QPolygonF
 
 from glintor.desktop import theme
 from glintor.desktop.charts import marks
 from glintor.desktop.charts.scale import Scale
 from glintor.desktop.charts.sheet import Sheet
 from glintor.finding import Finding
+from glintor.placement.seam import seam_yaws_deg
 from glintor.project.model import Cut
 from glintor.reframing.path import ViewPath, path_of
 from glintor.reframing.review import speed_deg_s
@@ -62,12 +63,12 @@ class Course(Sheet):
 
     def show_course(
         self, cut: Cut, length_s: float, *, track: Track | None, subject: str, sun_yaw: float | None, seam_deg: float,
-        pan_share: float, findings: Sequence[Finding], chosen: int,
+        seam_axis: tuple[float, float, float], pan_share: float, findings: Sequence[Finding], chosen: int,
     ) -> None:  # fmt: skip
         self._cut, self._length_s = cut, max(length_s, 0.1)
         self._path = path_of(cut.keys, (cut.in_s, cut.out_s))
         self._track, self._subject, self._sun_yaw = track, subject, sun_yaw
-        self._seam_deg, self._limit_share = seam_deg, pan_share
+        self._seam_deg, self._seam_axis, self._limit_share = seam_deg, seam_axis, pan_share
         self._findings, self._chosen = findings, chosen
         times = np.linspace(0.0, self._length_s, _SAMPLES)
         self._curves = (times, self._path.values(times), speed_deg_s(self._path, times))
@@ -175,11 +176,24 @@ class Course(Sheet):
         return Scale(-95.0, 95.0, strip.bottom(), strip.top())
 
     def _beware(self, p: QPainter, main: QRectF, time: Scale) -> None:
+        assert self._curves is not None
+        times, values, _ = self._curves
         scale, half = self._bearing(main), max(self._seam_deg, 3.5)
-        for yaw in (-90.0, 90.0):
-            top, bottom = scale.px(yaw + half), scale.px(yaw - half)
-            p.fillRect(QRectF(main.left(), top, main.width(), bottom - top), marks.hatch(theme.colours()["seam"]))
-        marks.text(p, main.right() - 6, scale.px(90), "seam", colour="seam", align="right", halo=True)
+        yaws = (seam_yaws_deg(values[:, 1], self._seam_axis) + 180.0) % 360.0 - 180.0  # at the height that is looked at
+        p.setPen(Qt.PenStyle.NoPen)
+        p.setBrush(marks.hatch(theme.colours()["seam"]))
+        last: float | None = None
+        for side in (0, 1):
+            ends = np.flatnonzero(np.abs(np.diff(yaws[:, side], prepend=np.nan, append=np.nan)) <= 30.0)
+            for n in ends:  # a seam that leans moves with the height of the view
+                (a, b), (y0, y1) = (time.px(times[n - 1]), time.px(times[n])), (yaws[n - 1, side], yaws[n, side])
+                corners = ((a, y0 + half), (b, y1 + half), (b, y1 - half), (a, y0 - half))
+                p.drawPolygon(
+                    QPolygonF([QPointF(x, min(max(scale.px(y), main.top()), main.bottom())) for x, y in corners])
+                )
+            last = float(yaws[-1, side]) if len(ends) else last
+        if last is not None:
+            marks.text(p, main.right() - 6, scale.px(last), "seam", colour="seam", align="right", halo=True)
 
     def _band(self, p: QPainter, main: QRectF, time: Scale) -> None:
         assert self._curves is not None

@@ -22,6 +22,7 @@ from glintor.errors import GlintorError
 from glintor.export.formats import FORMATS, Format, path_for
 from glintor.exposure.motion import pan_limit_deg_s, shutter_angle_deg
 from glintor.finding import Cure, Finding
+from glintor.placement.layout import axis_of
 from glintor.project.model import Cut, Take, fresh_id, with_cut, with_take
 from glintor.project.placed import layout_of
 from glintor.project.store import clip_file
@@ -71,7 +72,7 @@ class ReframeDesk(Desk):
         self._track: Track | None = None
         self._findings: list[Finding] = []
         self._reviewed: object = None
-        self._band = 0.0
+        self._band, self._axis = 0.0, (1.0, 0.0, 0.0)
         self._sun: tuple[float, float] | None = None
         self._on: object = None  # the cut or take that marks and chosen keyframes belong to
         self._lay()
@@ -501,13 +502,14 @@ class ReframeDesk(Desk):
         if key != self._reviewed:
             self._reviewed = key
             self._findings = reframing(project, shot, cut, self._track)
-        plan = layout_of(project.site, take.placement, take.start_min)
+        plan = layout_of(project.site, take.placement, take.start_min, levels=project.camera.levels)
+        self._axis = axis_of(plan)
         angle = shutter_angle_deg(take.exposure.rate_fps, take.exposure.shutter_s)
         self._band = seam_band(project.camera, take, self._track)
-        self._sun = plan.sun_yaw_pitch_deg if plan.sun.elevation_deg > 0 else None
+        self._sun = plan.sun_yaw_pitch_deg if plan.sun.elevation_deg > 0 and plan.sun.shines else None
         self.course.show_course(
             cut, take.duration_s, track=self._track, subject=take.placement.subject_name,
-            sun_yaw=self._sun[0] if self._sun is not None else None, seam_deg=self._band,
+            sun_yaw=self._sun[0] if self._sun is not None else None, seam_deg=self._band, seam_axis=self._axis,
             pan_share=pan_limit_deg_s(1.0, take.rate_fps, angle), findings=self._findings, chosen=self._chosen,
         )  # fmt: skip
         self.course.show_time(self._now_s)
@@ -532,7 +534,7 @@ class ReframeDesk(Desk):
         cut, take = self._cut, self._take
         if cut is None or take is None:
             return over
-        over.seam_deg, over.sun = self._band, self._sun
+        over.seam_deg, over.seam_axis, over.sun = self._band, self._axis, self._sun
         values = path_for(cut, self._shape).values(np.linspace(cut.in_s, cut.out_s, 240))
         over.path_yaw, over.path_pitch = values[:, 0], values[:, 1]
         if self._track is not None and len(self._track.time_s):

@@ -1,7 +1,7 @@
 """A bicycle and an open car as plain solids; local s = 0 in the middle, ahead at +, on the ground at z."""
 
-from glintor.simulation import table as rt
-from glintor.simulation.people import Parts, Point
+from glintor.placement import solids as rt
+from glintor.placement.solids import Parts, Point
 
 GRIP_S, GRIP_N, GRIP_Z = 0.44, 0.27, 1.02  # the handlebar's grips
 

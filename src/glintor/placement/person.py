@@ -1,38 +1,13 @@
-"""Mira as capsules and ellipsoids: standing at the tiller, walking with a stick, alive enough to be tracked."""
+"""A person as limbs and blobs: standing, walking with a stick, sitting or riding, alive enough to be tracked."""
 
 import math
+from typing import Literal
 
-import numpy as np
-from msgspec import Struct, field
-from numpy.typing import NDArray
-
-from glintor.simulation import table as rt
+from glintor.placement import solids as rt
+from glintor.placement.solids import Parts, Point
 
 HEIGHT_M = 1.70
-
-
-class Parts(Struct):
-    """Solids being gathered for one group of the scene."""
-
-    boxes: list[tuple[float, ...]] = field(default_factory=list)
-    capsules: list[tuple[float, ...]] = field(default_factory=list)
-    ellipsoids: list[tuple[float, ...]] = field(default_factory=list)
-    prisms: list[tuple[NDArray[np.float64], int]] = field(default_factory=list)
-    shadow_only: bool = False
-    owner: int = rt.PLACE
-    cluster: int = 0  # how many groups follow that these bounds hold; then it has no solids of its own
-
-    def box(self, low: tuple[float, float, float], high: tuple[float, float, float], material: int) -> None:
-        self.boxes.append((*low, *high, material))
-
-    def limb(self, a: tuple[float, float, float], b: tuple[float, float, float], radius: float, material: int) -> None:
-        self.capsules.append((*a, *b, radius, material))
-
-    def blob(self, c: tuple[float, float, float], r: tuple[float, float, float], material: int) -> None:
-        self.ellipsoids.append((*c, *r, material))
-
-
-Point = tuple[float, float, float]
+Pose = Literal["stands", "sits", "rides"]
 
 
 def add_person(
@@ -44,10 +19,12 @@ def add_person(
     stride: float = 0.0,
     left_hand: Point | None = None,
     right_hand: Point | None = None,
+    pose: Pose = "stands",
 ) -> Point:
-    """Adds a person standing at `foot`, facing an angle from the s axis; returns the middle of the head.
+    """Adds a person at `foot`, facing an angle from the s axis; returns the middle of the head.
 
     stride   half-angle of the legs' swing in radians; 0 stands still. A hand without a place swings or rests.
+    pose     who sits or rides has trunk and head where somebody standing at `foot` has them, the legs before it
     """
     fs, fn, fz = foot
     sway = 0.02 * math.sin(time_s * 0.9)
@@ -61,8 +38,14 @@ def add_person(
     hip = 0.86 + bob
     for side in (-1, 1):
         swing = stride * math.sin(phase) * side
-        knee = at(0.44 * math.sin(swing + 0.05), 0.10 * side, hip - 0.42)
-        heel = at(0.44 * math.sin(swing) + 0.40 * math.sin(swing - stride * 0.5), 0.10 * side, 0.06)
+        if pose == "sits":  # on a car's seat: thighs forward, shins down and ahead
+            knee, heel = at(0.42, 0.11 * side, hip + 0.06), at(0.72, 0.10 * side, hip - 0.22)
+        elif pose == "rides":  # feet on the pedals, one up, one down
+            knee = at(0.36, 0.09 * side, hip - 0.22 + 0.06 * side)
+            heel = at(0.10, 0.09 * side, hip - 0.68 + 0.10 * side)
+        else:
+            knee = at(0.44 * math.sin(swing + 0.05), 0.10 * side, hip - 0.42)
+            heel = at(0.44 * math.sin(swing) + 0.40 * math.sin(swing - stride * 0.5), 0.10 * side, 0.06)
         parts.limb(at(0.0, 0.09 * side, hip), knee, 0.085, rt.JEANS)
         parts.limb(knee, heel, 0.065, rt.JEANS)
         parts.limb(

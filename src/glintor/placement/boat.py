@@ -4,9 +4,9 @@ import math
 
 import numpy as np
 
+from glintor.placement import solids as rt
 from glintor.placement.carriers import CARRIERS
-from glintor.simulation import table as rt
-from glintor.simulation.people import Parts
+from glintor.placement.solids import Parts
 
 LENGTH_M, HALF_BEAM_M = 15.0, 1.05
 STERN_S, BOW_S = -7.3, 7.5

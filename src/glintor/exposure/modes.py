@@ -6,6 +6,7 @@ from msgspec import Struct
 
 from glintor.errors import InputError
 
+USUAL_WIDTH_PX = 5760  # of the largest sphere of a generic camera
 Kind = Literal["film", "hdr film", "single", "lapse", "photo", "bracket"]
 
 

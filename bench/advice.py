@@ -1,0 +1,257 @@
+"""Whether the placement advice is true: random set-ups, their findings against rendered rays and masks.
+
+    python -m bench.advice [SETUPS] [SEED]
+
+Each set-up is drawn anew and rendered as the simulation has it, without the place round it. From the pixels alone comes
+what the findings should say: how much of the subject is seen, where the seam runs through it and how far it tears (from
+both lens centres), whether the camera's shadow or the sun is in the first frame, how high the person stands in it.
+"""
+
+import sys
+from collections import Counter
+from collections.abc import Callable
+
+import msgspec
+import numpy as np
+from msgspec import Struct
+
+from glintor.demo.day import CAMERA, SITE
+from glintor.finding import Finding, Level
+from glintor.placement import figures, seam
+from glintor.placement import solids as made
+from glintor.placement.carriers import CARRIERS
+from glintor.placement.framing import size_words
+from glintor.placement.layout import START_FRAME, Layout
+from glintor.placement.mounts import SETUPS
+from glintor.placement.review_picture import HIDDEN_SHARE, SEEN_SHARE
+from glintor.placement.shadow import LOW_SUN_DEG
+from glintor.placement.windows import SHADOW_M
+from glintor.project.model import Exposure, Placement, Project, Shot
+from glintor.project.placed import in_reach, placing, replanned
+from glintor.simulation import table as rt
+from glintor.simulation.place import Scene, bare, masks, see
+from glintor.simulation.pose import Pose
+from glintor.simulation.rig import light_of
+from glintor.sphere.equirect import direction, lonlat_of_pixel
+from glintor.sphere.view import focal_px, frame_position, in_frame
+
+WIDTH = 2048
+NEAR = 0.08
+_STAGES = {"boat": "cobdale", "walker": "towpath", "cycle": "towpath", "car": "wharf", "ground": "wharf"}
+_HEAD = (made.SKIN, made.HAIR, made.CAP, made.SCARF)
+
+
+class Verdict(Struct, frozen=True):
+    """One question about one set-up: what was said, what the pixels say, and the words that they say within NEAR of their
+    number: on the border between two words either is right, since pixels and rays have their own grain."""
+
+    kind: str
+    said: str
+    seen: str
+    number: float
+    what: str
+    near: tuple[str, ...] = ()
+
+    @property
+    def agrees(self) -> bool:
+        return self.said == self.seen or self.said in self.near
+
+    @property
+    def stop_missed(self) -> bool:
+        """A stop that is none, or the other way round, by more than one step."""
+        return {self.said, self.seen} == {"stop", "note"}
+
+
+def drawn(rng: np.random.Generator) -> tuple[Project, Shot]:
+    """A random set-up within what its mount can do, at a random hour, now and then under a grey sky."""
+    setup = SETUPS[rng.integers(len(SETUPS))]
+    carrier = CARRIERS[setup.carrier]
+    feet = np.array(setup.subject or carrier.subject_m, dtype=float)
+    if setup.carrier == "ground":
+        far, turn = rng.uniform(0.9, 6.0), rng.uniform(-np.pi, np.pi)
+        feet[:2] = (far * np.cos(turn), abs(far * np.sin(turn)))
+    elif setup.worn and setup.subject:
+        feet[:2] = rng.uniform(1.0, 5.0), rng.uniform(-1.2, 2.0)
+    stick = float(rng.choice(setup.sticks_m))
+    place = np.array(setup.place) + rng.uniform(-1.0, 1.0, 2) * (2.5 if setup.carrier in ("boat",) else 0.8)
+    if setup.carrier == "ground" and setup.hand is None:
+        place = np.array([0.0, 0.0])
+    placement = in_reach(
+        Placement(
+            setup=setup.id, stage=_STAGES[setup.carrier], ahead_m=float(place[0]), left_m=float(place[1]), stick_m=stick,
+            heading_deg=float(rng.choice([setup.heading_deg, rng.uniform(-180, 180)])),
+            lean_deg=float(rng.choice([0.0, 0.0, rng.uniform(-25, 25)])) if setup.hand is None else 0.0,
+            subject_ahead_m=float(feet[0]), subject_left_m=float(feet[1]), subject_up_m=float(feet[2]),
+        )
+    )  # fmt: skip
+    cloud = float(rng.choice([0.2, 0.2, 0.2, 1.0]))
+    site = msgspec.structs.replace(SITE, cloud_share=cloud, way_bearing_deg=float(rng.uniform(0, 360)))
+    shot = Shot(
+        id="s",
+        name="s",
+        start_min=float(rng.uniform(480, 1080)),
+        length_min=20.0,
+        placement=placement,
+        exposure=Exposure(),
+    )
+    return Project(site=site, camera=CAMERA, shots=(shot,)), shot
+
+
+def scene_of(plan: Layout, project: Project, shot: Shot, *, alone: bool = False) -> Scene:
+    """Carrier, people and camera on open ground; with `alone` the subject and nothing else."""
+    base = np.array([0.0, 6.2, 0.35]) if plan.carrier.id != "boat" else np.array([0.0, 0.0, plan.carrier.surface_m])
+    subject = figures.subject_person(plan)[0].moved(base)
+    things = [subject]
+    if not alone:
+        things += [parts.moved(base) for parts in figures.carrier_parts(plan.carrier.id) if not parts.empty]
+        carrying = figures.carrying_person(plan) if plan.carrier_apart else None
+        if carrying is not None:
+            carrying[0].owner = made.MOUNT if plan.setup.worn else made.PLACE
+            things.append(carrying[0].moved(base))
+        mount = made.Parts(owner=made.MOUNT, shadow_only=True)
+        eye, foot = base + plan.camera, base + plan.foot
+        mount.blob((eye[0], eye[1], eye[2]), (0.03, 0.03, 0.06), made.STICK)
+        if plan.stick_m > 0.0:
+            mount.limb((eye[0], eye[1], eye[2]), (foot[0], foot[1], foot[2]), plan.setup.half_width_m, made.STICK)
+        things.append(mount)
+    return bare(things, Pose(base + plan.camera, plan.frame), light_of(project.site, shot.start_min))
+
+
+def level_word(finding: Finding | None) -> str:
+    return "note" if finding is None else finding.level.word
+
+
+def judged(project: Project, shot: Shot) -> list[Verdict]:
+    """Every verdict about one set-up."""
+    plan = replanned(project, shot)()
+    found = {f.kind: f for f in placing(project, shot)}
+    what = f"{shot.placement.setup} {shot.placement.stick_m:g} m"
+    height = WIDTH // 2
+    looks = direction(*lonlat_of_pixel(*np.meshgrid(np.arange(WIDTH), np.arange(height)), WIDTH, height))
+    weight = np.sqrt(np.maximum(1.0 - looks[..., 2] ** 2, 0.0))
+    whole, lone = scene_of(plan, project, shot), scene_of(plan, project, shot, alone=True)
+    seen, by_itself = (see(s, (WIDTH, height), smooth=False) for s in (whole, lone))
+    mask, free = masks(whole, seen), masks(lone, by_itself)
+    person = (mask & rt.SEES_SUBJECT) > 0
+    full = (free & rt.SEES_SUBJECT) > 0
+    out = []
+
+    share = float(weight[person].sum() / max(weight[full].sum(), 1e-9))
+    out.append(verdict("hidden", level_word(found.get("hidden")), hidden_word, share, what))
+
+    frame = in_frame(plan.start_view, START_FRAME, looks)
+    px = torn(plan, person, seen.kind, seen.depth_m, looks, frame)
+    said = found["seam"]
+    word = "note" if said.title == "No lens faces the subject" else said.level.word
+    out.append(verdict("seam", word, tear_word, px, what))
+
+    shining = plan.sun.elevation_deg > 0.0 and not light_of(project.site, shot.start_min).overcast
+    metres = shadow_m(mask, seen.depth_m, frame, plan) if shining else 0.0
+    out.append(
+        Verdict(
+            "shadow",
+            yes("shadow" in found and found["shadow"].level > Level.NOTE),
+            yes(metres > SHADOW_M),
+            metres,
+            what,
+        )
+    )
+    sun = found.get("sun")
+    there = bool(in_frame(plan.start_view, START_FRAME, direction(whole.truth.sun_yaw_deg, whole.truth.sun_pitch_deg)))
+    out.append(
+        Verdict(
+            "sun", yes(sun is not None and sun.title == "Sun in the first frame"), yes(shining and there), 0.0, what
+        )
+    )
+
+    _, y = frame_position(plan.start_view, START_FRAME, looks[full])
+    tall = float(np.nanmax(y) - np.nanmin(y)) if np.isfinite(y).any() else 0.0
+    drawn_px = figures.drawn_px(plan, plan.start_view, START_FRAME)
+    out.append(
+        Verdict(
+            "size",
+            size_words(drawn_px / START_FRAME[1]),
+            size_words(tall / START_FRAME[1]),
+            drawn_px / max(tall, 1.0),
+            what,
+        )
+    )
+    return out
+
+
+def verdict(kind: str, said: str, words: Callable[[float], str], number: float, what: str) -> Verdict:
+    return Verdict(
+        kind, said, words(number), number, what, (words(number * (1.0 - NEAR)), words(number * (1.0 + NEAR)))
+    )
+
+
+def hidden_word(share: float) -> str:
+    return "stop" if share < HIDDEN_SHARE else "caution" if share < SEEN_SHARE else "note"
+
+
+def tear_word(px: float) -> str:
+    return "stop" if px > seam.TEAR_STOP_PX else "caution" if px > seam.TEAR_NOTE_PX else "note"
+
+
+def yes(it_is: bool) -> str:
+    return "yes" if it_is else "no"
+
+
+def torn(
+    plan: Layout, person: np.ndarray, kind: np.ndarray, depth: np.ndarray, looks: np.ndarray, frame: np.ndarray
+) -> float:
+    """How far the seam tears face or clothes in the film, from the two lens centres."""
+    axis = np.array(plan.lens_axis)
+    off = np.degrees(np.arcsin(np.clip(looks @ axis, -1, 1)))
+    grips = np.zeros(off.shape, bool)  # the hand on the stick, where nobody looks
+    if plan.setup.hand is not None:
+        grip = (plan.foot - plan.camera) @ plan.frame
+        grips = np.linalg.norm(looks * depth[..., None] - grip, axis=-1) < 0.2
+    focal, worst = focal_px(plan.start_view, START_FRAME[0]), 0.0
+    for materials, half in ((_HEAD, 1.0), ((made.JACKET,), 0.5)):
+        there = person & np.isin(kind, materials) & (np.abs(off) <= seam.BLEND_DEG) & ~grips & frame
+        if there.sum() < 3:
+            continue
+        places = looks[there] * depth[there][:, None]
+        a, b = places - axis * CAMERA.gap_m / 2.0, places + axis * CAMERA.gap_m / 2.0
+        cosine = (a * b).sum(axis=1) / np.linalg.norm(a, axis=1) / np.linalg.norm(b, axis=1)
+        angle = float(np.percentile(np.arccos(np.clip(cosine, -1, 1)), 90))
+        worst = max(worst, angle * focal * seam.STITCHES[CAMERA.stitch] * half)
+    return worst
+
+
+def shadow_m(mask: np.ndarray, depth: np.ndarray, frame: np.ndarray, plan: Layout) -> float:
+    """About how many metres of the camera's shadow a frame shows: its pixels' area over the thickness of the stick."""
+    there = (
+        ((mask & rt.SHADOW_OF_MOUNT) > 0) & ((mask & (rt.SEES_MOUNT | rt.SEES_SUBJECT)) == 0) & frame & (depth < 60.0)
+    )
+    if not there.any() or plan.sun.elevation_deg < LOW_SUN_DEG:
+        return 0.0
+    rows = np.nonzero(there)[0]
+    tall = np.pi / mask.shape[0]
+    across = np.maximum(np.cos((rows + 0.5) * tall - np.pi / 2), 0.05) * tall
+    area = float((depth[there] ** 2 * across * tall / 0.5).sum())  # seen at a slant of about 30 degrees
+    return area / max(2.0 * plan.setup.half_width_m, 0.03)
+
+
+def main() -> None:
+    count, seed = (
+        (int(v) for v in (*sys.argv[1:3], *("100", "7")[len(sys.argv) - 1 :])) if len(sys.argv) < 4 else (100, 7)
+    )
+    rng = np.random.default_rng(seed)
+    verdicts = [v for _ in range(count) for v in judged(*drawn(rng))]
+    print(f"{sum(v.agrees for v in verdicts)} of {len(verdicts)} agree ({sum(v.agrees for v in verdicts) / len(verdicts):.1%}); "
+          f"{sum(v.stop_missed for v in verdicts)} stop-level misses")  # fmt: skip
+    for kind in dict.fromkeys(v.kind for v in verdicts):
+        mine = [v for v in verdicts if v.kind == kind]
+        print(
+            f"  {kind:8}{sum(v.agrees for v in mine)} of {len(mine)}",
+            dict(Counter((v.said, v.seen) for v in mine if not v.agrees)),
+        )
+    for v in verdicts:
+        if not v.agrees:
+            print(f"    {v.kind:8}{v.what:24} said {v.said:8} seen {v.seen:8} {v.number:.3f}")
+
+
+if __name__ == "__main__":
+    main()
