@@ -29,9 +29,11 @@ DATA = Path(__file__).parent / "data"
 
 @pytest.fixture(scope="session", autouse=True)
 def _own_folders(tmp_path_factory: pytest.TempPathFactory) -> Iterator[None]:
-    """Settings, queue and demo day of the tests never touch those of the person who runs them."""
+    """Settings, queue, proxies and demo day of the tests never touch those of the person who runs them."""
     home = tmp_path_factory.mktemp("home")
-    saved = {name: os.environ.get(name) for name in ("XDG_CONFIG_HOME", "XDG_STATE_HOME", "XDG_DATA_HOME")}
+    saved = {
+        name: os.environ.get(name) for name in ("XDG_CONFIG_HOME", "XDG_STATE_HOME", "XDG_DATA_HOME", "XDG_CACHE_HOME")
+    }
     for name in saved:
         os.environ[name] = str(home / name.lower())
     yield
@@ -54,7 +56,12 @@ def smooth_sphere(width_px: int) -> NDArray[np.uint8]:
     """An RGB sphere (H, W, 3) of slow waves, continuous over the seam and the poles."""
     height = width_px // 2
     lon, lat = lonlat_of_pixel(np.arange(width_px)[None, :], np.arange(height)[:, None], width_px, height)
-    x, y, z = np.moveaxis(direction(lon, lat), -1, 0)
+    return smooth_at(direction(lon, lat))
+
+
+def smooth_at(look: NDArray[np.float64], finer: float = 1.0) -> NDArray[np.uint8]:
+    """The smooth sphere in directions (..., 3); `finer` times as many waves."""
+    x, y, z = np.moveaxis(look * finer, -1, 0)
     waves = (np.sin(3 * x + y), np.sin(2.5 * y - z + 1), np.cos(3 * z + 2 * x))
     return (np.stack(waves, axis=-1) * 90 + 128 + 0.5).astype(np.uint8)
 

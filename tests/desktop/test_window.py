@@ -103,6 +103,9 @@ def test_every_change_is_kept_and_survives_a_kill(window, qtbot, day):
     with qtbot.waitSignal(window.document.saved, timeout=8000):
         pass
     assert read_project(day).shot("roof-cobdale").placement.lean_deg == 7.0
+    plain = Document(day, look=True)  # nothing to recover, and nothing said of it
+    assert not plain.was_recovered and plain.notice == "" and "recovered" not in window.jobs.last_words
+    plain.close()
 
 
 def test_a_finding_is_cured_by_its_button(window, settle):

@@ -73,7 +73,7 @@ def test_each_frame_shows_the_path_at_its_time(tmp_path, smooth_clip):
     with ClipReader(tmp_path / "out.mp4") as reader:
         for decoded in reader.frames():
             wanted = Reprojector((640, 360)).draw(drawn, PATH.at(float(decoded.time)))
-            assert psnr(decoded.picture.y, wanted.y) > 40.0
+            assert psnr(decoded.picture.y, wanted.y) > 54.0
 
 
 def test_several_outputs_from_one_pass_match_single_ones(tmp_path, smooth_clip):
@@ -165,7 +165,7 @@ def test_stills_from_clip_and_picture_agree(tmp_path, smooth_clip):
     view = View(yaw_deg=100, pitch_deg=15, fov_deg=90, bend=0.2)
     still(tmp_path / "sphere.png", view, (320, 180), tmp_path / "a.png")
     still(smooth_clip, view, (320, 180), tmp_path / "b.png", at_s=0.2)
-    assert psnr(cv2.imread(str(tmp_path / "a.png")), cv2.imread(str(tmp_path / "b.png"))) > 36.0
+    assert psnr(cv2.imread(str(tmp_path / "a.png")), cv2.imread(str(tmp_path / "b.png"))) > 46.0
 
 
 def test_a_flat_picture_is_no_sphere(tmp_path):

@@ -180,3 +180,22 @@ def test_lamps_two_lights_and_wide_scenes_are_found():
 
 def test_a_time_lapse_may_expose_longer_than_a_frame():
     assert "shutter" not in review(shutter_s=0.5, interval_s=1.0)
+
+
+@pytest.mark.parametrize(("short_stops", "filter_stops"), [(0.3, 0.0), (0.6, 0.0), (0.75, 2.0), (1.2, 2.0)])
+def test_a_stop_of_iso_weighs_half_of_a_stop_of_shutter_angle(short_stops, filter_stops):
+    """Without a filter the time is so many stops too short; one of 2 stops brings it back and ISO makes up for the rest. The
+    two cost the same at 2/3 of a stop: 0.5 x (2 - 2/3) = 2/3 (judgement of the solver, docs/science.md)."""
+    ev = np.log2(4.0 * 48.0) + short_stops
+    found = solve(ev, 24.0, SENSOR, filters=(0.0, 2.0))
+    assert found.nd_stops == filter_stops and found.error_stops == pytest.approx(0.0, abs=1e-6)
+    assert found.iso == pytest.approx(100.0 * 2.0 ** (2.0 - short_stops if filter_stops else 0.0))
+
+
+@pytest.mark.parametrize(
+    ("mains_hz", "rate_fps", "beat"),
+    [(50.0, 24.0, 4.0), (50.0, 30.0, 10.0), (60.0, 25.0, 5.0), (50.0, 25.0, 0.0), (50.0, 240.0, 140.0)],
+)
+def test_the_beat_is_counted_from_the_nearest_whole_number_of_frames(mains_hz, rate_fps, beat):
+    """|n x rate - 2 f| for the nearest n of at least one: at 240 frames a second a pulse of 100 Hz lasts 2.4 of them."""
+    assert flicker.beat_hz(mains_hz, rate_fps) == pytest.approx(beat)

@@ -220,4 +220,4 @@ def test_a_draft_decode_is_close_enough_for_a_proxy(tmp_path):
         pairs = list(zip(whole.frames(), draft.frames(), strict=True))
         assert all(a.time == b.time for a, b in pairs) and len(pairs) == 48
         assert any((a.picture.y != b.picture.y).any() for a, b in pairs)
-        assert min(psnr(small(a.picture.y), small(b.picture.y)) for a, b in pairs) > 40
+        assert min(psnr(small(a.picture.y), small(b.picture.y)) for a, b in pairs) > 45  # reached: 48.0 to 56.6

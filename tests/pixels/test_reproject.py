@@ -10,7 +10,7 @@ from glintor.pixels.yuv import MAT_GREY, Yuv
 from glintor.reframing.looks import LOOKS
 from glintor.sphere import equirect
 from glintor.sphere.view import View, frame_direction
-from tests.conftest import psnr, smooth_sphere
+from tests.conftest import psnr, smooth_at, smooth_sphere
 
 SIZE = (640, 360)
 
@@ -46,11 +46,11 @@ def v360(sphere: np.ndarray, projection: str, fov: float, yaw: float, pitch: flo
 )
 @pytest.mark.parametrize("angles", [(0, 0, 0), (35, 20, 0), (-120, -45, 30), (180, 10, -75), (70, 85, 15)])
 def test_whole_pictures_match_v360(projection, bend, fov, angles):
-    """Reference: ffmpeg's v360 filter, whose pixel centres lie half a pixel off ours. Reached: 50.9 to 52.9 dB."""
+    """Reference: ffmpeg's v360 filter, whose pixel centres lie half a pixel off ours. Reached: 51.7 to 52.9 dB."""
     sphere = smooth_sphere(2048)
     view = View(yaw_deg=angles[0], pitch_deg=angles[1], roll_deg=angles[2], fov_deg=fov, bend=bend)
     ours = Reprojector(SIZE).draw_rgb(sphere, view)
-    assert psnr(ours, v360(sphere, projection, fov, *angles)) >= 38.0
+    assert psnr(ours, v360(sphere, projection, fov, *angles)) >= 49.0
 
 
 @pytest.mark.parametrize("look", LOOKS, ids=lambda look: look.name)
@@ -59,11 +59,9 @@ def test_every_look_shows_what_the_geometry_says(look):
     sphere, view = smooth_sphere(1024), look.on(View(yaw_deg=160.0, pitch_deg=12.0))
     ours = Reprojector(SIZE).draw_rgb(sphere, view)
     d = frame_direction(view, SIZE, np.arange(SIZE[0])[None, :], np.arange(SIZE[1])[:, None])
-    lon, lat = equirect.lonlat_deg(d)
-    u, v = equirect.pixel(lon, lat, 1024, 512)
-    seen = np.isfinite(u)
-    near = sphere[np.clip(np.round(v[seen]), 0, 511).astype(int), np.round(u[seen]).astype(int) % 1024]
-    assert psnr(ours[seen], near) > 42.0
+    seen = np.isfinite(d).all(axis=-1)
+    # Reached: 54 and more; where the ball's rim is in the frame 46.4, since it is smoothed there.
+    assert psnr(ours[seen], smooth_at(d[seen])) > (52.0 if seen.all() else 44.0)
     if not seen.all():
         # The compiled map and the double-precision one may disagree on the very rim of the ball.
         assert np.mean(ours[~seen] == MAT_GREY) > 0.995
@@ -82,6 +80,23 @@ def test_the_compiled_map_is_exact_to_a_thousandth_of_a_pixel():
         u, v = equirect.pixel(lon, lat, 5760, 2880)
         off = ((got_u - u + 2880) % 5760 - 2880) * np.cos(np.radians(lat))
         assert np.abs(off).max() < 1e-3 and np.abs(got_v - v).max() < 1e-3
+
+
+def test_colour_planes_are_sited_beside_the_left_of_their_luma_samples():
+    """ITU-T H.264, figure E-1, chroma location 0 ("left", what untagged films have): across, a colour sample lies on the left
+    one of its two luma columns, down in the middle of its two rows. Half a sample's shift costs 6 dB and more."""
+    finer = lambda d: smooth_at(d, 3.0)[..., 0]  # noqa: E731
+    columns, rows = np.arange(0, 2048, 2)[None, :], np.arange(0, 1024, 2)[:, None] + 0.5
+    luma = finer(
+        equirect.direction(*equirect.lonlat_of_pixel(*np.meshgrid(np.arange(2048), np.arange(1024)), 2048, 1024))
+    )
+    chroma = finer(equirect.direction(*equirect.lonlat_of_pixel(columns, rows, 2048, 1024)))
+    view = View(yaw_deg=35.0, pitch_deg=10.0, fov_deg=80.0, bend=0.1)
+    out = Reprojector(SIZE).draw(Yuv(luma, chroma, chroma), view)
+    at = {"y": (np.arange(640)[None, :], np.arange(360)[:, None])}
+    at["u"] = at["v"] = (np.arange(0, 640, 2)[None, :], np.arange(0, 360, 2)[:, None] + 0.5)
+    for name, (x, y) in at.items():
+        assert psnr(getattr(out, name), finer(frame_direction(view, SIZE, x, y))) > 52.5
 
 
 def test_the_seam_and_the_poles_leave_no_line():
@@ -107,17 +122,17 @@ def test_shrinking_averages_instead_of_picking():
 def test_fast_and_fine_agree_on_a_smooth_picture():
     drawn = colour.yuv(smooth_sphere(1024))
     frames = [Reprojector(SIZE, quality).draw(drawn, View(yaw_deg=20, fov_deg=100)) for quality in Filter]
-    assert psnr(frames[0].y, frames[1].y) > 45.0
+    assert psnr(frames[0].y, frames[1].y) > 60.0
 
 
 def test_preview_and_export_show_the_same_frame():
-    """One code path: the preview's size and filter against the export's, scaled; above 40 dB."""
+    """One code path: the preview's size and filter against the export's, scaled; above 60 dB."""
     import cv2
 
     drawn, view = colour.yuv(smooth_sphere(2048)), View(yaw_deg=77, pitch_deg=-20, roll_deg=8, fov_deg=105, bend=0.3)
     small = Reprojector((960, 540), Filter.FAST).draw(drawn, view)
     large = Reprojector((1920, 1080), Filter.FINE).draw(drawn, view)
-    assert psnr(cv2.resize(large.y, (960, 540), interpolation=cv2.INTER_AREA), small.y) > 40.0
+    assert psnr(cv2.resize(large.y, (960, 540), interpolation=cv2.INTER_AREA), small.y) > 60.0
 
 
 def test_odd_source_sizes_work():
@@ -146,7 +161,7 @@ def test_whole_pictures_match_py360convert(angles):
     view = View(yaw_deg=yaw, pitch_deg=pitch, roll_deg=roll, fov_deg=90, bend=0)
     v_fov = float(np.degrees(2 * np.arctan(SIZE[1] / SIZE[0])))
     theirs = py360convert.e2p(sphere, (90, v_fov), yaw, pitch, SIZE[::-1], in_rot_deg=roll)
-    assert psnr(Reprojector(SIZE).draw_rgb(sphere, view), theirs) > 38.0
+    assert psnr(Reprojector(SIZE).draw_rgb(sphere, view), theirs) > 56.0
 
 
 @pytest.mark.parametrize(("projection", "view", "gain"), [

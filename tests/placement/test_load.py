@@ -71,3 +71,25 @@ def test_findings_of_load_sway_and_holding():
     arm = found("towpath-walk", "holding")
     assert arm.level is Level.CAUTION and arm.value < 5.0 and "40 min" in arm.reason
     assert found("pell-lock", "holding") is None
+
+
+@pytest.mark.parametrize("length_m", [0.7, 1.2, 3.0])
+def test_the_tips_sway_under_wind_agrees_with_finite_elements(length_m):
+    """Wind on camera and tubes, 40 % of it in gusts: nodal forces on the same beam of Hermite elements (textbook)."""
+    from tests.placement.test_stick import tip_under_forces
+
+    sections, air = list(generic_stick(length_m)), 6.0
+    along = lambda s, h: wind_force_n(h * s.outer_m, 1.2, air)  # noqa: E731
+    tip = wind_force_n(0.048 * 0.13, 1.1, air)
+    want = 0.4 * tip_under_forces(sections, along, tip)
+    assert load_of(sections, air).sway_mm == pytest.approx(1000.0 * want, rel=0.01)
+
+
+def test_stick_and_camera_hang_at_the_arms_end_and_the_stick_between():
+    """Moments by hand: arm 3.5 kg at 0.28 m, camera 0.2 kg at 1.5 m, the stick in the middle between grip (0.6 m) and
+    camera; all held straight out (handbook body segments, from memory)."""
+    stick = sum(s.mass_kg for s in generic_stick(0.9))
+    want = (3.5 * 0.28 + 0.2 * 1.5 + stick * (0.6 + 1.5) / 2.0) * 9.80665
+    assert shoulder_moment_nm(0.9, 1.5) == pytest.approx(want)
+    near = (3.5 * 0.28 * 0.3 / 0.6 + 0.2 * 0.3 + stick * 0.3) * 9.80665  # drawn in to 0.3 m
+    assert shoulder_moment_nm(0.9, 0.3) == pytest.approx(near)

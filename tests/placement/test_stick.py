@@ -6,9 +6,33 @@ from glintor.errors import InputError
 from glintor.placement.stick import ALUMINIUM_PA, Section, compliance_m_n, generic_stick, sway_hz
 
 
+def tip_under_forces(sections: list[Section], along_n, tip_n: float, pieces: int = 40) -> float:
+    """How far the tip of the beam bends under a force on each piece (along_n(section, length)) and one at the tip."""
+    lengths = [(s, s.length_m / pieces) for s in sections for _ in range(pieces)]
+    stiff, _ = matrices(lengths)
+    force = np.zeros(len(stiff))
+    for n, (s, h) in enumerate(lengths):  # consistent nodal loads of an even load on the element
+        load = along_n(s, h)
+        force[2 * n : 2 * n + 4] += load * np.array([0.5, h / 12, 0.5, -h / 12])
+    force[-2] += tip_n
+    return float(np.linalg.solve(stiff[2:, 2:], force[2:])[-2])
+
+
 def by_elements(sections: list[Section], tip_kg: float, pieces: int = 12) -> tuple[float, float]:
     """Tip compliance and first frequency of the same beam by Hermite finite elements (a textbook beam element)."""
     lengths = [(s, s.length_m / pieces) for s in sections for _ in range(pieces)]
+    stiff, mass = matrices(lengths)
+    mass[-2, -2] += tip_kg
+    push = np.zeros(len(stiff) - 2)
+    push[-2] = 1.0
+    return (
+        float(np.linalg.solve(stiff[2:, 2:], push)[-2]),
+        float(np.sqrt(eigh(stiff[2:, 2:], mass[2:, 2:], eigvals_only=True)[0]) / (2 * np.pi)),
+    )
+
+
+def matrices(lengths: list[tuple[Section, float]]) -> tuple[np.ndarray, np.ndarray]:
+    """Stiffness and mass of a row of beam elements."""
     size = 2 * len(lengths) + 2
     stiff, mass = np.zeros((size, size)), np.zeros((size, size))
     for n, (s, h) in enumerate(lengths):
@@ -19,13 +43,7 @@ def by_elements(sections: list[Section], tip_kg: float, pieces: int = 12) -> tup
         part = slice(2 * n, 2 * n + 4)
         stiff[part, part] += k * s.modulus_pa * s.second_moment_m4 / h**3
         mass[part, part] += m * s.mass_kg / s.length_m * h / 420
-    mass[-2, -2] += tip_kg
-    push = np.zeros(size - 2)
-    push[-2] = 1.0
-    return (
-        float(np.linalg.solve(stiff[2:, 2:], push)[-2]),
-        float(np.sqrt(eigh(stiff[2:, 2:], mass[2:, 2:], eigvals_only=True)[0]) / (2 * np.pi)),
-    )
+    return stiff, mass
 
 
 def test_an_even_stick_gives_by_the_handbook():

@@ -1,11 +1,12 @@
 import json
+from pathlib import Path
 
 import msgspec
 import pytest
 
 from glintor.demo.day import SHOTS, SITE
 from glintor.errors import InputError
-from glintor.project.history import History
+from glintor.project.history import LIMIT, History
 from glintor.project.model import Project, fresh_id, take_of, with_cut, with_take
 from glintor.project.store import ProjectError, decode, encode, read_project, schema, write_project
 
@@ -65,8 +66,6 @@ def test_a_missing_project_is_said(tmp_path):
 
 
 def test_the_published_schema_is_the_one_in_use():
-    from pathlib import Path
-
     kept = json.loads((Path(__file__).parents[2] / "docs" / "project.schema.json").read_text())
     assert kept == json.loads(json.dumps(schema()))
 
@@ -105,3 +104,27 @@ def test_history_undoes_gestures_whole():
     assert history.now == states[1] and history.redo_label == "Drag"
     history.push("Other", states[3])
     assert history.redo_label == "" and history.now == states[3]
+
+
+def test_history_holds_the_newest_five_hundred_steps_and_the_day_as_it_was_opened():
+    history = History(PROJECT)
+    for n in range(LIMIT + 40):
+        history.push(f"Edit {n}", msgspec.structs.replace(PROJECT, site=msgspec.structs.replace(SITE, name=str(n))))
+    assert history.now.site.name == str(LIMIT + 39)
+    steps = 0
+    while history.undo_label:
+        history.undo()
+        steps += 1
+    assert steps == LIMIT - 1 and history.now == PROJECT
+    history.redo()
+    assert history.now.site.name == str(41)  # the oldest ones are gone, the last state is there
+
+
+def test_a_day_of_the_first_format_is_brought_up(tmp_path):
+    """tests/data/day-format-1.glintor is kept as the first format wrote it."""
+    old = Path(__file__).parents[1] / "data" / "day-format-1.glintor"
+    assert json.loads(old.read_text())["glintor"] == 1
+    project = read_project(old)
+    assert project.glintor == 2 and project.site.air_c is None and project.camera.stitch == "aligning"
+    write_project(tmp_path / "day.glintor", project)
+    assert read_project(tmp_path / "day.glintor") == project

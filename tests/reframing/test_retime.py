@@ -38,8 +38,11 @@ speeds = st.floats(0.25, 64)
 def test_film_and_clip_time_are_inverse(a, b, start, length, back):
     line = Timeline(0, 10, [Stretch(start_s=start, end_s=start + length, speed=a, end_speed=b, backwards=back)])
     for clip in np.linspace(0.01, 9.99, 23):
-        # A backward part begins with a leap, so the moment of the leap itself is shown twice.
-        assert line.clip_time(line.film_time(clip)) == pytest.approx(clip, abs=1e-4) or back
+        found = float(line.clip_time(line.film_time(clip)))
+        # A backward part begins and ends with a leap: both of its ends are shown at one moment of the film.
+        leaps = back and min(abs(clip - start), abs(clip - start - length)) < 1e-3
+        assert found == pytest.approx(clip, abs=1e-4) or leaps
+    assert line.clip_time(line.duration_s) == pytest.approx(10.0)
     schedule = line.schedule(25.0)
     assert len(schedule.opens_s) == line.frames(25.0)
     assert (np.abs(schedule.closes_s - schedule.opens_s) <= 64 / 25 + 1e-6).all()
@@ -83,3 +86,15 @@ def test_what_cannot_be_is_said(bad):
 def test_overlaps_are_said():
     with pytest.raises(PaceError, match="overlap"):
         checked([Stretch(start_s=0, end_s=2, speed=2), Stretch(start_s=1, end_s=3, speed=2)])
+
+
+def test_a_backward_ramp_begins_at_its_end_with_the_first_speed():
+    """From 8 s back to 4 s, 1 to 3 times: the first tenth of a second shows 0.1 s of the clip, the last one 0.3 s."""
+    ramp = Stretch(start_s=4, end_s=8, speed=1, end_speed=3, backwards=True)
+    line = Timeline(4, 8, [ramp])
+    assert line.duration_s == pytest.approx(2.0)  # 4 s at a mean speed of 2
+    shown = line.clip_time([0.0, 0.1, 1.9, 2.0])
+    assert shown == pytest.approx([8.0, 7.895, 4.295, 4.0], abs=1e-6)
+    half = with_stretch((ramp,), Stretch(start_s=4, end_s=6))  # what is left of it keeps its own ends
+    kept = next(s for s in half if s.backwards)
+    assert (kept.start_s, kept.end_s, kept.speed) == (6, 8, 1) and kept.end_speed == pytest.approx(np.sqrt(5.0))

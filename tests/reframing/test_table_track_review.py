@@ -5,7 +5,7 @@ from hypothesis import strategies as st
 
 from glintor.finding import Level
 from glintor.reframing.path import Keyframe, PathError, ViewPath
-from glintor.reframing.retime import Timeline
+from glintor.reframing.retime import Stretch, Timeline
 from glintor.reframing.review import Limits, review_path, runs, speed_deg_s, spread
 from glintor.reframing.table import read_path, write_path
 from glintor.reframing.track import read_track, track_file, track_of, write_track
@@ -140,3 +140,14 @@ def test_runs_cover_exactly_the_true_stretches(flags):
     times = np.arange(len(flags)) * 0.1
     for start, end in runs(np.array(flags), times, 0.0):
         assert all(flags[round(start * 10) : round(end * 10)])
+
+
+@pytest.mark.parametrize(("speed", "level"), [(0.25, None), (1.0, None), (4.0, Level.CAUTION), (16.0, Level.STOP)])
+def test_pans_are_judged_as_fast_as_the_film_shows_them(speed, level):
+    """A pan of 10 degrees a second, sped up: crossing rule of a seventh of the frame a second, 100 degrees wide."""
+    path = ViewPath([Keyframe(time_s=0.0), Keyframe(time_s=12.0, yaw_deg=120.0)], (0.0, 12.0))
+    timeline = Timeline(0.0, 12.0, [Stretch(start_s=0.0, end_s=12.0, speed=speed)] if speed != 1.0 else [])
+    found = [f for f in review_path(path, timeline, Limits(1.0 / 7.0, 5760, 0.0), None) if f.kind == "pan"]
+    assert [f.level for f in found] == ([] if level is None else [level])
+    if found:
+        assert found[0].value == pytest.approx(10.0 * speed, rel=0.02)

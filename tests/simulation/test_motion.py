@@ -67,3 +67,18 @@ def test_a_log_is_read_as_it_was_written_and_a_broken_one_is_refused(tmp_path):
 def test_a_turn_about_a_vector_is_scipys():
     vector = np.array([0.3, -0.2, 0.9])
     assert turned(vector) == pytest.approx(Rotation.from_rotvec(vector).as_matrix())
+
+
+def test_gravity_is_felt_in_the_bodys_own_axes():
+    """A camera rolled clockwise by 10 degrees (positive about its x, ahead) feels its upward push on its right-hand side's
+    opposite: +g sin(10) along y, its left (ROS REP 103 axes; at rest an accelerometer reads the push of the ground)."""
+    still = motion.Motion(
+        np.array([1e-6]), np.array([np.pi / 2]), np.zeros((1, 3)), np.array([[np.radians(10.0), 0.0, 0.0]]), 40.0
+    )
+    felt = still.accel_m_s2(np.array([0.0]))[0] / motion.GRAVITY_M_S2
+    assert felt == pytest.approx([0.0, np.sin(np.radians(10.0)), np.cos(np.radians(10.0))], abs=1e-6)
+    nods = motion.Motion(
+        np.array([1e-6]), np.array([np.pi / 2]), np.zeros((1, 3)), np.array([[0.0, np.radians(10.0), 0.0]]), 40.0
+    )
+    felt = nods.accel_m_s2(np.array([0.0]))[0] / motion.GRAVITY_M_S2  # about y, left: the front sinks
+    assert felt == pytest.approx([-np.sin(np.radians(10.0)), 0.0, np.cos(np.radians(10.0))], abs=1e-6)

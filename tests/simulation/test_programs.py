@@ -40,6 +40,8 @@ def test_priorities_keep_what_they_promise_and_offsets_brighten():
     assert bright.shutter_s == pytest.approx(2.0 * setting_for("auto", 12.0, E, CAMERA).shutter_s)
     dark = setting_for("auto", -2.0, E, CAMERA)
     assert (dark.shutter_s, dark.iso) == (1 / 48, CAMERA.iso_max)  # all that it has
+    assert setting_for("iso", -2.0, E, CAMERA).shutter_s == 1 / 24  # a frame has no more time
+    assert setting_for("auto", 5.0, E, CAMERA).shutter_s == 1 / 48  # before ISO rises, half of it
     assert setting_for("manual", 3.0, E, CAMERA) == setting_for("manual", 15.0, E, CAMERA)
 
 

@@ -35,14 +35,21 @@ def test_matches_proj_seen_from_outside():
 
     A point at angle t from our axis lies at 180 - t from the point under a viewer behind it, at distance d > 1.
     """
-    height = 0.6
-    project = Proj(f"+proj=nsper +h={height} +lat_0=90 +R=1")
-    d = 1.0 + height
-    for from_pole in (5.0, 20.0, 40.0):
-        x, y = project(10.0, 90.0 - from_pole)
-        t = np.radians(180.0 - from_pole)
-        ours = (1 + d) * np.sin(t) / (d + np.cos(t)) * height / (1 + d)
-        assert ours == pytest.approx(np.hypot(x, y), rel=1e-9)
+    for height in (0.25, 0.6, 1.0):
+        project, d = Proj(f"+proj=nsper +h={height} +lat_0=90 +R=1"), 1.0 + height
+        assert lens.edge_deg(d) / 2.0 == pytest.approx(
+            90.0 + np.degrees(np.arcsin(1.0 / d))
+        )  # where its rays touch the ball
+        for from_axis in (5.0, 30.0, 60.0, lens.edge_deg(d) / 2.0 - 0.5):
+            # The far side through the ball: nsper's viewer at -d, its near side mirrored to our axis.
+            k = lens.radius(from_axis, d) / (1.0 + d)  # tangent of the angle at the viewer
+            x, y = project(10.0, 90.0 - _near_angle_deg(np.arctan(k), d))
+            assert np.hypot(x, y) / height == pytest.approx(k, rel=1e-9)
+
+
+def _near_angle_deg(off_rad: float, d: float) -> float:
+    """Where a ray that leaves a viewer d from the middle at an angle first meets the unit ball, from the point under it."""
+    return float(np.degrees(np.arcsin(d * np.sin(off_rad)) - off_rad))
 
 
 def test_gnomonic_numbers_of_the_handbook():

@@ -97,3 +97,6 @@ def test_true_width_of_an_ordinary_view():
     # Common practice, no source: a 5.7K sphere cropped to about 110 degrees is about 1080p; 5760 x 110 / 360 = 1760.
     assert true_width_px(View(fov_deg=110), SIZE, 5760) == 1760
     assert true_width_px(View(fov_deg=110), (1280, 720), 5760) == 1280
+    # A ball seen from outside shows no more of the sphere than to its rim, however wide the frame: 2 arccos(-1 / 1.25).
+    rim = 2 * np.degrees(np.arccos(-1 / 1.25))
+    assert true_width_px(View(fov_deg=346, bend=1.25), (8000, 4500), 5760) == round(5760 * rim / 360)

@@ -52,11 +52,14 @@ def seam_tear(plan: Layout, given: Given) -> Tear:
     body = body_of(plan)
     far = np.linalg.norm(body.points - plan.camera, axis=1)
     near = np.maximum(far - body.radius_m, 0.05)
-    off = np.abs(plan.off_seam_deg(body.points))
+    signed = plan.off_seam_deg(body.points)
+    off = np.abs(signed)
     half = np.degrees(np.arcsin(np.minimum(body.radius_m / np.maximum(far, body.radius_m), 1.0)))
     cut = body.seen & (off <= half + seam.BLEND_DEG)
-    if cut.any():
-        cut &= in_frame(plan.start_view, given.frame_px, plan.directions(body.points))
+    if cut.any():  # where the solid comes nearest to the seam must lie in the frame
+        reach = np.minimum(body.radius_m, far * np.sin(np.radians(off))) * np.sign(signed)
+        touched = body.points - reach[:, None] * plan.axes[:, 0]
+        cut &= in_frame(plan.start_view, given.frame_px, plan.directions(touched))
     worst = Tear(0.0, "", plan.subject_m, float(off[body.kind == FACE].min()))
     for kind, name, weight in ((FACE, "face", 1.0), (CLOTHES, "clothes", 0.5)):
         there = cut & (body.kind == kind)
