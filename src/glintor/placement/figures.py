@@ -102,12 +102,13 @@ _SAMPLE_M = 0.07  # between points along a limb
 
 class Body(Struct, frozen=True, eq=False):
     """The subject as points (n, 3) inside its solids, each with the radius of the solid there, its weight by area, what it
-    is, and whether it is seen past the carrier and who carries the camera."""
+    is, whether nothing of the body itself stands before it, and whether it is seen past the carrier and its people too."""
 
     points: Array
     radius_m: Array
     weight: Array
     kind: NDArray[np.int64]
+    faces: NDArray[np.bool_]
     seen: NDArray[np.bool_]
 
 
@@ -133,17 +134,17 @@ def body_of(plan: Layout) -> Body:
         grips = np.linalg.norm(points - plan.foot, axis=1) < _GRIP_M
         kind = np.where(grips, LEGS, kind)
     eyes = np.repeat(plan.camera[None], len(points), axis=0)
-    seen = np.ones(len(points), bool)
+    seen = faces = ~Solids([parts]).blocks(eyes, points, slack_m=table[:, 3] + 0.03)
     for solids in obstacles(plan):
-        seen &= ~solids.blocks(eyes, points, slack_m=table[:, 3] + 0.02)
-    return Body(points, table[:, 3], table[:, 4], kind, seen)
+        seen = seen & ~solids.blocks(eyes, points, slack_m=table[:, 3] + 0.02)
+    return Body(points, table[:, 3], table[:, 4], kind, faces, seen)
 
 
 def visible_share(plan: Layout) -> float:
     """Share of the subject, by area, that the lenses see past the carrier's solids and who carries the camera: rays from
     the lenses to points spread over its body."""
     body = body_of(plan)
-    return float(body.weight[body.seen].sum() / body.weight.sum())
+    return float(body.weight[body.seen].sum() / max(body.weight[body.faces].sum(), 1e-9))
 
 
 def drawn_px(plan: Layout, view: View, size_px: tuple[int, int]) -> float:
