@@ -15,7 +15,7 @@ from glintor.placement.layout import axis_of
 from glintor.placement.mounts import setup_by_id
 from glintor.placement.wish import Candidate, Proposal, Wish, proposals
 from glintor.project.model import Camera, Cut, Exposure, Placement, Project, Shot, Site, Take, take_of
-from glintor.project.placed import given_of, in_reach, layout_of, placing
+from glintor.project.placed import given_of, in_reach, in_sun, layout_of, placing, replanned
 from glintor.project.store import clip_file
 from glintor.reframing.path import path_of
 from glintor.reframing.review import Limits, review_path
@@ -120,9 +120,27 @@ def offloading(*shots: Shot) -> list[Finding]:
     ]  # fmt: skip
 
 
+def placing_there(project: Project, shot: Shot) -> list[Finding]:
+    """The findings of the Place desk in the simulated place, whose bridges and trees keep the sun off."""
+    from glintor.simulation.shade import in_shade  # loads the compiler
+
+    found = placing(project, shot, in_shade)
+    if in_sun(plan := replanned(project, shot)()) and in_shade(shot.placement, project.camera, plan):
+        found.append(_SHADED)
+    return found
+
+
+_SHADED = Finding(
+    desk="place", kind="shaded", level=Level.NOTE, title="Sun kept off by what stands here",
+    reason="In the place as drawn something stands between camera and sun as the shot begins: neither sun nor shadow is reckoned "
+    "with. Look there whether it is so.",
+    explained="A ray from the camera to the sun through the drawn place: bridge, tunnel, trees, houses and the land.",
+)  # fmt: skip
+
+
 def findings(project: Project, shot: Shot, project_file: Path | None = None) -> list[Finding]:
     """Every finding about a shot, worst first."""
-    found = placing(project, shot) + exposing(project, shot, light_of_shot(project, shot)) + offloading(shot)
+    found = placing_there(project, shot) + exposing(project, shot, light_of_shot(project, shot)) + offloading(shot)
     for cut in shot.cuts:
         track = track_of_take(project_file, take_of(shot, cut.take_id)) if project_file is not None else None
         found += reframing(project, shot, cut, track)

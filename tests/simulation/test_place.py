@@ -329,3 +329,39 @@ def test_every_set_up_begins_without_a_stop_and_can_be_foreseen():
         chart_yaw, chart_pitch = plan.yaw_pitch_deg(plan.subject + [0.0, 0.0, 1.58])
         if np.hypot(*(plan.subject - plan.camera)[:2]) > 0.5:
             assert abs((yaw - chart_yaw + 180) % 360 - 180) < 8.0 and abs(pitch - chart_pitch) < 8.0, setup.id
+
+
+def test_what_stands_there_keeps_the_sun_off_where_the_picture_shows_no_sun():
+    from glintor.project.model import Project
+    from glintor.project.placed import layout_of
+    from glintor.review import placing_there
+    from glintor.simulation.shade import in_shade
+
+    both = set()
+    for minute in range(480, 1090, 120):
+        plan = layout_of(SITE, ROOF.placement, minute)
+        _, light, _, _ = kinds(RIG, light_of(SITE, minute), width=960)
+        shaded = in_shade(ROOF.placement, CAMERA, plan)
+        assert shaded == (light.max() < 1e6), minute  # the sun's disk is brighter than anything it shines on
+        both.add(shaded)
+        shot = msgspec.structs.replace(ROOF, start_min=minute)
+        said = {f.kind for f in placing_there(Project(site=SITE, camera=CAMERA, shots=[shot]), shot)}
+        assert ("shaded" in said) == shaded and ("sun" in said) != shaded
+        assert not (shaded and "shadow" in said)
+    assert both == {True, False}
+
+
+@pytest.mark.parametrize("setup", ["held_stick", "mini_tripod"])
+def test_nobody_stands_inside_the_bridge(setup):
+    placement = msgspec.structs.replace(ROOF.placement, stage="cobdale", setup=setup, stick_m=1.5)
+    for ahead in np.arange(0.0, 12.0, 1.0):
+        rig = rig_of(
+            msgspec.structs.replace(placement, subject_ahead_m=float(ahead), ahead_m=float(ahead) - 0.5), CAMERA
+        )
+        scene = build(rig, LIGHT, 0.0)
+        bridge = scene.world[rt.BRIDGE_S]
+        yaw, pitch = np.radians([scene.truth.subject_yaw_deg, scene.truth.subject_pitch_deg])
+        way = np.array([np.cos(yaw) * np.cos(pitch), -np.sin(yaw) * np.cos(pitch), np.sin(pitch)])
+        on = scene.pose.position_m + scene.truth.subject_m * (scene.pose.turn @ way)
+        for s, n, _ in (scene.pose.position_m, on):
+            assert abs(s - bridge) > rt.BRIDGE_HALF or abs(n) < rt.ARCH_HALF, (ahead, s, n)

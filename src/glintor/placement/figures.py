@@ -101,11 +101,13 @@ _SAMPLE_M = 0.07  # between points along a limb
 
 
 class Body(Struct, frozen=True, eq=False):
-    """The subject as points (n, 3) inside its solids, each with the radius of the solid there, its weight by area, what it
-    is, whether nothing of the body itself stands before it, and whether it is seen past the carrier and its people too."""
+    """The subject as points (n, 3) inside its solids, each with the radius of the solid there, how far it reaches along the
+    lenses' axis, its weight by area, what it is, whether nothing of the body itself stands before it, and whether it is seen
+    past the carrier and its people too."""
 
     points: Array
     radius_m: Array
+    reach_m: Array
     weight: Array
     kind: NDArray[np.int64]
     faces: NDArray[np.bool_]
@@ -118,18 +120,20 @@ def body_of(plan: Layout) -> Body:
     stick points, and nobody looks there."""
     parts, _ = subject_person(plan)
     rows: list[tuple[float, ...]] = []
+    ax, ay, az = (float(v) for v in plan.axes[:, 0])
     for x0, y0, z0, x1, y1, z1, radius, material in parts.capsules:
         length = math.dist((x0, y0, z0), (x1, y1, z1))
         count = max(math.ceil(length / _SAMPLE_M), 2)
         for n in range(count):
             t = (n + 0.5) / count
             point = (x0 + (x1 - x0) * t, y0 + (y1 - y0) * t, z0 + (z1 - z0) * t)
-            rows.append((*point, radius, 2.0 * radius * length / count, _KINDS.get(int(material), LEGS)))
+            rows.append((*point, radius, radius, 2.0 * radius * length / count, _KINDS.get(int(material), LEGS)))
     for x, y, z, rx, ry, rz, material in parts.ellipsoids:
         if min(rx, ry, rz) >= _SMALL_M:
-            rows.append((x, y, z, max(rx, ry), math.pi * rx * rz, _KINDS.get(int(material), LEGS)))
+            reach = math.sqrt((rx * ax) ** 2 + (ry * ay) ** 2 + (rz * az) ** 2)
+            rows.append((x, y, z, max(rx, ry), reach, math.pi * rx * rz, _KINDS.get(int(material), LEGS)))
     table = np.array(rows)
-    points, kind = table[:, :3], table[:, 5].astype(np.int64)
+    points, kind = table[:, :3], table[:, 6].astype(np.int64)
     if plan.setup.hand is not None:
         grips = np.linalg.norm(points - plan.foot, axis=1) < _GRIP_M
         kind = np.where(grips, LEGS, kind)
@@ -137,7 +141,7 @@ def body_of(plan: Layout) -> Body:
     seen = faces = ~Solids([parts]).blocks(eyes, points, slack_m=table[:, 3] + 0.03)
     for solids in obstacles(plan):
         seen = seen & ~solids.blocks(eyes, points, slack_m=table[:, 3] + 0.02)
-    return Body(points, table[:, 3], table[:, 4], kind, faces, seen)
+    return Body(points, table[:, 3], table[:, 4], table[:, 5], kind, faces, seen)
 
 
 def visible_share(plan: Layout) -> float:

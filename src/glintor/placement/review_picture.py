@@ -54,10 +54,10 @@ def seam_tear(plan: Layout, given: Given) -> Tear:
     near = np.maximum(far - body.radius_m, 0.05)
     signed = plan.off_seam_deg(body.points)
     off = np.abs(signed)
-    half = np.degrees(np.arcsin(np.minimum(body.radius_m / np.maximum(far, body.radius_m), 1.0)))
+    half = np.degrees(np.arcsin(np.minimum(body.reach_m / np.maximum(far, body.reach_m), 1.0)))
     cut = body.seen & (off <= half + seam.BLEND_DEG)
     if cut.any():  # where the solid comes nearest to the seam must lie in the frame
-        reach = np.minimum(body.radius_m, far * np.sin(np.radians(off))) * np.sign(signed)
+        reach = np.minimum(body.reach_m, far * np.sin(np.radians(off))) * np.sign(signed)
         touched = body.points - reach[:, None] * plan.axes[:, 0]
         cut &= in_frame(plan.start_view, given.frame_px, plan.directions(touched))
     worst = Tear(0.0, "", plan.subject_m, float(off[body.kind == FACE].min()))

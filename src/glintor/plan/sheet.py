@@ -12,8 +12,8 @@ from glintor.plan.kit_check import Need, mass_kg, needs
 from glintor.plan.timetable import changes, place_number, time_findings, windows_of
 from glintor.plan.variety import ANGLES, angle_of, shares
 from glintor.project.model import Project, Shot
-from glintor.project.placed import layout_of, placing
-from glintor.review import exposing, light_of_shot
+from glintor.project.placed import layout_of
+from glintor.review import exposing, light_of_shot, placing_there
 from glintor.sphere.angle import bearing_text
 
 
@@ -93,7 +93,7 @@ def _page(project: Project, shot: Shot) -> ShotPage:
         ("Formats", ", ".join(shot.aspects)),
     )  # fmt: skip
     exposed = exposing(project, shot, light_of_shot(project, shot))
-    found = worst_first(placing(project, shot) + time_findings(project, shot) + exposed)
+    found = worst_first(placing_there(project, shot) + time_findings(project, shot) + exposed)
     before = (
         "Lenses wiped, guard as planned",
         "Camera, stick and mount in one line",

@@ -1,5 +1,7 @@
 """A shot's placement worked out on its site: the layout, what a set-up can hold, and what the findings take."""
 
+from collections.abc import Callable
+
 import msgspec
 
 from glintor.exposure.modes import USUAL_WIDTH_PX, mode_for
@@ -11,7 +13,7 @@ from glintor.placement.mounts import held_in_reach, setup_by_id
 from glintor.placement.replan import Replan
 from glintor.placement.seam import STITCHES
 from glintor.placement.sun import day_span
-from glintor.project.model import Exposure, Placement, Project, Shot, Site
+from glintor.project.model import Camera, Exposure, Placement, Project, Shot, Site
 from glintor.project.sky import sun_of
 
 
@@ -76,22 +78,33 @@ def given_of(project: Project, shot: Shot) -> Given:
     )  # fmt: skip
 
 
-def replanned(project: Project, shot: Shot) -> Replan:
-    """Tries the shot's placement at other minutes and with other values."""
+def in_sun(plan: Layout) -> bool:
+    """Whether the sun is up and shines through the clouds."""
+    return plan.sun.elevation_deg > 0.0 and plan.sun.shines
+
+
+Shade = Callable[[Placement, Camera, Layout], bool]  # whether what stands in the place keeps the sun from the camera
+
+
+def replanned(project: Project, shot: Shot, shade: Shade | None = None) -> Replan:
+    """Tries the shot's placement at other minutes and with other values. shade: what is known of the place."""
 
     def replan(*, minute: float | None = None, **fields: object) -> Layout:
         placement = shot.placement
         if fields:
             placement = in_reach(msgspec.structs.replace(placement, **fields))
         when = shot.start_min if minute is None else minute
-        return layout_of(project.site, placement, when, levels=project.camera.levels)
+        plan = layout_of(project.site, placement, when, levels=project.camera.levels)
+        if shade is not None and in_sun(plan) and shade(placement, project.camera, plan):
+            return plan.at(msgspec.structs.replace(plan.sun, shines=False))
+        return plan
 
     return replan
 
 
-def placing(project: Project, shot: Shot) -> list[Finding]:
-    """The findings of the Place desk."""
+def placing(project: Project, shot: Shot, shade: Shade | None = None) -> list[Finding]:
+    """The findings of the Place desk. shade: what is known of the place that the camera stands in."""
     from glintor.placement.review import place_findings  # the window's first picture does without
 
-    replan = replanned(project, shot)
+    replan = replanned(project, shot, shade)
     return place_findings(replan(), given_of(project, shot), replan)

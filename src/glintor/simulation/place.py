@@ -283,9 +283,10 @@ def build(rig: Rig, light: Light, time_s: float, *, moved: Pose | None = None, a
     else:
         cs, cn = 0.0, 6.0 if rig.stage != "lock" else _LOCK_GROUND_N
     builder.cluster(boat.boat_parts(boat_s, boat_n, boat_z, time_s))
+    plan = _under_way(rig, time_s)
+    base = np.array([cs + _out_of_bridge(site, plan, cs, cn), cn, surface])
     if rig.carrier in ("cycle", "car"):
-        builder.groups += [parts.moved(np.array([cs, cn, surface])) for parts in figures.carrier_parts(rig.carrier)]
-    base, plan = np.array([cs, cn, surface]), _under_way(rig, time_s)
+        builder.groups += [parts.moved(base) for parts in figures.carrier_parts(rig.carrier)]
     eye, turn, body = base + plan.camera, plan.frame, plan.axes
     if moved is not None:
         eye, nominal = eye + moved.position_m, turn
@@ -313,6 +314,18 @@ def _under_way(rig: Rig, time_s: float) -> Layout:
     if far < 0.1 or time_s <= 0.0:
         return rig.plan
     return rig.plan.moved(min(rig.plan.walked + figures.WALK_M_S * time_s / far, 1.0))
+
+
+def _out_of_bridge(site: Array, plan: Layout, s: float, n: float) -> float:
+    """How far along everything is moved so that neither camera nor people stand inside the bridge's masonry: who walks stops
+    before it."""
+    bridge, room = float(site[rt.BRIDGE_S]), rt.BRIDGE_HALF + 0.6
+    who = [plan.camera, plan.subject, *([plan.carrying] if plan.carrying is not None else [])]
+    beside = [s + float(p[0]) - bridge for p in who if abs(n + float(p[1])) > rt.ARCH_HALF - 0.8]
+    if not any(abs(off) < room for off in beside):
+        return 0.0
+    back, on = -room - max(beside), room - min(beside)
+    return back if abs(back) <= abs(on) else on
 
 
 def _lock_level(time_s: float) -> float:

@@ -30,6 +30,7 @@ from glintor.placement.solids import (
     JEANS,
     LEAF,
     MOUNT,
+    PLACE,
     PLASTER,
     RAIL,
     ROOF,
@@ -835,6 +836,19 @@ def refine(out, source, depth, kind, limit, first, last, lens, eye, turn, w):  #
                 r2, g2, b2, _t, _m = _radiance(eye[0], eye[1], eye[2], dx, dy, dz, pixel, w)
                 r, g, b, rays = r + min(r2, limit), g + min(g2, limit), b + min(b2, limit), rays + 1.0
             out[j, i, 0], out[j, i, 1], out[j, i, 2] = r / rays, g / rays, b / rays
+
+
+@_compiled
+def blocked(ox, oy, oz, dx, dy, dz, w):  # type: ignore[no-untyped-def]
+    """Whether what stands in the place (not the subject, nor the camera and who carries it) meets a ray."""
+    t, _a, _b, _c, _m, _o = _solids(ox, oy, oz, dx, dy, dz, w, NOTHING, True, PLACE)
+    if t < NOTHING:
+        return True
+    t, _a, _b, _c, _m = _land(ox, oy, oz, dx, dy, dz, w, NOTHING)
+    if t < NOTHING:
+        return True
+    t, _a, _b, _c, _m, _t = _rows(ox, oy, oz, dx, dy, dz, w, NOTHING, True)
+    return t < NOTHING
 
 
 @_compiled

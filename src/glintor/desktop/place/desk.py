@@ -29,6 +29,7 @@ from glintor.project.model import Camera, Placement, Shot, Site
 from glintor.project.placed import given_of, in_reach, layout_of, mode_width_px, placing, replanned, set_up
 from glintor.project.sky import minute_of_azimuth
 from glintor.reframing.path import Keyframe
+from glintor.review import placing_there
 from glintor.sphere.view import View, true_width_px
 
 _STAGE_WORDS = {
@@ -106,6 +107,7 @@ class PlaceDesk(Desk):
         self._asked: object = None
         self._shown = View()
         self._findings: list[Finding] = []
+        self._place_known = False  # from the first foresight on, what stands there is asked too
         self._lay()
         self._connect()
 
@@ -282,7 +284,8 @@ class PlaceDesk(Desk):
         from glintor.plan.variety import variety_finding
 
         variety = variety_finding(project, shot)
-        return placing(project, shot) + time_findings(project, shot) + ([] if variety is None else [variety])
+        placed = placing_there(project, shot) if self._place_known else placing(project, shot)
+        return placed + time_findings(project, shot) + ([] if variety is None else [variety])
 
     def _show_figures(self, plan: Layout, camera: Camera, placement: Placement) -> None:
         tear = seam_tear(plan, given_of(self.document.project, self.document.shot))
@@ -336,6 +339,9 @@ class PlaceDesk(Desk):
             self._worker.ask((wanted, _FULL_PX), lambda: _foresee(shot, site, camera, view, walked, _FULL_PX))
         elif width >= _FULL_PX:
             self.said.emit("Foresight drawn")
+        if not self._place_known:
+            self._place_known = True
+            self._judge()
 
     def _width_px(self) -> int:
         """Of the sphere in the mode that this shot is recorded in."""
