@@ -386,4 +386,4 @@ def test_bit_rate_and_quality_change_the_forecast(window, settle):
     desk.rate.button("mbit").click()
     desk.mbit.box.setValue(80)
     assert "120 MB" in cell.size_words.text() and "about" not in cell.size_words.text()
-    assert "true width" in cell.true.text()
+    assert "true" in cell.true.text() and "True width" in cell.true.toolTip()

@@ -62,7 +62,8 @@ class Cell(QFrame):
     def show_forecast(self, ahead: Forecast) -> None:
         low, high = ahead.true_width_px
         true = f"{low}" if low == high else f"{low} to {high}"
-        self.true.setText(f"true width {true} px")
+        self.true.setText(f"true {true} px")
+        self.true.setToolTip(f"True width {true} px: so many source pixels lie across the film")
         about = "about " if ahead.about else ""
         self.size_words.setText(f"{about}{ahead.size_bytes / 1e6:.0f} MB")
 
@@ -160,7 +161,7 @@ class Grid(QScrollArea):
         if self.rows and not self._high:
             self._make(0)
             self.came.emit(0)
-        wide = self.viewport().width()
+        wide = self.viewport().width() - 2  # the last frame stands clear of the bar
         self._page.resize(wide, max(len(self.rows) * self._high, self._empty.sizeHint().height()))
         for row in self.made():
             self._put(row)

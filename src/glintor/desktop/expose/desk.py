@@ -47,7 +47,7 @@ class BudgetBars(Sheet):
         full_min, card_gb = battery_of(project), project.kit.smallest("card", USUAL_CARD_GB)
         card = card_min(card_gb * 1e9, project.camera.mbit_s)
         gigabytes = project.camera.mbit_s * 60.0 / 8000.0
-        battery = f"this shot {shot.length_min:.0f} of {full_min:.0f} min · day {day / full_min:.1f} batteries"
+        battery = f"{shot.length_min:.0f} of {full_min:.0f} min · day {day / full_min:.1f} batteries"
         space = f"{shot.length_min * gigabytes:.0f} of {card_gb:.0f} GB · day {day * gigabytes:.0f} GB"
         self._bars = [
             ("battery", shot.length_min / full_min, day / full_min, battery),
