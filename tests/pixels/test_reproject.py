@@ -82,21 +82,23 @@ def test_the_compiled_map_is_exact_to_a_thousandth_of_a_pixel():
         assert np.abs(off).max() < 1e-3 and np.abs(got_v - v).max() < 1e-3
 
 
-def test_colour_planes_are_sited_beside_the_left_of_their_luma_samples():
+@pytest.mark.parametrize("fov_deg", [25.0, 140.0])
+def test_colour_planes_are_sited_beside_the_left_of_their_luma_samples(fov_deg):
     """ITU-T H.264, figure E-1, chroma location 0 ("left", what untagged films have): across, a colour sample lies on the left
-    one of its two luma columns, down in the middle of its two rows. Half a sample's shift costs 6 dB and more."""
-    finer = lambda d: smooth_at(d, 3.0)[..., 0]  # noqa: E731
+    one of its two luma columns, down in the middle of its two rows. A quarter sample's shift costs 9 dB; where source and
+    frame are about as fine as each other the two shifts would hide one another."""
+    finer = lambda d: smooth_at(d, 9.0)[..., 0]  # noqa: E731
     columns, rows = np.arange(0, 2048, 2)[None, :], np.arange(0, 1024, 2)[:, None] + 0.5
     luma = finer(
         equirect.direction(*equirect.lonlat_of_pixel(*np.meshgrid(np.arange(2048), np.arange(1024)), 2048, 1024))
     )
     chroma = finer(equirect.direction(*equirect.lonlat_of_pixel(columns, rows, 2048, 1024)))
-    view = View(yaw_deg=35.0, pitch_deg=10.0, fov_deg=80.0, bend=0.1)
+    view = View(yaw_deg=35.0, pitch_deg=10.0, fov_deg=fov_deg, bend=0.1)
     out = Reprojector(SIZE).draw(Yuv(luma, chroma, chroma), view)
     at = {"y": (np.arange(640)[None, :], np.arange(360)[:, None])}
     at["u"] = at["v"] = (np.arange(0, 640, 2)[None, :], np.arange(0, 360, 2)[:, None] + 0.5)
     for name, (x, y) in at.items():
-        assert psnr(getattr(out, name), finer(frame_direction(view, SIZE, x, y))) > 52.5
+        assert psnr(getattr(out, name), finer(frame_direction(view, SIZE, x, y))) > 51.0
 
 
 def test_the_seam_and_the_poles_leave_no_line():
