@@ -15,7 +15,7 @@ import tempfile
 from collections.abc import Callable
 from pathlib import Path
 
-from bench import engine, memory, quality, simulated, start, window
+from bench import engine, large, memory, quality, simulated, start, window
 from bench.source import make_source
 
 PARTS: dict[str, Callable[[Path, int], list[str]]] = {
@@ -25,6 +25,7 @@ PARTS: dict[str, Callable[[Path, int], list[str]]] = {
     "quality": quality.report,
     "memory": memory.report,
     "window": window.report,
+    "large": large.report,
     "start": start.report,
     "simulation": simulated.report,
     "long": memory.report_long,

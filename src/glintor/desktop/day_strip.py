@@ -4,7 +4,7 @@ from bisect import bisect_right
 from collections.abc import Sequence
 
 import numpy as np
-from PyQt6.QtCore import QPointF, QRectF, Qt, pyqtSignal
+from PyQt6.QtCore import QLineF, QPointF, QRectF, Qt, pyqtSignal
 from PyQt6.QtGui import QFontMetrics, QKeyEvent, QMouseEvent, QPainter, QPolygonF
 
 from glintor.desktop import theme
@@ -85,12 +85,15 @@ class DayStrip(Sheet):
             p.drawLine(QPointF(x, _BASE), QPointF(x, _BASE + 3))
             marks.text(p, x, _BASE + 11, f"{hour:02d}", colour="soft", align="middle")
         metrics = {bold: QFontMetrics(theme.font(9, bold=bold)) for bold in (False, True)}
-        begins = sorted(self._box(s.start_min, s.length_min).left() for s in self._project.shots)
-        for shot in self._project.shots:
-            box, chosen = self._box(shot.start_min, shot.length_min), shot.id == self._chosen
-            p.setPen(marks.pen("course" if chosen else "ink", 1.2))
-            p.setBrush(theme.colours()["course" if chosen else "sheet"])
-            p.drawRect(box)
+        boxes = [(shot, self._box(shot.start_min, shot.length_min)) for shot in self._project.shots]
+        begins = sorted(box.left() for _, box in boxes)
+        for colour, paper, chosen in (("ink", "sheet", False), ("course", "course", True)):
+            p.setPen(marks.pen(colour, 1.2))
+            p.setBrush(theme.colours()[paper])
+            if some := [box for shot, box in boxes if (shot.id == self._chosen) == chosen]:
+                p.drawRects(*some)
+        for shot, box in boxes:
+            chosen = shot.id == self._chosen
             later = bisect_right(begins, box.left())
             room = (begins[later] if later < len(begins) else self.width()) - box.left() - 4
             if room < _LEAST_NAME_PX and not chosen:
@@ -108,15 +111,18 @@ class DayStrip(Sheet):
             p.drawRect(QRectF(a, _BASE + 1, b - a, 3))
         p.setPen(marks.pen("ink", 1.2))
         p.setBrush(theme.colours()["sheet"])
+        cells, caps = [], []
         for minute, what in self._swaps:
             x = scale.px(minute) - (4 if what == "battery" else 14)
             if what == "card":  # a corner is off
-                p.drawPolygon(
-                    QPolygonF([QPointF(x + a, _BASE - b) for a, b in ((-4, 0), (-4, 6), (-1, 9), (3, 9), (3, 0))])
-                )
-                continue
-            p.drawRect(QRectF(x - 4, _BASE - 9, 7, 9))
-            p.drawLine(QPointF(x - 2, _BASE - 11), QPointF(x + 1, _BASE - 11))
+                corners = ((-4, 0), (-4, 6), (-1, 9), (3, 9), (3, 0))
+                p.drawPolygon(QPolygonF([QPointF(x + a, _BASE - b) for a, b in corners]))
+            else:
+                cells.append(QRectF(x - 4, _BASE - 9, 7, 9))
+                caps.append(QLineF(x - 2, _BASE - 11, x + 1, _BASE - 11))
+        if cells:
+            p.drawRects(*cells)
+            p.drawLines(*caps)
 
     def show_plan(self, windows: Sequence[Span], swaps: Sequence[tuple[float, str]]) -> None:
         """When the chosen shot's light is there, and when batteries and cards are changed."""

@@ -4,7 +4,7 @@ import numpy as np
 from msgspec import Struct, field
 from numpy.typing import NDArray
 from PyQt6.QtCore import QEvent, QPointF, QRectF, Qt, QTimer, pyqtSignal
-from PyQt6.QtGui import QColor, QEnterEvent, QImage, QMouseEvent, QPainter, QPen, QPolygonF, QWheelEvent
+from PyQt6.QtGui import QColor, QEnterEvent, QImage, QMouseEvent, QPainter, QPen, QWheelEvent
 
 from glintor.desktop import theme
 from glintor.desktop.charts import marks
@@ -228,12 +228,9 @@ class SphereView(Sheet):
         p.setPen(Qt.PenStyle.NoPen)
         p.setBrush(marks.hatch(QColor("#FFFFFF")))
         (x0, y0), (x1, y1) = sides
-        for n in range(len(x0) - 1):  # the band in pieces; one that leaps over the picture's edge is left out
-            xs = (x0[n], x0[n + 1], x1[n + 1], x1[n])
-            if max(xs) - min(xs) < box.width() / 2:
-                p.drawPolygon(
-                    QPolygonF([QPointF(x, y) for x, y in zip(xs, (y0[n], y0[n + 1], y1[n + 1], y1[n]), strict=True)])
-                )
+        corners = np.stack([x0[:-1], x0[1:], x1[1:], x1[:-1]])
+        joined = np.ptp(corners, axis=0) < box.width() / 2  # a piece that leaps over the picture's edge is left out
+        marks.band(p, np.stack([x0, y0], axis=1), np.stack([x1, y1], axis=1), joined)
         p.setBrush(Qt.BrushStyle.NoBrush)
         p.setPen(QPen(QColor(theme.DAY.seam), 1.2, Qt.PenStyle.DashLine))
         p.drawPath(marks.polyline(*self._at(*equirect.lonlat_deg(seam_circle(axis))), box.width() / 2))

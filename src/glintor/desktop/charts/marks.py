@@ -1,10 +1,11 @@
 """Marks that charts share: hatching for "beware", pennants, level signs, text on paper, pictures from arrays."""
 
+from collections.abc import Sequence
 from functools import cache
 
 import numpy as np
 from numpy.typing import NDArray
-from PyQt6.QtCore import QPointF, QRectF, Qt
+from PyQt6.QtCore import QLineF, QPointF, QRectF, Qt
 from PyQt6.QtGui import QBrush, QColor, QImage, QPainter, QPainterPath, QPen, QPolygonF, QTransform
 
 from glintor.desktop import theme
@@ -75,13 +76,25 @@ def level_sign(painter: QPainter, x: float, y: float, level: Level, size: float 
     painter.restore()
 
 
-def pennant(painter: QPainter, x: float, y: float, *, chosen: bool) -> None:
-    """A keyframe: a small flag on its pole, its foot at (x, y)."""
+def pennants(painter: QPainter, feet: Sequence[tuple[float, float]], *, chosen: bool) -> None:
+    """Keyframes: small flags on their poles, with their feet at (x, y)."""
+    if not feet:
+        return
+    flags = QPainterPath()
+    flags.setFillRule(Qt.FillRule.WindingFill)
+    for x, y in feet:
+        flags.addPolygon(QPolygonF([QPointF(x, y - 17), QPointF(x + 11, y - 13), QPointF(x, y - 9)]))
     painter.setPen(pen("course", 1.6))
-    painter.drawLine(QPointF(x, y), QPointF(x, y - 17))
-    painter.setBrush(theme.colours()["subject" if chosen else "course"])
-    painter.setPen(Qt.PenStyle.NoPen)
-    painter.drawPolygon(QPolygonF([QPointF(x, y - 17), QPointF(x + 11, y - 13), QPointF(x, y - 9)]))
+    painter.drawLines(*(QLineF(x, y, x, y - 17) for x, y in feet))
+    painter.fillPath(flags, theme.colours()["subject" if chosen else "course"])
+
+
+def band(painter: QPainter, side: NDArray[np.float64], other: NDArray[np.float64], joined: NDArray[np.bool_]) -> None:
+    """Fills what lies between two lines of points (n, 2); joined (n - 1,): which of its pieces are there."""
+    edges = np.flatnonzero(np.diff(np.concatenate([[False], joined, [False]]).astype(np.int8)))
+    for first, last in zip(edges[::2], edges[1::2], strict=True):
+        around = np.concatenate([side[first : last + 1], other[first : last + 1][::-1]])
+        painter.drawPolygon(QPolygonF([QPointF(x, y) for x, y in around.tolist()]), Qt.FillRule.WindingFill)
 
 
 def polyline(xs: NDArray[np.float64], ys: NDArray[np.float64], jump: float = np.inf) -> QPainterPath:

@@ -1,8 +1,11 @@
 """A linear scale between values and pixels, with round tick values."""
 
 import math
+from typing import overload
 
+import numpy as np
 from msgspec import Struct
+from numpy.typing import NDArray
 
 
 class Scale(Struct, frozen=True):
@@ -13,7 +16,11 @@ class Scale(Struct, frozen=True):
     start: float
     end: float
 
-    def px(self, value: float) -> float:
+    @overload
+    def px(self, value: float) -> float: ...
+    @overload
+    def px(self, value: NDArray[np.float64]) -> NDArray[np.float64]: ...
+    def px(self, value: float | NDArray[np.float64]) -> float | NDArray[np.float64]:
         return self.start + (value - self.low) / (self.high - self.low) * (self.end - self.start)
 
     def value(self, px: float) -> float:

@@ -8,7 +8,7 @@ from collections.abc import Sequence
 import numpy as np
 from numpy.typing import NDArray
 from PyQt6.QtCore import QPointF, QRectF, Qt, pyqtSignal
-from PyQt6.QtGui import QMouseEvent, QPainter, QPainterPath, QPixmap, QPolygonF
+from PyQt6.QtGui import QMouseEvent, QPainter, QPixmap
 
 from glintor.desktop import theme
 from glintor.desktop.charts import marks
@@ -54,6 +54,7 @@ class Course(Sheet):
         self._part: tuple[float, float] | None = None
         self._chart: QPixmap | None = None
         self._chart_key: object = None
+        self._shown: object = None
         self._anchor_s = 0.0
         self._curves: tuple[NDArray[np.float64], NDArray[np.float64], NDArray[np.float64]] | None = None
         self.setToolTip(
@@ -65,7 +66,10 @@ class Course(Sheet):
         self, cut: Cut, length_s: float, *, track: Track | None, subject: str, sun_yaw: float | None, seam_deg: float,
         seam_axis: tuple[float, float, float], pan_share: float, findings: Sequence[Finding], chosen: int,
     ) -> None:  # fmt: skip
-        self._cut, self._length_s = cut, max(length_s, 0.1)
+        shown = (cut, length_s, track, subject, sun_yaw, seam_deg, seam_axis, pan_share, tuple(findings), chosen)
+        if shown == self._shown and self._cut is not None:
+            return
+        self._shown, self._cut, self._length_s = shown, cut, max(length_s, 0.1)
         self._path = path_of(cut.keys, (cut.in_s, cut.out_s))
         self._track, self._subject, self._sun_yaw = track, subject, sun_yaw
         self._seam_deg, self._seam_axis, self._limit_share = seam_deg, seam_axis, pan_share
@@ -183,22 +187,19 @@ class Course(Sheet):
         p.setPen(Qt.PenStyle.NoPen)
         p.setBrush(marks.hatch(theme.colours()["seam"]))
         last: float | None = None
-        for side in (0, 1):
-            ends = np.flatnonzero(np.abs(np.diff(yaws[:, side], prepend=np.nan, append=np.nan)) <= 30.0)
-            for n in ends:  # a seam that leans moves with the height of the view
-                (a, b), (y0, y1) = (time.px(times[n - 1]), time.px(times[n])), (yaws[n - 1, side], yaws[n, side])
-                corners = ((a, y0 + half), (b, y1 + half), (b, y1 - half), (a, y0 - half))
-                p.drawPolygon(
-                    QPolygonF([QPointF(x, min(max(scale.px(y), main.top()), main.bottom())) for x, y in corners])
-                )
-            last = float(yaws[-1, side]) if len(ends) else last
+        for yaw in yaws.T:  # a seam that leans moves with the height of the view
+            joined = np.abs(np.diff(yaw)) <= 30.0
+            edges = [np.clip(scale.px(yaw + off), main.top(), main.bottom()) for off in (half, -half)]
+            over, under = (np.stack([time.px(times), ys], axis=1) for ys in edges)
+            marks.band(p, over, under, joined)
+            last = float(yaw[-1]) if joined.any() else last
         if last is not None:
             marks.text(p, main.right() - 6, scale.px(last), "seam", colour="seam", align="right", halo=True)
 
     def _band(self, p: QPainter, main: QRectF, time: Scale) -> None:
         assert self._curves is not None
         times, values, _ = self._curves
-        scale, xs = self._bearing(main), np.array([time.px(t) for t in times])
+        scale, xs = self._bearing(main), time.px(times)
         yaw, half = values[:, 0], np.minimum(values[:, 3], 360.0) / 2
         p.save()
         p.setClipRect(main)
@@ -208,17 +209,13 @@ class Course(Sheet):
             middle = yaw - 360.0 * turn
             if (middle + half).max() < -180.0 or (middle - half).min() > 180.0:
                 continue  # this turn lies wholly outside the strip
-            band = QPainterPath(QPointF(xs[0], scale.px(middle[0] + half[0])))
-            for x, v in zip(xs, middle + half, strict=True):
-                band.lineTo(QPointF(x, scale.px(v)))
-            for x, v in zip(xs[::-1], (middle - half)[::-1], strict=True):
-                band.lineTo(QPointF(x, scale.px(v)))
             p.setPen(Qt.PenStyle.NoPen)
             p.setBrush(fill)
-            p.drawPath(band)
+            over, under = (np.stack([xs, scale.px(middle + off)], axis=1) for off in (half, -half))
+            marks.band(p, over, under, np.ones(len(xs) - 1, bool))
             p.setBrush(Qt.BrushStyle.NoBrush)
             p.setPen(marks.pen("course", 2.2))
-            p.drawPath(marks.polyline(xs, np.array([scale.px(v) for v in middle])))
+            p.drawPath(marks.polyline(xs, scale.px(middle)))
         p.restore()
 
     def _lines(self, p: QPainter, main: QRectF, time: Scale) -> None:
@@ -232,8 +229,7 @@ class Course(Sheet):
             marks.text(p, main.right() - 6, y, "sun", colour="sun", align="right", halo=True)
         if self._track is not None and len(self._track.time_s):
             yaw = (self._track.yaw_deg + 180) % 360 - 180
-            xs = np.array([time.px(t) for t in self._track.time_s])
-            ys = np.array([scale.px(v) for v in yaw])
+            xs, ys = time.px(self._track.time_s), scale.px(yaw)
             p.setBrush(Qt.BrushStyle.NoBrush)
             p.setPen(marks.pen("subject", 1.8, Qt.PenStyle.DashLine))
             p.drawPath(marks.polyline(xs, ys, main.height() / 2))
@@ -249,7 +245,7 @@ class Course(Sheet):
         p.drawLine(QPointF(strip.left(), scale.px(0)), QPointF(strip.right(), scale.px(0)))
         p.setBrush(Qt.BrushStyle.NoBrush)
         p.setPen(marks.pen("course", 1.8))
-        p.drawPath(marks.polyline(np.array([time.px(t) for t in times]), np.array([scale.px(v) for v in values[:, 1]])))
+        p.drawPath(marks.polyline(time.px(times), scale.px(values[:, 1])))
 
     def _speed(self, p: QPainter, strip: QRectF, time: Scale) -> None:
         assert self._curves is not None
@@ -257,12 +253,12 @@ class Course(Sheet):
         limit = np.minimum(values[:, 3], 170) * self._limit_share
         top = max(float(speed.max()), float(limit.max()) * 1.3, 10.0)
         scale = Scale(0.0, top * 1.05, strip.bottom(), strip.top())
-        xs = np.array([time.px(t) for t in times])
+        xs = time.px(times)
         p.setBrush(Qt.BrushStyle.NoBrush)
         p.setPen(marks.pen("caution", 1.2, Qt.PenStyle.DashLine))
-        p.drawPath(marks.polyline(xs, np.array([scale.px(v) for v in limit])))
+        p.drawPath(marks.polyline(xs, scale.px(limit)))
         p.setPen(marks.pen("course", 1.8))
-        p.drawPath(marks.polyline(xs, np.array([scale.px(v) for v in speed])))
+        p.drawPath(marks.polyline(xs, scale.px(speed)))
         marks.text(
             p,
             strip.right() - 5,
@@ -316,12 +312,15 @@ class Course(Sheet):
 
     def _pennants(self, p: QPainter, main: QRectF, time: Scale) -> None:
         assert self._cut is not None
-        last = -_PENNANT_PX
+        last, feet = -_PENNANT_PX, []
         for number in range(len(self._cut.keys)):
-            x, y = self._foot(number, main, time)
-            if x - last >= _PENNANT_PX or number == self._chosen:  # more would only be drawn on top of one another
-                marks.pennant(p, x, y, chosen=number == self._chosen)
-                last = x
+            foot = self._foot(number, main, time)
+            if foot[0] - last >= _PENNANT_PX and number != self._chosen:  # more would only be drawn on one another
+                feet.append(foot)
+                last = foot[0]
+        marks.pennants(p, feet, chosen=False)
+        if 0 <= self._chosen < len(self._cut.keys):
+            marks.pennants(p, [self._foot(self._chosen, main, time)], chosen=True)
 
     def _foot(self, number: int, main: QRectF, time: Scale) -> tuple[float, float]:
         assert self._cut is not None
