@@ -162,6 +162,7 @@ class Newest(QObject):
         if trouble is not None:
             self.failed.connect(trouble)
         self._wanted: tuple[object, Callable[[], Any]] | None = None
+        self._begin_at = 0.0
         self._changed = threading.Condition()
         self._closing = False
         self._busy = False
@@ -179,9 +180,10 @@ class Newest(QObject):
         with self._changed:
             self._on_the_way -= 1
 
-    def ask(self, key: object, work: Callable[[], Any]) -> None:
+    def ask(self, key: object, work: Callable[[], Any], *, pause_s: float = 0.0) -> None:
+        """pause_s: how long the thread lets the window's own go first, which then need not share the interpreter."""
         with self._changed:
-            self._wanted = (key, work)
+            self._wanted, self._begin_at = (key, work), time.monotonic() + pause_s
             self._changed.notify()
         if self._thread.ident is None:
             self._thread.start()
@@ -199,6 +201,8 @@ class Newest(QObject):
             with self._changed:
                 self._busy = False
                 self._changed.wait_for(lambda: self._wanted is not None or self._closing)
+                while not self._closing and (early_s := self._begin_at - time.monotonic()) > 0.0:
+                    self._changed.wait(early_s)
                 if self._closing or self._wanted is None:
                     return
                 key, work = self._wanted

@@ -31,9 +31,11 @@ class ShotColumn(Sheet):
         self._first = 0
 
     def show_shots(self, project: Project, chosen: str) -> None:
+        drawn = (self.in_sight(), self._chosen, self._hidden())
         self._project, self._chosen = project, chosen
         self._keep_in_sight()
-        self.update()
+        if drawn != (self.in_sight(), chosen, self._hidden()):
+            self.update()
 
     def show_picture(self, shot_id: str, picture: QImage) -> None:
         self._pictures[shot_id] = picture
@@ -41,11 +43,15 @@ class ShotColumn(Sheet):
 
     def show_findings(self, shot_id: str, worst: dict[str, Level], exported: float) -> None:
         """The worst finding of each desk of a shot, and which share of its films is written."""
-        self._worst[shot_id], self._exported[shot_id] = worst, exported
-        self.update()
+        if (self._worst.get(shot_id), self._exported.get(shot_id)) != (worst, exported):
+            self._worst[shot_id], self._exported[shot_id] = worst, exported
+            self.update()
 
     def _fitting(self) -> int:
         return max(self.height() // _HEIGHT, 1)
+
+    def _hidden(self) -> int:
+        return 0 if self._project is None else max(len(self._project.shots) - self._fitting(), 0)
 
     def in_sight(self) -> tuple[Shot, ...]:
         """The shots whose cards are seen."""
@@ -66,10 +72,14 @@ class ShotColumn(Sheet):
         p.fillRect(self.rect(), theme.colours()["paper"])
         for place, shot in enumerate(self.in_sight()):
             self._card(p, QRectF(8, 6 + place * _HEIGHT, self.width() - 16, _HEIGHT - 8), shot)
-        hidden = len(self._project.shots) - self._fitting()
-        if hidden > 0:
+        if self._hidden():
             marks.text(
-                p, self.width() / 2, self.height() - 8, f"{hidden} more: Up and Down", colour="soft", align="middle"
+                p,
+                self.width() / 2,
+                self.height() - 8,
+                f"{self._hidden()} more: Up and Down",
+                colour="soft",
+                align="middle",
             )
 
     def _card(self, p: QPainter, box: QRectF, shot: Shot) -> None:

@@ -53,6 +53,9 @@ _FIGURES = {
 _FIRST = "Drawing the place. The very first time takes about half a minute."
 
 
+_PAINT_S = 0.06  # the charts are painted before their foresight takes half of the machine
+
+
 class PlaceDesk(Desk):
     """Plan and side view on the left, the foresight on the right; everything follows a drag at once."""
 
@@ -323,7 +326,10 @@ class PlaceDesk(Desk):
         if key == self._asked:
             return
         self._asked = key
-        self._worker.ask((key, _QUICK_PX), lambda: _foresee(shot, site, camera, view, walked, _QUICK_PX))
+        self._worker.ask(
+            (key, _QUICK_PX), lambda: _foresee(shot, site, camera, view, walked, _QUICK_PX),
+            pause_s=0.0 if self.document.in_gesture else _PAINT_S,
+        )  # fmt: skip
 
     def _show_foresight(self, key: object, value: object) -> None:
         (wanted, width), (sphere, frames, view) = key, value  # type: ignore[misc]

@@ -7,7 +7,7 @@ from collections.abc import Sequence
 
 import numpy as np
 from numpy.typing import NDArray
-from PyQt6.QtCore import QPointF, QRectF, Qt, pyqtSignal
+from PyQt6.QtCore import QPointF, QRectF, Qt, QTimer, pyqtSignal
 from PyQt6.QtGui import QMouseEvent, QPainter, QPixmap
 
 from glintor.desktop import theme
@@ -53,6 +53,9 @@ class Course(Sheet):
         self._grip: tuple[str, int] | None = None
         self._part: tuple[float, float] | None = None
         self._chart: QPixmap | None = None
+        self._stale = self.waiting = (
+            False  # waiting: the chart is drawn anew as soon as the rest of the window is painted
+        )
         self._chart_key: object = None
         self._shown: object = None
         self._anchor_s = 0.0
@@ -76,13 +79,13 @@ class Course(Sheet):
         self._findings, self._chosen = findings, chosen
         times = np.linspace(0.0, self._length_s, _SAMPLES)
         self._curves = (times, self._path.values(times), speed_deg_s(self._path, times))
-        self._chart = None
+        self._stale = True
         self.update()
 
     def show_part(self, part: tuple[float, float] | None) -> None:
         """The part of the clip that is marked for another speed."""
         if part != self._part:
-            self._part, self._chart = part, None
+            self._part, self._stale = part, True
             self.update()
 
     def show_nothing(self) -> None:
@@ -127,7 +130,10 @@ class Course(Sheet):
             return
         key = (self.size(), self.devicePixelRatioF(), theme.colours()["sheet"].name())
         if self._chart is None or self._chart_key != key:
-            self._chart, self._chart_key = self._drawn_chart(), key
+            self._chart, self._chart_key, self._stale = self._drawn_chart(), key, False
+        elif self._stale and not self.waiting:
+            self.waiting = True
+            QTimer.singleShot(0, self._draw_anew)
         p.drawPixmap(0, 0, self._chart)
         time, speed = self._time(), self._strips()[2]
         x = time.px(self._now_s)
@@ -135,6 +141,12 @@ class Course(Sheet):
         p.drawLine(QPointF(x, _TOP - 8), QPointF(x, self._lane(speed).bottom()))
         p.setBrush(theme.colours()["ink"])
         p.drawPolygon(QPointF(x - 6, _TOP - 15), QPointF(x + 6, _TOP - 15), QPointF(x, _TOP - 6))
+
+    def _draw_anew(self) -> None:
+        self.waiting = False
+        if self._stale and self._cut is not None and self._curves is not None:
+            self._chart, self._stale = self._drawn_chart(), False
+            self.update()
 
     def _drawn_chart(self) -> QPixmap:
         """Everything but the playhead."""
@@ -313,11 +325,10 @@ class Course(Sheet):
     def _pennants(self, p: QPainter, main: QRectF, time: Scale) -> None:
         assert self._cut is not None
         last, feet = -_PENNANT_PX, []
-        for number in range(len(self._cut.keys)):
-            foot = self._foot(number, main, time)
-            if foot[0] - last >= _PENNANT_PX and number != self._chosen:  # more would only be drawn on one another
-                feet.append(foot)
-                last = foot[0]
+        for number, x in enumerate(time.px(np.array([key.time_s for key in self._cut.keys])).tolist()):
+            if x - last >= _PENNANT_PX and number != self._chosen:  # more would only be drawn on one another
+                feet.append(self._foot(number, main, time))
+                last = x
         marks.pennants(p, feet, chosen=False)
         if 0 <= self._chosen < len(self._cut.keys):
             marks.pennants(p, [self._foot(self._chosen, main, time)], chosen=True)

@@ -605,7 +605,7 @@ class ReframeDesk(Desk):
 
     @property
     def settled(self) -> bool:
-        return self.projector.idle
+        return self.projector.idle and not self.course.waiting
 
     def close_down(self) -> None:
         self.player.stop()
