@@ -10,6 +10,7 @@ from PyQt6.QtWidgets import QApplication, QMessageBox
 
 from glintor.media.picture import write_picture
 from glintor.offload import copy as copying
+from glintor.offload.card import survey
 from glintor.project.store import read_project
 from tests.conftest import make_clip, smooth_sphere
 
@@ -18,10 +19,14 @@ from tests.conftest import make_clip, smooth_sphere
 def gate(monkeypatch):
     """Holds the copying thread before each unit until it is let through."""
     passes, bring = threading.Semaphore(0), copying.bring_unit
+    passes.brought = brought = threading.Event()
 
     def held(*args, **options):
         assert passes.acquire(timeout=30)
-        return bring(*args, **options)
+        try:
+            return bring(*args, **options)
+        finally:
+            brought.set()
 
     monkeypatch.setattr(copying, "bring_unit", held)
     return passes
@@ -58,11 +63,13 @@ def test_what_was_proven_before_the_window_closed_is_logged(window, settle, qtbo
     settle()
     window.offload.start()
     gate.release(1)
-    qtbot.waitUntil(lambda: window.jobs.running[0].share > 0, timeout=30000)
+    assert gate.brought.wait(30)  # the window's thread has not heard of it yet
     gate.release(50)
     window.close()
-    kept = [t.safe_file for t in read_project(day).shot("pell-lock").takes]
-    assert kept[0] or not (window.document.footage / "clip-0004.mp4").exists()
+    kept = {t.card_file: t.safe_file for t in read_project(day).shot("pell-lock").takes}
+    safe = {unit.name for unit in survey(window.document.card, window.document.footage) if unit.safe}
+    assert "footage/clip-0004.mp4" in kept.values()
+    assert {name for name, copy in kept.items() if name and copy} == safe & set(kept)
 
 
 def test_two_clips_dropped_together_both_come_and_the_second_is_opened_and_cut(window, settle, qtbot, tmp_path):

@@ -52,5 +52,8 @@ class Desk(QWidget):
     def leave(self) -> None:
         """The desk goes out of sight."""
 
+    def finish(self) -> None:
+        """Brings into the document what is known already, before it is saved for the last time."""
+
     def close_down(self) -> None:
         """The window closes: end threads."""

@@ -681,6 +681,8 @@ class Window(QMainWindow):
         if not self._closed:
             self.jobs.stop_all()
             QCoreApplication.sendPostedEvents()  # what the jobs still brought belongs to the day
+            for desk in self._built():
+                desk.finish()
             if not self.document.save() and not self._leaves:
                 event.ignore()
                 self.jobs.closing = False

@@ -142,14 +142,12 @@ class OffloadDesk(Desk):
     def look_again(self) -> None:
         """Looks at the card: what is on it, and what of it is proven to be safe."""
         card, footage = self.document.card, self.document.footage
+        self._looker.ask("card", lambda: _look(card, footage))
 
-        def look() -> list[OnCard] | None:
-            try:
-                return survey(card, footage) if card.is_dir() else None
-            except OSError:
-                return None  # pulled out while it was looked at
-
-        self._looker.ask("card", look)
+    def finish(self) -> None:
+        """Logs what was proven last: the card is being looked at, and nobody waits for that any more."""
+        if not self._looker.idle:
+            self._seen("card", _look(self.document.card, self.document.footage))
 
     def _seen(self, _key: object, found: object) -> None:
         """Shows the card, and logs every take whose copy is proven."""
@@ -236,6 +234,14 @@ class OffloadDesk(Desk):
     def close_down(self) -> None:
         self._looker.close()
         self.projector.close()
+
+
+def _look(card: Path, footage: Path) -> list[OnCard] | None:
+    """What is on the card; None where there is none, or where it was pulled out while it was looked at."""
+    try:
+        return survey(card, footage) if card.is_dir() else None
+    except OSError:
+        return None
 
 
 def _line(take: Take, card: list[OnCard] | None, folder: Path) -> tuple[str, ...]:
