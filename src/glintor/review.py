@@ -11,7 +11,7 @@ from glintor.exposure.motion import pan_limit_deg_s, shutter_angle_deg
 from glintor.exposure.review import exposure_findings
 from glintor.finding import Finding, Level, worst_first
 from glintor.placement import seam
-from glintor.placement.layout import axis_of
+from glintor.placement.layout import Layout, axis_of
 from glintor.placement.mounts import setup_by_id
 from glintor.placement.wish import Candidate, Proposal, Wish, proposals
 from glintor.project.model import Camera, Cut, Exposure, Placement, Project, Shot, Site, Take, take_of
@@ -36,7 +36,10 @@ def wished(project: Project, shot: Shot, wish: Wish) -> list[Proposal]:
     placement = shot.placement
     setup = setup_by_id(placement.setup)
     levels = project.camera.levels
-    planner = lambda c, heading: layout_of(project.site, at_place(placement, c, heading), shot.start_min, levels=levels)  # noqa: E731
+
+    def planner(candidate: Candidate, heading_deg: float) -> Layout:
+        return layout_of(project.site, at_place(placement, candidate, heading_deg), shot.start_min, levels=levels)
+
     subject = (placement.subject_ahead_m, placement.subject_left_m)
     return proposals(setup.carrier, wish, given_of(project, shot), planner, subject)
 

@@ -49,7 +49,10 @@ def spans(wanted: Wanted, layout_at: Callable[[float], Layout], day: Span) -> tu
     last = float(math.floor(min(day[1], wanted.not_after_min)))
     if wanted.sun == "any" and not wanted.golden and not wanted.shadow_out:
         return ((first, last),) if last > first else ()
-    good: Callable[[float], bool] = lambda minute: holds(layout_at(minute), wanted)  # noqa: E731
+
+    def good(minute: float) -> bool:
+        return holds(layout_at(minute), wanted)
+
     found = merged([m for m in _moments(first, last) if good(m)], last)
     return tuple((_edge(a - STEP_MIN, a, good, first), _edge(b, b - STEP_MIN, good, last)) for a, b in found)
 

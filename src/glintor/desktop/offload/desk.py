@@ -142,12 +142,12 @@ class OffloadDesk(Desk):
     def look_again(self) -> None:
         """Looks at the card: what is on it, and what of it is proven to be safe."""
         card, footage = self.document.card, self.document.footage
-        self._looker.ask("card", lambda: _look(card, footage))
+        self._looker.ask("card", lambda: _on_card(card, footage))
 
     def finish(self) -> None:
         """Logs what was proven last: the card is being looked at, and nobody waits for that any more."""
         if not self._looker.idle:
-            self._seen("card", _look(self.document.card, self.document.footage))
+            self._seen("card", _on_card(self.document.card, self.document.footage))
 
     def _seen(self, _key: object, found: object) -> None:
         """Shows the card, and logs every take whose copy is proven."""
@@ -236,7 +236,7 @@ class OffloadDesk(Desk):
         self.projector.close()
 
 
-def _look(card: Path, footage: Path) -> list[OnCard] | None:
+def _on_card(card: Path, footage: Path) -> list[OnCard] | None:
     """What is on the card; None where there is none, or where it was pulled out while it was looked at."""
     try:
         return survey(card, footage) if card.is_dir() else None

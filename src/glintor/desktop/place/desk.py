@@ -327,9 +327,10 @@ class PlaceDesk(Desk):
             return
         self._asked = key
         self._worker.ask(
-            (key, _QUICK_PX), lambda: _foresee(shot, site, camera, view, walked, _QUICK_PX),
+            (key, _QUICK_PX),
+            lambda: _foresee(shot, site, camera, view, walked, _QUICK_PX),
             pause_s=0.0 if self.document.in_gesture else _PAINT_S,
-        )  # fmt: skip
+        )
 
     def _show_foresight(self, key: object, value: object) -> None:
         (wanted, width), (sphere, frames, view) = key, value  # type: ignore[misc]
