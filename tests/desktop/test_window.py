@@ -2,6 +2,7 @@
 
 import sys
 
+import msgspec
 import pytest
 from PyQt6.QtCore import QPoint, Qt
 from PyQt6.QtTest import QTest
@@ -38,11 +39,11 @@ def test_the_first_picture_comes_before_findings_menus_and_threads(qtbot, day, t
     application()
     made = Window(Document(day), queue=Queue(tmp_path / "queue.json"), paint_first=True)
     qtbot.addWidget(made)
-    assert not made.place.findings() and not made.actions_by_id and not made.settled
+    assert not made.strip._findings and not made.actions_by_id and not made.settled
     assert made._column._thread.ident is None and made.place._worker._thread.ident is None
     with qtbot.waitSignal(made.painted):
         made.show()
-    qtbot.waitUntil(lambda: bool(made.place.findings()))
+    qtbot.waitUntil(lambda: bool(made.strip._findings))
     qtbot.waitUntil(lambda: made.settled, timeout=60000)
     qtbot.waitUntil(lambda: len(made.strip._lines) == len(made.place.findings()))  # those out of sight come last
     assert [line._finding for line in made.strip._lines] == worst_first(list(made.place.findings()))
@@ -305,3 +306,17 @@ def test_background_work_tells_its_bugs_and_goes_on(qtbot):
     qtbot.waitUntil(lambda: bool(ahead))
     assert isinstance(ahead[0], Fault)
     frames.close()
+
+
+def test_what_follows_from_a_gesture_is_done_once_and_the_window_is_painted_in_between(window, settle, qtbot):
+    settle()
+    told = []
+    window.desk.findings_changed.connect(lambda: told.append("judged"))
+    before = window.day._chosen
+    window.document.choose_shot("pell-lock")
+    window.document.edit_shot("x", lambda s: msgspec.structs.replace(s, start_min=s.start_min + 5))
+    assert window.desk.plan._plan is not None and not told  # the chart is new, what follows comes in turns of its own
+    assert window.day._chosen == before and window.jobs.turns_wait and not window.settled
+    settle()
+    assert told == ["judged"] and window.day._chosen == "pell-lock"
+    assert window.strip._findings == worst_first(list(window.desk.findings()))

@@ -43,11 +43,12 @@ class DayStrip(Sheet):
             "Click a shot to work on it; drag it to another time of day. Bars: its light is there. Cells and cards: they are changed"
         )
 
-    def show_day(self, project: Project, chosen: str) -> None:
+    def show_day(self, project: Project, chosen: str) -> bool:
+        """Whether there was anything to be drawn anew."""
         old = None if self._project is None else _drawn(self._project, self._chosen)
         self._project, self._chosen = project, chosen
         if old == _drawn(project, chosen):
-            return
+            return False
         if self._key != project.site:
             self._key = project.site
             site = project.site
@@ -55,6 +56,7 @@ class DayStrip(Sheet):
             self._span = (max(rise - 20, 0.0), min(fall + 20, 1440.0))
             self._curve = [(m, sun_of(site, m).elevation_deg) for m in np.linspace(*self._span, 49)]
         self.update()
+        return True
 
     def _scale(self) -> Scale:
         return Scale(*self._span, _LEFT, self.width() - 16)

@@ -11,6 +11,7 @@ from glintor.errors import Cancelled, GlintorError
 from glintor.report import in_words
 
 _SECOND_PICTURE_MS = 20  # by then the findings are painted
+_PAINTED_MS = 12  # what was asked to be painted is painted by then
 
 Work = Callable[[Callable[[float], None], threading.Event], Any]
 
@@ -78,6 +79,11 @@ class Jobs(QObject):
         self.held_back = self.closing = False
         self._after_first: list[Callable[[], object]] = []
         self._after_second: list[Callable[[], object]] = []
+        self._turns: list[Callable[[], object]] = []
+        self._turn = QTimer(self)
+        self._turn.setSingleShot(True)
+        self._turn.setInterval(_PAINTED_MS)
+        self._turn.timeout.connect(self._take_turn)
 
     def hold_back(self) -> None:
         """Lets what `when_seen` is given wait until `go_on`: a window that is being made comes first."""
@@ -106,6 +112,29 @@ class Jobs(QObject):
             work()
         elif work not in waiting:
             waiting.append(work)
+
+    def by_turns(self, work: Callable[[], object], *, longer: bool = False) -> None:
+        """Does it in a turn of the window's thread that is its own, once, after what was asked before it: the window is
+        painted and hands are heard in between, so that no gesture has to wait for all that follows from it. While a window
+        is being made as `when_seen` has it."""
+        if self.held_back:
+            self.when_seen(work, longer=longer)
+        elif work not in self._turns:
+            self._turns.append(work)
+            if not self._turn.isActive():
+                self._turn.start()
+
+    @property
+    def turns_wait(self) -> bool:
+        return bool(self._turns)
+
+    def _take_turn(self) -> None:
+        if self._turns and not self.closing:
+            try:
+                self._turns.pop(0)()
+            finally:
+                if self._turns:
+                    self._turn.start()
 
     def start(
         self,

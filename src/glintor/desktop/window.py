@@ -120,6 +120,7 @@ class Window(QMainWindow):
         self.actions_by_id: dict[str, QAction] = {}
         self.jobs.when_seen(self._fill_menus, longer=True)
         self._connect()
+        self._show_day()
         self._show_all()
         self.painted.connect(lambda: QTimer.singleShot(_WARM_MS, self._build_next))
         if document.notice:
@@ -291,19 +292,23 @@ class Window(QMainWindow):
         self._names.button(number).setChecked(True)
         self.jobs.when_seen(self._show_actions, longer=True)
         self.desk.refresh()
-        self.jobs.when_seen(self._show_findings)
+        self.jobs.by_turns(self._show_findings)
 
     def _show_all(self) -> None:
         self._later.stop()
         project, shot = self.document.project, self.document.shot
         self.setWindowTitle(f"{project.site.name} · Glintor")
-        self.day.show_day(project, shot.id)
-        if not self.document.in_gesture:  # light is searched through the whole day: not while a hand moves
-            self.jobs.when_seen(self._show_plan, longer=True)
-        self.shots.show_shots(project, shot.id)
         self._title.show_words(f"{shot.name} · {clock(shot.start_min)}")
         self.show_desk(self._number)
-        self.jobs.when_seen(self._next_card, longer=True)
+        self.jobs.by_turns(self._show_day)
+        if not self.document.in_gesture:  # light is searched through the whole day: not while a hand moves
+            self.jobs.by_turns(self._show_plan, longer=True)
+        self.jobs.by_turns(self._next_card, longer=True)
+
+    def _show_day(self) -> None:
+        project, shot = self.document.project, self.document.shot
+        self.day.show_day(project, shot.id)
+        self.shots.show_shots(project, shot.id)
 
     def _show_actions(self) -> None:
         """What can be undone and done again, and the keys that only the Reframe desk has a use for."""
@@ -327,8 +332,10 @@ class Window(QMainWindow):
         """Draws a change; while a hand turns the view only what it looks at, the rest when it pauses."""
         if self.document.in_gesture and self.desk.draws_gestures:
             self._later.start()
-            self.day.show_day(self.document.project, self.document.shot.id)
-            self.desk.follow()
+            if self.day.show_day(self.document.project, self.document.shot.id):  # the hand is there
+                self.jobs.by_turns(self.desk.follow)
+            else:
+                self.desk.follow()
         else:
             self._show_all()
 
@@ -366,7 +373,13 @@ class Window(QMainWindow):
     def settled(self) -> bool:
         """Whether everything in sight is drawn and no work runs."""
         drawn = getattr(self.desk, "settled", True) and not self._later.isActive()
-        return drawn and self._column.idle and not self.jobs.running and not self.jobs.held_back
+        return (
+            drawn
+            and self._column.idle
+            and not self.jobs.running
+            and not self.jobs.held_back
+            and not self.jobs.turns_wait
+        )
 
     def tell(self, error: GlintorError) -> None:
         """Shows what happened, what is unharmed and what to do."""
@@ -387,7 +400,7 @@ class Window(QMainWindow):
             answers = {"Keep mine": self.document.keep_mine, "Take what is there": self._reopen}
         elif isinstance(error, TakenOver):
             answers = {"Take it back": self._take_over}
-            self.jobs.when_seen(self._show_actions, longer=True)
+            self.jobs.by_turns(self._show_actions, longer=True)
         self.work.say(error.what)
         self._teller.tell(error, answers)
 

@@ -110,6 +110,7 @@ class PlaceDesk(Desk):
         self._asked: object = None
         self._shown = View()
         self._findings: list[Finding] = []
+        self._judged = False  # whether they are of the present document
         self._place_known = False  # from the first foresight on, what stands there is asked too
         self._lay()
         self._connect()
@@ -251,7 +252,8 @@ class PlaceDesk(Desk):
         self.frames[FORMATS[0].name].show_view(view)
         self._show_figures(plan, camera, placement)
         self.sphere.show_marks(self._marks(plan, band, view, shot.aspects, placement.subject_name))
-        self.jobs.when_seen(self._judge)
+        self._judged = False
+        self.jobs.by_turns(self._judge)
         self.jobs.when_seen(self._ask_foresight, longer=True)
 
     def follow(self) -> None:
@@ -269,8 +271,7 @@ class PlaceDesk(Desk):
         return there.start_view if chosen is None else chosen.view
 
     def _judge(self) -> None:
-        self._findings = self._found()
-        explained = {finding.kind: finding.explained for finding in self._findings}
+        explained = {finding.kind: finding.explained for finding in self.findings()}
         for name, kind in _FIGURES.items():
             self.figures.explain(name, explained.get(kind, ""))
         self.findings_changed.emit()
@@ -347,7 +348,7 @@ class PlaceDesk(Desk):
         elif width >= _FULL_PX:
             self.said.emit("Foresight drawn")
         if not self._place_known:
-            self._place_known = True
+            self._place_known, self._judged = True, False
             self._judge()
 
     def _width_px(self) -> int:
@@ -360,6 +361,8 @@ class PlaceDesk(Desk):
         return self._worker.idle
 
     def findings(self) -> Sequence[Finding]:
+        if not self._judged:
+            self._findings, self._judged = self._found(), True
         return self._findings
 
     def close_down(self) -> None:
