@@ -14,7 +14,8 @@ from glintor.media.encoding import Encoding
 from glintor.media.proxy import make_proxy, proxy_file
 from glintor.media.read import ClipReader
 from glintor.pixels.reproject import Filter
-from glintor.reframing.path import Keyframe, ViewPath, focal_scale
+from glintor.reframing.course import Course
+from glintor.reframing.path import Keyframe, ViewPath
 
 ENCODE = ["-c:v", "libx264", "-preset", "veryfast", "-crf", "19", "-pix_fmt", "yuv420p", "-c:a", "aac"]
 SHAPES = {"16:9": (1920, 1080), "9:16": (1080, 1920), "1:1": (1080, 1080), "12:5": (1920, 800)}
@@ -35,7 +36,7 @@ def _outputs(folder: Path, names: Sequence[str], quality: Filter, keys: Sequence
     return [
         Output(
             target=folder / f"{name.replace(':', 'x')}.mp4", size_px=SHAPES[name], quality=quality, encoding=Encoding(crf=19),
-            path=ViewPath(keys, (0.0, 3.0), focal_scale=focal_scale(SHAPES[name])),
+            course=Course(ViewPath(keys, (0.0, 3.0)), SHAPES[name]),
         )
         for name in names
     ]  # fmt: skip

@@ -150,7 +150,7 @@ def test_export_renders_one_cut_in_one_format(day, tmp_path, capsys):
 
 
 def test_a_newer_project_is_refused(day, capsys):
-    day.write_text(day.read_text().replace('"glintor": 2', '"glintor": 3'))
+    day.write_text(day.read_text().replace('"glintor": ', '"glintor": 9'))
     assert main(["check", str(day)]) == 2
     assert "newer Glintor" in capsys.readouterr().err
 

@@ -187,6 +187,7 @@ def _reframe(words: list[str]) -> int:
     from glintor.export.render import Output, render
     from glintor.media.probe import probe
     from glintor.pixels.reproject import Filter
+    from glintor.reframing.course import Course
     from glintor.reframing.path import ViewPath
     from glintor.reframing.table import read_path
 
@@ -195,7 +196,7 @@ def _reframe(words: list[str]) -> int:
     output = Output(
         target=chosen.target,
         size_px=size_px(chosen.size),
-        path=ViewPath(keys, (chosen.in_s, end)),
+        course=Course(ViewPath(keys, (chosen.in_s, end))),
         encoding=_encoding(chosen),
         quality=Filter.FAST if chosen.fast else Filter.FINE,
     )

@@ -14,9 +14,10 @@ from glintor.placement import seam
 from glintor.placement.layout import Layout, axis_of
 from glintor.placement.mounts import setup_by_id
 from glintor.placement.wish import Candidate, Proposal, Wish, proposals
-from glintor.project.model import Camera, Cut, Exposure, Placement, Project, Shot, Site, Take, take_of
+from glintor.project.model import Camera, Exposure, Placement, Project, Shot, Site, Take, take_of
 from glintor.project.placed import given_of, in_reach, in_sun, layout_of, placing, replanned
 from glintor.project.store import clip_file
+from glintor.reframing.cut import Cut
 from glintor.reframing.path import path_of
 from glintor.reframing.review import Limits, review_path
 from glintor.reframing.track import Track, read_track, track_file
@@ -106,7 +107,7 @@ def reframing(project: Project, shot: Shot, cut: Cut, track: Track | None) -> li
     plan = layout_of(project.site, take.placement, take.start_min, levels=project.camera.levels)
     band = seam_band(project.camera, take, track)
     limits = Limits(pan_limit_deg_s(1.0, take.rate_fps, angle), take.width_px, band, axis_of(plan))
-    path = path_of(cut.keys, (cut.in_s, cut.out_s))
+    path = path_of(cut.keys, cut.span_s)
     return review_path(path, cut.timeline, limits, track, take.placement.subject_name)
 
 

@@ -18,15 +18,16 @@ from glintor.media.encoding import Encoding
 from glintor.media.picture import write_picture
 from glintor.media.read import ClipReader
 from glintor.media.write import FilmWriter
+from glintor.reframing.course import Course
 from glintor.reframing.path import Keyframe, ViewPath
 from glintor.sphere.view import View
 from tests.conftest import frame_number, make_clip, smooth_sphere
 
-STILL = ViewPath([Keyframe(time_s=0.0)])
+STILL = Course(ViewPath([Keyframe(time_s=0.0)]))
 
 
 def output(target, size=(160, 90)):
-    return Output(target=target, size_px=size, path=STILL, encoding=Encoding(crf=6, preset="ultrafast"))
+    return Output(target=target, size_px=size, course=STILL, encoding=Encoding(crf=6, preset="ultrafast"))
 
 
 def test_a_damaged_middle_is_skipped_marked_and_said(tmp_path):

@@ -6,7 +6,7 @@ import pytest
 
 from glintor.errors import InputError
 from glintor.export.cut import Wanted, render_cuts, target_file
-from glintor.export.formats import FORMATS, USUAL, forecast, format_by_name, path_for
+from glintor.export.formats import FORMATS, USUAL, course_for, forecast, format_by_name
 from glintor.export.queue import Job, Queue
 from glintor.media.encoding import Encoding
 from glintor.project.identity import proven_clip
@@ -24,7 +24,7 @@ def roof(day):
 
 def test_upright_and_wide_are_the_same_lens_turned(roof):
     """The frames have the same area, so the same focal length in pixels: things are drawn equally large."""
-    wide, tall = (path_for(roof[1], shape).at(5.0) for shape in USUAL)
+    wide, tall = (course_for(roof[1], shape).at(5.0) for shape in USUAL)
     assert focal_px(wide, 1920) == pytest.approx(focal_px(tall, 1080), rel=1e-6)
     assert (wide.yaw_deg, wide.pitch_deg) == (tall.yaw_deg, tall.pitch_deg)
     away = wide.matrix @ [np.cos(0.1), -np.sin(0.1), 0.0]

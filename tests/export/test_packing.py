@@ -14,12 +14,13 @@ from glintor.media.picture import read_sphere
 from glintor.media.read import ClipReader
 from glintor.media.write import FilmWriter
 from glintor.pixels.yuv import ColourTags
+from glintor.reframing.course import Course
 from glintor.reframing.path import Keyframe, ViewPath
 from glintor.sphere.equirect import HALF, WHOLE, Coverage
 from glintor.sphere.view import View
 from tests.conftest import DATA, ffprobe, psnr
 
-PATH = ViewPath([Keyframe(time_s=0.0, fov_deg=80.0, bend=0.0)])
+PATH = Course(ViewPath([Keyframe(time_s=0.0, fov_deg=80.0, bend=0.0)]))
 
 
 def slope_clip(path, *, codec="h264", tags=ColourTags(), size=(320, 160)):
@@ -40,7 +41,7 @@ def slope_clip(path, *, codec="h264", tags=ColourTags(), size=(320, 160)):
 
 
 def output(target, codec="h264", **options):
-    return Output(target=target, size_px=(160, 90), path=PATH, encoding=Encoding(crf=2, codec=codec, **options))
+    return Output(target=target, size_px=(160, 90), course=PATH, encoding=Encoding(crf=2, codec=codec, **options))
 
 
 @pytest.mark.parametrize(
@@ -70,7 +71,7 @@ def test_ten_bits_stay_ten_bits(tmp_path):
     source = slope_clip(tmp_path / "in.mov", codec="prores", size=(1280, 640))
     for codec in ("h265-10", "ffv1"):
         out = tmp_path / f"out{CODECS[codec].suffix}"
-        render(source, [Output(target=out, size_px=(640, 360), path=PATH, encoding=Encoding(crf=2, codec=codec))])
+        render(source, [Output(target=out, size_px=(640, 360), course=PATH, encoding=Encoding(crf=2, codec=codec))])
         with ClipReader(out) as reader:
             picture = next(reader.frames()).picture
         assert picture.bits == 10 and np.ptp(picture.y[180]) < len(np.unique(picture.y[180])) * 2.5

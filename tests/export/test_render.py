@@ -16,19 +16,20 @@ from glintor.media.probe import ClipError
 from glintor.media.read import ClipReader
 from glintor.pixels import colour
 from glintor.pixels.reproject import Reprojector
+from glintor.reframing.course import Course
 from glintor.reframing.path import Keyframe, ViewPath
 from glintor.sphere.equirect import WHOLE
 from glintor.sphere.view import View
 from tests.conftest import cut_off, ffprobe, frame_number, make_clip, psnr, smooth_sphere
 
-PATH = ViewPath([Keyframe(time_s=0.0), Keyframe(time_s=1.0, yaw_deg=60.0, fov_deg=70.0)])
+PATH = Course(ViewPath([Keyframe(time_s=0.0), Keyframe(time_s=1.0, yaw_deg=60.0, fov_deg=70.0)]))
 
 
 def output(target: Path, size=(320, 180), **options) -> Output:
     return Output(
         target=target,
         size_px=size,
-        path=options.pop("path", PATH),
+        course=options.pop("course", PATH),
         encoding=Encoding(crf=4, preset="ultrafast"),
         **options,
     )

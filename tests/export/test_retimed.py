@@ -11,15 +11,16 @@ from glintor.export.sound import film_sound
 from glintor.media.encoding import Encoding
 from glintor.media.read import ClipReader
 from glintor.media.sound import RATE_HZ, whole_sound
+from glintor.reframing.course import Course
 from glintor.reframing.path import Keyframe, ViewPath
 from glintor.reframing.retime import Stretch, Timeline
 from tests.conftest import frame_number, make_clip
 
-STILL = ViewPath([Keyframe(time_s=0.0)])
+STILL = Course(ViewPath([Keyframe(time_s=0.0)]))
 
 
 def film(target, *stretches, **options) -> Film:
-    output = Output(target=target, size_px=(160, 90), path=STILL, encoding=Encoding(crf=6, preset="ultrafast"))
+    output = Output(target=target, size_px=(160, 90), course=STILL, encoding=Encoding(crf=6, preset="ultrafast"))
     return Film(outputs=(output,), stretches=stretches, **options)
 
 

@@ -118,7 +118,7 @@ def test_shrinking_averages_instead_of_picking():
     picture = Yuv(board.astype(np.uint8), np.full((512, 1024), 128, np.uint8), np.full((512, 1024), 128, np.uint8))
     planet = Reprojector((320, 180)).draw(picture, View(pitch_deg=-90, fov_deg=280, bend=1.0))
     assert planet.y[80:100, 150:170].std() < 12.0
-    assert shrink(View(fov_deg=280, bend=1.0), 320, 2048, np.zeros(1, np.float32))[0] > 2.0
+    assert shrink(View(fov_deg=280, bend=1.0).lens, 320, 2048, np.zeros(1, np.float32))[0] > 2.0
 
 
 def test_fast_and_fine_agree_on_a_smooth_picture():

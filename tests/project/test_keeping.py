@@ -79,7 +79,7 @@ def test_a_damaged_project_with_a_good_journal_is_recovered(file, damage):
 
 def test_a_newer_glintors_day_is_not_taken_for_damaged(file):
     write_journal(file, NEWER, opened(file).digest)
-    file.write_bytes(file.read_bytes().replace(b'"glintor": 2', b'"glintor": 99'))
+    file.write_bytes(file.read_bytes().replace(b'"glintor": ', b'"glintor": 9'))
     with pytest.raises(NewerError):
         opened(file)
 

@@ -7,7 +7,7 @@ import pytest
 from glintor.demo.day import SHOTS, SITE
 from glintor.errors import InputError
 from glintor.project.history import LIMIT, History
-from glintor.project.model import Project, fresh_id, take_of, with_cut, with_take
+from glintor.project.model import FORMAT_VERSION, Project, fresh_id, take_of, with_cut, with_take
 from glintor.project.store import ProjectError, decode, encode, read_project, schema, write_project
 
 PROJECT = Project(site=SITE, shots=SHOTS)
@@ -17,7 +17,7 @@ def test_a_project_comes_back_as_written(tmp_path):
     write_project(tmp_path / "day.glintor", PROJECT)
     assert read_project(tmp_path / "day.glintor") == PROJECT
     text = (tmp_path / "day.glintor").read_text()
-    assert json.loads(text)["glintor"] == 2 and text.endswith("}\n")
+    assert json.loads(text)["glintor"] == FORMAT_VERSION and text.endswith("}\n")
 
 
 @pytest.mark.parametrize(
@@ -120,11 +120,13 @@ def test_history_holds_the_newest_five_hundred_steps_and_the_day_as_it_was_opene
     assert history.now.site.name == str(41)  # the oldest ones are gone, the last state is there
 
 
-def test_a_day_of_the_first_format_is_brought_up(tmp_path):
-    """tests/data/day-format-1.glintor is kept as the first format wrote it."""
-    old = Path(__file__).parents[1] / "data" / "day-format-1.glintor"
-    assert json.loads(old.read_text())["glintor"] == 1
+@pytest.mark.parametrize("version", [1, 2])
+def test_a_day_of_an_older_format_is_brought_up(tmp_path, version):
+    """tests/data/day-format-N.glintor are kept as those formats wrote them."""
+    old = Path(__file__).parents[1] / "data" / f"day-format-{version}.glintor"
+    assert json.loads(old.read_text())["glintor"] == version
     project = read_project(old)
-    assert project.glintor == 2 and project.site.air_c is None and project.camera.stitch == "aligning"
+    assert project.glintor == FORMAT_VERSION and project.site.air_c is None and project.camera.stitch == "aligning"
+    assert all(cut.own == () for shot in project.shots for cut in shot.cuts)
     write_project(tmp_path / "day.glintor", project)
     assert read_project(tmp_path / "day.glintor") == project

@@ -6,16 +6,7 @@ from hypothesis import given, settings
 from hypothesis import strategies as st
 
 from glintor.reframing.looks import LOOKS, nearest_look
-from glintor.reframing.path import (
-    Keyframe,
-    PathError,
-    ViewPath,
-    focal_scale,
-    key_index,
-    moved_key,
-    with_key,
-    without_key,
-)
+from glintor.reframing.path import Keyframe, PathError, ViewPath, key_index, moved_key, with_key, without_key
 from glintor.sphere import lens
 from glintor.sphere.view import View
 
@@ -121,9 +112,9 @@ def test_moving_and_removing_keys_keep_their_order():
 
 
 def test_another_shape_gets_its_own_correction():
-    assert focal_scale((1920, 1080)) == pytest.approx(1.0)
-    assert focal_scale((1080, 1920)) == pytest.approx(16 / 9)
-    assert focal_scale((1080, 1080)) == pytest.approx(4 / 3)
+    assert lens.shape_scale((1920, 1080)) == pytest.approx(1.0)
+    assert lens.shape_scale((1080, 1920)) == pytest.approx(16 / 9)
+    assert lens.shape_scale((1080, 1080)) == pytest.approx(4 / 3)
 
 
 def test_looks_are_values_on_one_lens_family():

@@ -16,9 +16,10 @@ from glintor.offload.manifest import write_manifest
 from glintor.placement.windows import Wanted
 from glintor.places import own_folder
 from glintor.project.journal import journal_file, opened
-from glintor.project.model import Camera, Cut, Exposure, Placement, Project, Shot, Site, Take
+from glintor.project.model import Camera, Exposure, Placement, Project, Shot, Site, Take
 from glintor.project.store import write_project
 from glintor.recording.link import Options, Program
+from glintor.reframing.cut import Cut
 from glintor.reframing.path import Keyframe
 from glintor.simulation.body import SimulatedCamera
 from glintor.simulation.camera import Recording, record

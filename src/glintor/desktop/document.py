@@ -13,7 +13,8 @@ from glintor.project.history import History
 from glintor.project.journal import opened
 from glintor.project.keeper import Keeper, TakenOver
 from glintor.project.lock import Lock
-from glintor.project.model import Cut, Project, Shot, Take, take_of
+from glintor.project.model import Project, Shot, Take, take_of
+from glintor.reframing.cut import Cut
 
 
 class Document(QObject):

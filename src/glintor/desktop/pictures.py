@@ -11,6 +11,7 @@ from glintor.desktop.charts import marks
 from glintor.desktop.charts.sheet import Sheet
 from glintor.placement.seam import seam_circle
 from glintor.sphere import equirect
+from glintor.sphere.angle import wrap_deg
 from glintor.sphere.view import View, focal_px, outline_lonlat_deg, within_limits
 
 _WHEEL_RESTS_MS = 350
@@ -102,7 +103,7 @@ class FrameView(Sheet):
             centre = self.frame_box.center()
             a, b = start - centre, event.position() - centre
             turn = np.degrees(np.arctan2(b.y(), b.x()) - np.arctan2(a.y(), a.x()))
-            turn = (turn + 180) % 360 - 180
+            turn = wrap_deg(turn)
             wanted = within_limits(view, roll_deg=view.roll_deg - float(turn))
         else:
             roll, step = np.radians(view.roll_deg), self._deg_per_px()
@@ -186,7 +187,7 @@ class SphereView(Sheet):
         self, lon: NDArray[np.float64], lat: NDArray[np.float64]
     ) -> tuple[NDArray[np.float64], NDArray[np.float64]]:
         box = self.box
-        lon = (np.asarray(lon) + 180.0) % 360.0 - 180.0
+        lon = wrap_deg(lon)
         return box.left() + (lon / 360 + 0.5) * box.width(), box.top() + (0.5 - np.asarray(lat) / 180) * box.height()
 
     def draw(self, p: QPainter) -> None:

@@ -6,11 +6,12 @@ from pathlib import Path
 
 from msgspec import Struct
 
-from glintor.export.formats import Format, path_for
+from glintor.export.formats import Format, course_for
 from glintor.export.render import Film, Output, RenderResult, render_films
 from glintor.media.encoding import Encoding
 from glintor.project.identity import proven_clip
-from glintor.project.model import Cut, Shot, take_of
+from glintor.project.model import Shot, take_of
+from glintor.reframing.cut import Cut
 
 
 def target_file(folder: Path, project_file: Path, cut: Cut, shape: Format, suffix: str = ".mp4") -> Path:
@@ -55,7 +56,7 @@ def render_cuts(
 def _film(cut: Cut, wanted: Sequence[Wanted]) -> Film:
     """What the engine needs to know of a cut."""
     outputs = tuple(
-        Output(target=w.target, size_px=w.shape.size_px, path=path_for(cut, w.shape), encoding=w.encoding)
+        Output(target=w.target, size_px=w.shape.size_px, course=course_for(cut, w.shape), encoding=w.encoding)
         for w in wanted
     )
     return Film(

@@ -6,8 +6,8 @@ from msgspec import Struct
 
 from glintor.errors import InputError
 from glintor.media.encoding import Encoding
-from glintor.project.model import Cut
-from glintor.reframing.path import Keyframe, ViewPath, focal_scale, path_of
+from glintor.reframing.course import Course, course_of
+from glintor.reframing.cut import Cut
 from glintor.sphere.view import true_width_px
 
 
@@ -38,9 +38,9 @@ def format_by_name(name: str) -> Format:
     raise InputError(f"There is no format {name}.", advice=f"Choose one of {', '.join(f.name for f in FORMATS)}.")
 
 
-def path_for(cut: Cut, shape: Format) -> ViewPath:
-    """The cut's one path with this format's own correction."""
-    return path_of(cut.keys, (cut.in_s, cut.out_s), focal_scale(shape.size_px))
+def course_for(cut: Cut, shape: Format) -> Course:
+    """The cut's course in this format."""
+    return course_of(cut, shape.name, shape.size_px)
 
 
 class Forecast(Struct, frozen=True):
@@ -54,13 +54,11 @@ class Forecast(Struct, frozen=True):
 
 
 @lru_cache(maxsize=4096)
-def true_widths_px(
-    keys: tuple[Keyframe, ...], span: tuple[float, float], shape: Format, source_width_px: int
-) -> tuple[int, int]:
+def true_widths_px(cut: Cut, shape: Format, source_width_px: int) -> tuple[int, int]:
     """Least and most source pixels across the frame along a path, looked at in 25 places."""
-    path = path_of(keys, span, focal_scale(shape.size_px))
-    step = max((span[1] - span[0]) / 24.0, 1e-3)
-    widths = [true_width_px(path.at(span[0] + step * n), shape.size_px, source_width_px) for n in range(25)]
+    course = course_for(cut, shape)
+    step = max((cut.out_s - cut.in_s) / 24.0, 1e-3)
+    widths = [true_width_px(course.at(cut.in_s + step * n), shape.size_px, source_width_px) for n in range(25)]
     return min(widths), max(widths)
 
 
@@ -72,7 +70,7 @@ def forecast(cut: Cut, shape: Format, encoding: Encoding, *, source_width_px: in
     timeline = cut.timeline
     frames = timeline.frames(rate_fps)
     duration = timeline.duration_s if timeline.plain else frames / rate_fps
-    widths = true_widths_px(cut.keys, (cut.in_s, cut.out_s), shape, source_width_px)
+    widths = true_widths_px(cut, shape, source_width_px)
     if encoding.mbit_s is not None:
         video = encoding.mbit_s * 1e6 * duration
     else:

@@ -28,7 +28,7 @@ from glintor.media.sound import sound_cut
 from glintor.media.write import FilmWriter
 from glintor.pixels.reproject import Filter, Reprojector
 from glintor.pixels.yuv import Sphere
-from glintor.reframing.path import ViewPath
+from glintor.reframing.course import Course
 from glintor.reframing.retime import Stretch, Timeline
 from glintor.sphere.equirect import Coverage
 
@@ -41,11 +41,11 @@ Sound = Literal["pitch", "mute", "none"]
 
 
 class Output(Struct, frozen=True, kw_only=True):
-    """One flat film wanted: where it goes, its size, its path and how it is packed."""
+    """One flat film wanted: where it goes, its size, its course and how it is packed."""
 
     target: Path
     size_px: tuple[int, int]
-    path: ViewPath
+    course: Course
     encoding: Encoding = Encoding()
     quality: Filter = Filter.FINE
 
@@ -317,7 +317,7 @@ class _Lane:
                     tags=sphere.picture.tags, source_bits=sphere.picture.bits, sound=self._reel.sound(),
                 )  # fmt: skip
         frame, planes = self._writer.new_frame()
-        self._reprojector.draw(sphere, self.output.path.at(view_s), out=planes)
+        self._reprojector.draw(sphere, self.output.course.sight(view_s), out=planes)
         self.channel.put((frame, pts))
 
     def encode(self, abort: Callable[[BaseException], None]) -> None:

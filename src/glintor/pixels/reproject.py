@@ -13,7 +13,8 @@ from numpy.typing import NDArray
 from glintor.pixels.bands import in_bands
 from glintor.pixels.yuv import MAT_GREY, Plane, Pyramid, Sphere, Yuv, blank
 from glintor.sphere.equirect import WHOLE, Coverage
-from glintor.sphere.view import View, focal_px
+from glintor.sphere.lens import Lens
+from glintor.sphere.turn import Sight
 
 _SHRINK_FROM = 1.15  # source samples per frame pixel above which one sample a pixel aliases visibly
 _LEVEL_FROM = 4.6  # the same above which a copy of half the size is sampled: it costs 4 dB, and saves half the time
@@ -35,14 +36,14 @@ class Filter(Enum):
 
 
 def shrink(
-    view: View, frame_width_px: int, source_width_px: float, radius_px: NDArray[np.float32]
+    lens: Lens, frame_width_px: int, source_width_px: float, radius_px: NDArray[np.float32]
 ) -> NDArray[np.float32]:
     """Source pixels per frame pixel at a distance from the frame's centre (the geometric mean of both directions).
 
     With k = r / (f (1 + d)): dt/dr and sin t / r of the lens give radial and tangential scale.
     """
-    focal = focal_px(view, frame_width_px)
-    d = view.bend
+    focal = lens.focal * frame_width_px
+    d = lens.bend
     k = radius_px / np.float32(focal * (1.0 + d))
     q2 = 1.0 + k * k
     cos_b = np.sqrt(np.maximum(1.0 - k * k * d * d / q2, 1e-6))
@@ -61,8 +62,8 @@ class _Plan(Struct, frozen=True, eq=False):
 
 
 @lru_cache(maxsize=64)
-def _plan(lens: View, frame: tuple[int, int], aspect: float, turn_px: float, quality: Filter) -> _Plan:
-    """The plan for a view's field of view and bend; its direction plays no part. turn_px: source width of 360 degrees."""
+def _plan(lens: Lens, frame: tuple[int, int], aspect: float, turn_px: float, quality: Filter) -> _Plan:
+    """The plan for a lens, whichever way it looks. turn_px: source width of 360 degrees."""
     from glintor.pixels.sampling import CHUNK
 
     width, height = frame
@@ -71,7 +72,7 @@ def _plan(lens: View, frame: tuple[int, int], aspect: float, turn_px: float, qua
     up = aspect * np.abs(np.arange(height, dtype=np.float32) + 0.5 - height / 2.0)[:, None]
     near = np.hypot(np.maximum(np.maximum(left, -right), 0.0)[None, :], up)
     far = np.hypot(np.maximum(np.abs(left), np.abs(right))[None, :], up)
-    rim = focal_px(lens, width) * (1.0 + lens.bend) / np.sqrt(max(lens.bend**2 - 1.0, 1e-12))
+    rim = lens.focal * width * (1.0 + lens.bend) / np.sqrt(max(lens.bend**2 - 1.0, 1e-12))
     scale = np.maximum(
         *(shrink(lens, width, turn_px, np.minimum(r, 0.98 * rim).astype(np.float32)) for r in (near, far))
     )
@@ -89,9 +90,10 @@ def _plan(lens: View, frame: tuple[int, int], aspect: float, turn_px: float, qua
     return _Plan(levels.astype(np.int64), counts.astype(np.int64), spreads.astype(np.float32), int(levels.max()))
 
 
-def _kernel_lens(view: View, width_px: int) -> tuple[tuple[np.float32, ...], tuple[np.float32, ...]]:
-    k1 = np.float32(1.0 / (focal_px(view, width_px) * (1.0 + view.bend)))
-    return (k1, np.float32(view.bend)), tuple(np.float32(value) for value in view.matrix.reshape(-1))
+def _kernel_lens(sight: Sight, width_px: int) -> tuple[tuple[np.float32, ...], tuple[np.float32, ...]]:
+    lens = sight.lens
+    k1 = np.float32(1.0 / (lens.focal * width_px * (1.0 + lens.bend)))
+    return (k1, np.float32(lens.bend)), tuple(np.float32(value) for value in sight.matrix.reshape(-1))
 
 
 def _flat(plane: Plane) -> tuple[Plane, int]:
@@ -102,7 +104,7 @@ def _flat(plane: Plane) -> tuple[Plane, int]:
 
 
 def _plane_rows(
-    sources: Sequence[Pyramid], outs: Sequence[Plane], view: View, *, coverage: Coverage, siting: tuple[float, float],
+    sources: Sequence[Pyramid], outs: Sequence[Plane], view: Sight, *, coverage: Coverage, siting: tuple[float, float],
     quality: Filter, scale: tuple[float, float, float], aspect: float = 1.0,
 ) -> Callable[[int, int], None]:  # fmt: skip
     """What draws some rows of one plane, or of two that lie alike."""
@@ -110,8 +112,7 @@ def _plane_rows(
 
     height, width = outs[0].shape
     turn_px = sources[0].level(0).shape[1] * 360.0 / coverage.lon_deg
-    lens = View(fov_deg=view.fov_deg, bend=view.bend)
-    plan = _plan(lens, (width, height), aspect, turn_px, quality)
+    plan = _plan(view.lens, (width, height), aspect, turn_px, quality)
     copies = [[source.level(min(number, plan.top)) for number in range(_TOP_LEVEL + 1)] for source in sources]
     places = np.array([[plane.ctypes.data for plane in levels] for levels in copies], np.int64)
     shapes = np.array([(p.strides[0] // p.itemsize, *p.shape[::-1]) for p in copies[0]], np.int64)
@@ -134,7 +135,7 @@ class Reprojector:
     def __init__(self, size_px: tuple[int, int], quality: Filter = Filter.FINE, *, coverage: Coverage = WHOLE) -> None:
         self.size_px, self.quality, self._coverage = size_px, quality, coverage
 
-    def draw(self, source: Sphere | Yuv, view: View, out: Yuv | None = None) -> Yuv:
+    def draw(self, source: Sphere | Yuv, view: Sight, out: Yuv | None = None) -> Yuv:
         """The frame that `view` gives of a sphere, written to `out` where given (which may have another depth)."""
         sphere = source if isinstance(source, Sphere) else Sphere(source)
         picture = sphere.picture
@@ -169,13 +170,13 @@ class Reprojector:
         in_bands(height, both)
         return target
 
-    def draw_deep(self, source: Yuv, view: View) -> Yuv:
+    def draw_deep(self, source: Yuv, view: Sight) -> Yuv:
         """The frame at 16 bits and with colour as fine as brightness: for stills of deep sources."""
         width, height = self.size_px
         planes = [np.empty((height, width), np.uint16) for _ in range(3)]
         return self.draw(source, view, Yuv(planes[0], planes[1], planes[2], source.tags, 16))
 
-    def draw_rgb(self, source: NDArray[Any], view: View) -> NDArray[Any]:
+    def draw_rgb(self, source: NDArray[Any], view: Sight) -> NDArray[Any]:
         """The same for an interleaved picture (H, W, C) of 8 or 16 bits or of floating-point light."""
         out = np.empty((self.size_px[1], self.size_px[0], source.shape[2]), source.dtype)
         if source.dtype.kind == "f":
@@ -192,13 +193,13 @@ class Reprojector:
             out[..., channel] = plane
         return out
 
-    def _draw_light(self, source: NDArray[Any], view: View, out: NDArray[Any]) -> NDArray[Any]:
+    def _draw_light(self, source: NDArray[Any], view: Sight, out: NDArray[Any]) -> NDArray[Any]:
         """Floating-point light, for stills: sampled finely enough everywhere and averaged; black off the ball."""
         width, height = self.size_px
         source = source.astype(np.float32)
         reach = np.linspace(0.0, np.hypot(width, height) / 2.0, 64, dtype=np.float32)
         turn_px = source.shape[1] * 360.0 / self._coverage.lon_deg
-        fine = int(np.clip(np.ceil(shrink(view, width, turn_px, reach).max()), 1, _MOST_SAMPLES))
+        fine = int(np.clip(np.ceil(shrink(view.lens, width, turn_px, reach).max()), 1, _MOST_SAMPLES))
         u, v = positions(view, (width * fine, height * fine), source.shape[1::-1], coverage=self._coverage)
         seen = (u > -2.0) & (v > -2.0)
         if not self._coverage.whole[0]:
@@ -210,7 +211,7 @@ class Reprojector:
 
 
 def positions(
-    view: View, size_px: tuple[int, int], source_px: tuple[int, int], *, coverage: Coverage = WHOLE
+    view: Sight, size_px: tuple[int, int], source_px: tuple[int, int], *, coverage: Coverage = WHOLE
 ) -> tuple[NDArray[np.float32], NDArray[np.float32]]:
     """Source position (u, v), each (h, w), that every frame pixel shows; -1e9 off the ball."""
     from glintor.pixels.sampling import source_map

@@ -13,6 +13,7 @@ from glintor.placement.carriers import CARRIERS
 from glintor.placement.framing import PERSON_M, head_to_feet, person_angle_deg
 from glintor.placement.mounts import Setup, foot_of, lens_height_m, setup_by_id
 from glintor.placement.sun import Sun
+from glintor.sphere.angle import wrap_deg
 from glintor.sphere.view import View, within_limits
 
 Array = NDArray[np.float64]
@@ -158,7 +159,7 @@ class Layout:
         """How far the sun is, level, from standing right behind the camera as it looks at the subject: 0 behind, 180 ahead."""
         ahead, left, _ = self.chest - self.camera
         off = np.degrees(-np.arctan2(left, ahead)) - (self.sun.azimuth_deg - self.way_bearing_deg)
-        return float(180.0 - abs((off + 180.0) % 360.0 - 180.0))
+        return 180.0 - abs(float(wrap_deg(off)))
 
     # The subject's size
     @property

@@ -7,6 +7,7 @@ from msgspec import Struct
 
 from glintor.finding import Cure, Level
 from glintor.placement.layout import Layout
+from glintor.sphere.angle import wrap_deg
 
 
 class Replan(Protocol):
@@ -26,7 +27,7 @@ class Trial(Struct, frozen=True):
 
 def turned_to(plan: Layout, yaw_deg: float) -> float:
     """The heading that points the front lens at a yaw of the present picture."""
-    return round((plan.heading_deg + yaw_deg + 180.0) % 360.0 - 180.0, 1)
+    return round(float(wrap_deg(plan.heading_deg + yaw_deg)), 1)
 
 
 def longer_sticks(plan: Layout) -> Iterator[Trial]:

@@ -5,7 +5,8 @@ from collections.abc import Iterator
 from glintor.errors import InputError
 from glintor.placement.mounts import setup_by_id
 from glintor.placement.sun import local_time
-from glintor.project.model import Cut, Project, Shot
+from glintor.project.model import Project, Shot
+from glintor.reframing.cut import Cut
 from glintor.reframing.path import ViewPath
 
 
@@ -35,7 +36,7 @@ def _faults_of(shot: Shot) -> Iterator[str]:
     for name, key in (("opening", shot.opening), ("closing", shot.closing)):
         try:
             if key is not None:
-                key.view  # noqa: B018  # checks its numbers together
+                key.check()
         except InputError as error:
             yield f"{name}: {error.what}"
     takes = {take.id for take in shot.takes}

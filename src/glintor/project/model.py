@@ -9,11 +9,11 @@ from msgspec import Meta
 from glintor.errors import InputError
 from glintor.placement.windows import Wanted
 from glintor.project.kit import Camera, Kit, default_kit
+from glintor.reframing.cut import Cut
 from glintor.reframing.path import Keyframe
-from glintor.reframing.retime import Stretch, Timeline
 from glintor.sphere.equirect import TOLD, Coverage
 
-FORMAT_VERSION = 2
+FORMAT_VERSION = 3
 
 Positive = Annotated[float, Meta(gt=0)]
 NotNegative = Annotated[float, Meta(ge=0)]
@@ -113,29 +113,6 @@ class Take(msgspec.Struct, frozen=True, kw_only=True, forbid_unknown_fields=True
     def coverage(self) -> Coverage | None:
         """What part of the sphere the person says that it shows; None leaves it to the file."""
         return TOLD.get(self.told)
-
-
-class Cut(msgspec.Struct, frozen=True, kw_only=True, forbid_unknown_fields=True):
-    """One flat film out of a take: in, out, the path, and where its speed changes.
-
-    blur   where it is sped up, a film frame is the mean of what it skips
-    sound  where the speed changes: kept at pitch where mild, muted, or no track
-    """
-
-    id: Identity
-    name: str
-    take_id: Identity
-    in_s: NotNegative
-    out_s: Positive
-    keys: tuple[Keyframe, ...]
-    speeds: tuple[Stretch, ...] = ()
-    blur: bool = True
-    sound: Literal["pitch", "mute", "none"] = "pitch"
-
-    @property
-    def timeline(self) -> Timeline:
-        """The film's time against the clip's."""
-        return Timeline(self.in_s, self.out_s, self.speeds)
 
 
 class Shot(msgspec.Struct, frozen=True, kw_only=True, forbid_unknown_fields=True):

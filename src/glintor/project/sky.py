@@ -4,6 +4,7 @@ import msgspec
 
 from glintor.placement.sun import OVERCAST, Sun, local_time, sun_at
 from glintor.project.model import Site
+from glintor.sphere.angle import wrap_deg
 
 
 def sun_of(site: Site, minute: float) -> Sun:
@@ -19,6 +20,6 @@ def minute_of_azimuth(site: Site, azimuth_deg: float) -> float:
 
     def off(minute: int) -> float:
         sun = sky[minute]
-        return abs((sun.azimuth_deg - azimuth_deg + 180.0) % 360.0 - 180.0) + (0.0 if sun.elevation_deg > 0 else 400.0)
+        return abs(float(wrap_deg(sun.azimuth_deg - azimuth_deg))) + (0.0 if sun.elevation_deg > 0 else 400.0)
 
     return float(min(minutes, key=off))

@@ -17,8 +17,8 @@ SUFFIX = ".glintor"
 
 
 # What changes from each version of the format to the next. 1 to 2: air and wireless of the site, stitch and levelling of
-# the camera; all may be left out.
-UPGRADES: Mapping[int, Callable[[dict[str, Any]], dict[str, Any]]] = {1: dict}
+# the camera. 2 to 3: what a shape has of its own in a cut. All may be left out.
+UPGRADES: Mapping[int, Callable[[dict[str, Any]], dict[str, Any]]] = {1: dict, 2: dict}
 
 
 class ProjectError(InputError):

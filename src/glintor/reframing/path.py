@@ -1,6 +1,5 @@
 """Keyframes and the smooth path between them."""
 
-import math
 from collections.abc import Iterable, Sequence
 from functools import lru_cache
 
@@ -38,28 +37,54 @@ class Keyframe(msgspec.Struct, frozen=True, kw_only=True):
             yaw_deg=self.yaw_deg, pitch_deg=self.pitch_deg, roll_deg=self.roll_deg, fov_deg=self.fov_deg, bend=self.bend
         )
 
+    def check(self) -> None:
+        """Raises ViewError, which says what is wrong with it."""
+        View(**{name: getattr(self, name) for name in View.__struct_fields__})
+
     @staticmethod
     def of(time_s: float, view: View) -> "Keyframe":
         return Keyframe(time_s=time_s, **{name: getattr(view, name) for name in View.__struct_fields__})
 
 
-class ViewPath:
-    """The view at every moment: shape-preserving cubics through the keyframes, so nothing overshoots.
+class Curve:
+    """Shape-preserving cubics through values (n, m) at times (n,), so that nothing overshoots: Fritsch & Butland's
+    monotone piecewise cubic (SIAM J. Sci. Stat. Comput. 5, 1984).
 
-    Yaw, pitch, roll, bend and the logarithm of the focal length are interpolated, each by Fritsch & Butland's monotone
-    piecewise cubic (SIAM J. Sci. Stat. Comput. 5, 1984): log f keeps the apparent speed of a zoom
-    constant. Before the first and after the last keyframe the view rests; where that rest is part of the film
-    (`span`), the move starts and ends gently, otherwise it enters and leaves in full motion.
-
-    focal_scale makes every view tighter by a factor: how a frame of another shape gets its own correction.
+    Before the first and after the last time it rests; where that rest is part of the film (`span`), it starts and ends
+    gently, otherwise it enters and leaves in full motion.
     """
 
-    def __init__(
-        self, keys: Sequence[Keyframe], span: tuple[float, float] = (-np.inf, np.inf), *, focal_scale: float = 1.0
-    ) -> None:
+    def __init__(self, times: NDArray[np.float64], values: NDArray[np.float64], span: tuple[float, float]) -> None:
+        if times[0] > span[0] + 2 * SAME_TIME_S:
+            times, values = np.concatenate([[times[0] - _REST_S], times]), np.concatenate([values[:1], values])
+        if times[-1] < span[1] - 2 * SAME_TIME_S:
+            times, values = np.concatenate([times, [times[-1] + _REST_S]]), np.concatenate([values, values[-1:]])
+        self._times, self._values = times, values
+        self._slopes = _slopes(times, values)
+
+    def at(self, times_s: ArrayLike) -> NDArray[np.float64]:
+        """(k, m) values at each time: Hermite's cubic of values and slopes."""
+        times = np.clip(np.atleast_1d(np.asarray(times_s, dtype=np.float64)), self._times[0], self._times[-1])
+        if len(self._times) == 1:
+            return np.tile(self._values[0], (len(times), 1))
+        k = np.clip(np.searchsorted(self._times, times, side="right") - 1, 0, len(self._times) - 2)
+        step = (self._times[k + 1] - self._times[k])[:, None]
+        x = (times - self._times[k])[:, None] / step
+        low, high = self._values[k], self._values[k + 1]
+        rise = (self._slopes[k] * (1 - x) - self._slopes[k + 1] * x) * step
+        return low + (high - low) * x * x * (3 - 2 * x) + rise * x * (1 - x)
+
+
+class ViewPath:
+    """The view at every moment, as the 16:9 frame has it: a curve through the keyframes.
+
+    Yaw, pitch, roll, bend and the logarithm of the focal length are interpolated: log f keeps the apparent speed of a
+    zoom constant.
+    """
+
+    def __init__(self, keys: Sequence[Keyframe], span: tuple[float, float] = (-np.inf, np.inf)) -> None:
         if not keys:
             raise PathError("The path has no keyframe.", advice="Set one: turn the view and it is kept.")
-        self._focal_scale = focal_scale
         self.keys = tuple(sorted(keys, key=lambda key: key.time_s))
         times = np.array([key.time_s for key in self.keys])
         if not np.isfinite(times).all():
@@ -70,39 +95,34 @@ class ViewPath:
         values = np.array([[k.yaw_deg, k.pitch_deg, k.roll_deg, k.fov_deg, k.bend] for k in self.keys])
         if not _shown(values):
             for key in self.keys:
-                key.view  # noqa: B018  # says what is wrong with it
+                key.check()
         values[:, 3] = np.log(lens.focal_per_width(values[:, 3], values[:, 4]))
-        if times[0] > span[0] + 2 * SAME_TIME_S:
-            times, values = np.concatenate([[times[0] - _REST_S], times]), np.concatenate([values[:1], values])
-        if times[-1] < span[1] - 2 * SAME_TIME_S:
-            times, values = np.concatenate([times, [times[-1] + _REST_S]]), np.concatenate([values, values[-1:]])
-        self._range = (times[0], times[-1])
-        self._times, self._values = times, values
-        self._slopes = _slopes(times, values)
+        self._curve = Curve(times, values, span)
+
+    def through_lens(self, times_s: ArrayLike) -> NDArray[np.float64]:
+        """(n, 5) of yaw, pitch, roll (degrees), logarithm of the focal length in frame widths, and bend at each time."""
+        return self._curve.at(times_s)
 
     def values(self, times_s: ArrayLike) -> NDArray[np.float64]:
         """(n, 5) of yaw, pitch, roll, field of view (degrees) and bend at each time."""
-        times = np.clip(np.atleast_1d(np.asarray(times_s, dtype=np.float64)), *self._range)
-        out = self._between(times)
-        bend = np.clip(out[:, 4], 0.0, lens.BEND_MAX)
-        fov = lens.fov_of_focal(np.exp(out[:, 3]) * self._focal_scale, bend)
-        return np.column_stack([out[:, 0], np.clip(out[:, 1], -90, 90), out[:, 2], fov, bend])
-
-    def _between(self, times: NDArray[np.float64]) -> NDArray[np.float64]:
-        """Hermite's cubic of values and slopes."""
-        if len(self._times) == 1:
-            return np.tile(self._values[0], (len(times), 1))
-        k = np.clip(np.searchsorted(self._times, times, side="right") - 1, 0, len(self._times) - 2)
-        step = (self._times[k + 1] - self._times[k])[:, None]
-        x = (times - self._times[k])[:, None] / step
-        low, high = self._values[k], self._values[k + 1]
-        rise = (self._slopes[k] * (1 - x) - self._slopes[k + 1] * x) * step
-        return low + (high - low) * x * x * (3 - 2 * x) + rise * x * (1 - x)
+        return as_values(self.through_lens(times_s))
 
     def at(self, time_s: float) -> View:
         """The view at one moment, held inside the lens's limits."""
-        yaw, pitch, roll, fov, bend = (float(value) for value in self.values(time_s)[0])
-        return within_limits(View(yaw_deg=yaw, roll_deg=roll), pitch_deg=pitch, fov_deg=fov, bend=bend)
+        return as_view(self.values(time_s)[0])
+
+
+def as_values(through_lens: NDArray[np.float64]) -> NDArray[np.float64]:
+    """(n, 5) with the field of view in degrees where the logarithm of the focal length stands."""
+    yaw, pitch, roll, log_focal, bend = through_lens.T
+    bend = np.clip(bend, 0.0, lens.BEND_MAX)
+    return np.column_stack([yaw, np.clip(pitch, -90, 90), roll, lens.fov_of_focal(np.exp(log_focal), bend), bend])
+
+
+def as_view(values: NDArray[np.float64]) -> View:
+    """The view of one row of values (5,), held inside the lens's limits."""
+    yaw, pitch, roll, fov, bend = (float(value) for value in values)
+    return within_limits(View(yaw_deg=yaw, roll_deg=roll), pitch_deg=pitch, fov_deg=fov, bend=bend)
 
 
 def _slopes(times: NDArray[np.float64], values: NDArray[np.float64]) -> NDArray[np.float64]:
@@ -130,14 +150,6 @@ def _end_slope(
     return np.where((np.sign(rate) != np.sign(next_)) & (np.abs(slope) > 3 * np.abs(rate)), 3 * rate, slope)
 
 
-def focal_scale(size_px: tuple[int, int], reference: tuple[int, int] = (16, 9)) -> float:
-    """How much tighter, in frame widths, a frame of this shape is than the reference frame of the same area.
-
-    The same lens with the frame turned: 9:16 next to 16:9 gets 16/9, so what fills one fills the other.
-    """
-    return math.sqrt(reference[0] * size_px[1] / (reference[1] * size_px[0]))
-
-
 def _shown(values: NDArray[np.float64]) -> bool:
     """Whether a lens can show every one of these views (n, 5), all looked at together."""
     pitch, fov, bend = values[:, 1], values[:, 3], values[:, 4]
@@ -150,9 +162,9 @@ def _shown(values: NDArray[np.float64]) -> bool:
 
 
 @lru_cache(maxsize=32)
-def path_of(keys: tuple[Keyframe, ...], span: tuple[float, float], scale: float = 1.0) -> ViewPath:
+def path_of(keys: tuple[Keyframe, ...], span: tuple[float, float]) -> ViewPath:
     """The path through keyframes, made once while they stay the same."""
-    return ViewPath(keys, span, focal_scale=scale)
+    return ViewPath(keys, span)
 
 
 def key_index(keys: Sequence[Keyframe], time_s: float, within_s: float = SAME_TIME_S) -> int | None:

@@ -58,7 +58,7 @@ def read_path(path: Path) -> tuple[Keyframe, ...]:
     for number, values in read_rows(path, COLUMNS):
         key = Keyframe(**dict(zip(COLUMNS, values, strict=True)))
         try:
-            key.view  # noqa: B018  # checks the numbers together
+            key.check()
         except InputError as error:
             raise PathError(f"{path.name}, line {number}: {error}") from error
         if key.time_s < 0:

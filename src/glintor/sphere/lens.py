@@ -5,7 +5,10 @@ stereographic, d > 1 sees the sphere from outside as a ball. Source: Snyder, "Ma
 USGS Professional Paper 1395 (1987), vertical perspective with P = -d.
 """
 
+import math
+
 import numpy as np
+from msgspec import Struct
 from numpy.typing import ArrayLike, NDArray
 
 from glintor.errors import InputError
@@ -18,6 +21,35 @@ LIMIT_MARGIN_DEG = 1.0  # a frame edge exactly at the limit lies at infinity
 
 class ViewError(InputError):
     """A view angle, field of view or bend outside what the lens can show."""
+
+
+class Lens(Struct, frozen=True):
+    """One lens of the family: its focal length in frame widths, and its bend."""
+
+    focal: float
+    bend: float
+
+    @staticmethod
+    def of(fov_deg: float, bend: float) -> "Lens":
+        """The lens that shows so many degrees across the frame. Raises ViewError."""
+        return Lens(float(focal_per_width(fov_deg, bend)), bend)
+
+    @property
+    def fov_deg(self) -> float:
+        """Full horizontal field of view."""
+        return float(fov_of_focal(self.focal, self.bend))
+
+    def scaled(self, factor: float) -> "Lens":
+        """A lens that draws everything so many times as large."""
+        return Lens(self.focal * factor, self.bend)
+
+
+def shape_scale(size_px: tuple[int, int], reference: tuple[int, int] = (16, 9)) -> float:
+    """How much tighter, in frame widths, a frame of this shape is than the reference frame of the same area.
+
+    The same lens with the frame turned: 9:16 next to 16:9 gets 16/9, so what fills one fills the other.
+    """
+    return math.sqrt(reference[0] * size_px[1] / (reference[1] * size_px[0]))
 
 
 def edge_deg(bend: float) -> float:

@@ -6,8 +6,9 @@ from msgspec.structs import replace
 from numpy.typing import ArrayLike, NDArray
 
 from glintor.sphere import equirect, lens
-from glintor.sphere.lens import ViewError
+from glintor.sphere.lens import Lens, ViewError, shape_scale
 from glintor.sphere.rotation import view_matrix
+from glintor.sphere.turn import Sight
 
 Array = NDArray[np.float64]
 
@@ -44,6 +45,10 @@ class View(Struct, frozen=True, kw_only=True):
         """(3, 3) from the view's axes to the sphere's."""
         return view_matrix(self.yaw_deg, self.pitch_deg, self.roll_deg)
 
+    @property
+    def lens(self) -> Lens:
+        return Lens.of(self.fov_deg, self.bend)
+
 
 def within_limits(view: View, **changes: float) -> View:
     """`view` with changes, each held inside what the lens can show, so that a hand can never make a bad view."""
@@ -54,35 +59,49 @@ def within_limits(view: View, **changes: float) -> View:
     return replace(view, **values)
 
 
-def focal_px(view: View, width_px: int) -> float:
-    """Focal length of the view in pixels of a frame of this width."""
-    return float(lens.focal_per_width(view.fov_deg, view.bend)) * width_px
+def for_shape(view: View, size_px: tuple[int, int]) -> View:
+    """A view that is meant for 16:9 as a frame of another shape has it; held inside what the lens can show."""
+    return _through(view, view.lens.scaled(shape_scale(size_px)))
 
 
-def frame_direction(view: View, size_px: tuple[int, int], x: ArrayLike, y: ArrayLike) -> Array:
+def as_set(shown: View, size_px: tuple[int, int]) -> View:
+    """The inverse of `for_shape`: what a frame of that shape shows, as it is kept for 16:9."""
+    return _through(shown, shown.lens.scaled(1.0 / shape_scale(size_px)))
+
+
+def _through(view: View, other: Lens) -> View:
+    return within_limits(view, fov_deg=other.fov_deg)
+
+
+def focal_px(sight: Sight, width_px: int) -> float:
+    """Focal length in pixels of a frame of this width."""
+    return sight.lens.focal * width_px
+
+
+def frame_direction(view: Sight, size_px: tuple[int, int], x: ArrayLike, y: ArrayLike) -> Array:
     """Directions (..., 3) on the sphere of frame positions in pixels (centres at integers); NaN outside the ball."""
     width, height = size_px
     right = np.asarray(x, dtype=np.float64) + 0.5 - width / 2.0
     up = height / 2.0 - np.asarray(y, dtype=np.float64) - 0.5
     right, up = np.broadcast_arrays(right, up)
     r = np.hypot(right, up)
-    t = np.radians(lens.angle_deg(r / focal_px(view, width), view.bend))
+    t = np.radians(lens.angle_deg(r / focal_px(view, width), view.lens.bend))
     side = np.sin(t) / np.where(r > 0.0, r, 1.0)
     local = np.stack([np.cos(t), -right * side, up * side], axis=-1)
     return local @ view.matrix.T
 
 
-def frame_position(view: View, size_px: tuple[int, int], vector: ArrayLike) -> tuple[Array, Array]:
+def frame_position(view: Sight, size_px: tuple[int, int], vector: ArrayLike) -> tuple[Array, Array]:
     """Frame position (x, y) in pixels of directions (..., 3); NaN where the lens cannot see them."""
     width, height = size_px
     local = np.asarray(vector, dtype=np.float64) @ view.matrix
     side = np.hypot(local[..., 1], local[..., 2])
-    r = lens.radius(np.degrees(np.arctan2(side, local[..., 0])), view.bend) * focal_px(view, width)
+    r = lens.radius(np.degrees(np.arctan2(side, local[..., 0])), view.lens.bend) * focal_px(view, width)
     scale = r / np.where(side > 0.0, side, 1.0)
     return width / 2.0 - local[..., 1] * scale - 0.5, height / 2.0 - local[..., 2] * scale - 0.5
 
 
-def outline_lonlat_deg(view: View, size_px: tuple[int, int], *, points: int = 48) -> tuple[Array, Array]:
+def outline_lonlat_deg(view: Sight, size_px: tuple[int, int], *, points: int = 48) -> tuple[Array, Array]:
     """Longitudes and latitudes of the frame's border, `points` a side, closed; NaN where it lies off the ball."""
     width, height = size_px
     run, rise = np.linspace(-0.5, width - 0.5, points), np.linspace(-0.5, height - 0.5, points)
@@ -91,7 +110,7 @@ def outline_lonlat_deg(view: View, size_px: tuple[int, int], *, points: int = 48
     return equirect.lonlat_deg(frame_direction(view, size_px, x, y))
 
 
-def in_frame(view: View, size_px: tuple[int, int], vector: ArrayLike) -> NDArray[np.bool_]:
+def in_frame(view: Sight, size_px: tuple[int, int], vector: ArrayLike) -> NDArray[np.bool_]:
     """Whether directions (..., 3) fall inside the frame."""
     x, y = frame_position(view, size_px, vector)
     with np.errstate(invalid="ignore"):

@@ -15,7 +15,7 @@ from glintor.desktop.export.grid import Grid
 from glintor.desktop.jobs import Job, Jobs, Newest
 from glintor.errors import GlintorError
 from glintor.export.cut import Wanted, render_cuts, target_file
-from glintor.export.formats import FORMATS, Format, forecast, format_by_name, path_for, true_widths_px
+from glintor.export.formats import FORMATS, Format, course_for, forecast, format_by_name, true_widths_px
 from glintor.export.queue import Job as QueueJob
 from glintor.export.queue import Queue, State
 from glintor.export.render import RenderResult
@@ -26,8 +26,9 @@ from glintor.media.probe import probe, sphere_of
 from glintor.media.read import ClipReader
 from glintor.pixels import colour
 from glintor.pixels.reproject import Filter, Reprojector
-from glintor.project.model import Cut, Shot, take_of
+from glintor.project.model import Shot, take_of
 from glintor.project.store import clip_file, films_folder, footage_of, need_folder, read_project
+from glintor.reframing.cut import Cut
 
 _SMALL_PX = 256 * 144
 _PRESETS = ("veryfast", "fast", "medium", "slow")
@@ -350,7 +351,7 @@ def _small_pictures(project_file: Path, shot: Shot, cut: Cut) -> dict[str, objec
             return {
                 shape.name: colour.rgb32(
                     Reprojector(_small(shape), Filter.FAST, coverage=coverage).draw(
-                        picture, path_for(cut, shape).at(middle)
+                        picture, course_for(cut, shape).at(middle)
                     )
                 )
                 for shape in FORMATS

@@ -10,7 +10,8 @@ from glintor.desktop import theme
 from glintor.desktop.charts import marks
 from glintor.desktop.controls import label
 from glintor.export.formats import FORMATS, USUAL, Forecast, Format
-from glintor.project.model import Cut, Shot
+from glintor.project.model import Shot
+from glintor.reframing.cut import Cut
 
 Name = tuple[str, str, str]  # of a film: its shot's id, its cut's id, its format
 Row = tuple[Shot, Cut]

@@ -13,7 +13,7 @@ from glintor.desktop.desk import Desk
 from glintor.desktop.document import Document
 from glintor.desktop.jobs import Jobs, Newest
 from glintor.desktop.pictures import FrameView, SphereMarks, SphereView
-from glintor.desktop.place.foresee import for_shape, frames_of, sphere_of
+from glintor.desktop.place.foresee import frames_of, sphere_of
 from glintor.desktop.place.plan_view import PlanView
 from glintor.desktop.place.side_view import SideView
 from glintor.export.formats import FORMATS
@@ -30,7 +30,8 @@ from glintor.project.placed import given_of, in_reach, layout_of, mode_width_px,
 from glintor.project.sky import minute_of_azimuth
 from glintor.reframing.path import Keyframe
 from glintor.review import placing_there
-from glintor.sphere.view import View, true_width_px
+from glintor.sphere.angle import wrap_deg
+from glintor.sphere.view import View, for_shape, true_width_px
 
 _STAGE_WORDS = {
     "wharf": "Fennel Wharf",
@@ -224,7 +225,7 @@ class PlaceDesk(Desk):
 
     def _face(self, yaw_deg: float, _pitch: float) -> None:
         """A click on the sphere turns the front lens there."""
-        heading = (self.document.shot.placement.heading_deg + yaw_deg + 180) % 360 - 180
+        heading = float(wrap_deg(self.document.shot.placement.heading_deg + yaw_deg))
         self.document.edit_placement("Turn the camera", heading_deg=round(heading, 1))
 
     # Drawing

@@ -9,15 +9,9 @@ from numpy.typing import NDArray
 from glintor.export.formats import format_by_name
 from glintor.exposure.solve import solve
 from glintor.project.model import Camera, Project, Shot, Site
-from glintor.reframing.path import Keyframe, ViewPath, focal_scale
-from glintor.sphere.view import View
+from glintor.sphere.view import View, for_shape
 
 Picture = NDArray[np.uint8]
-
-
-def for_shape(view: View, size_px: tuple[int, int]) -> View:
-    """The view as a format of that size frames it."""
-    return ViewPath([Keyframe.of(0.0, view)], focal_scale=focal_scale(size_px)).at(0.0)
 
 
 def sphere_of(shot: Shot, site: Site, camera: Camera, width_px: int, *, walked: float = 0.0) -> Picture:

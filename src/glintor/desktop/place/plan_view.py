@@ -11,7 +11,7 @@ from glintor.desktop.charts import marks
 from glintor.desktop.charts.sheet import Sheet
 from glintor.placement.layout import START_FOV_DEG, Layout
 from glintor.placement.shadow import stick_shadow, subject_shadow
-from glintor.sphere.angle import bearing_text
+from glintor.sphere.angle import bearing_text, wrap_deg
 
 _CABIN = QRectF(-5.2, -0.86, 9.8, 1.72)
 
@@ -286,7 +286,7 @@ class PlanView(Sheet):
             return
         if turn is not None:
             heading = _snapped(self._plan.heading_deg + turn, 5.0)
-            self.heading_dragged.emit((heading + 180.0) % 360.0 - 180.0)
+            self.heading_dragged.emit(float(wrap_deg(heading)))
         elif step is not None:
             other = bool(event.modifiers() & Qt.KeyboardModifier.ShiftModifier)
             ahead, left = (self._plan.subject if other else self._plan.camera)[:2] + step

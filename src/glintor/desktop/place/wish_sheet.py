@@ -11,9 +11,8 @@ from glintor.placement.mounts import setup_by_id
 from glintor.placement.wish import LOOKS, Proposal, Wish
 from glintor.project.model import Shot
 from glintor.project.placed import layout_of
-from glintor.reframing.path import Keyframe, ViewPath, focal_scale
 from glintor.review import at_place, wished
-from glintor.sphere.view import vertical_fov_deg
+from glintor.sphere.view import for_shape, vertical_fov_deg
 
 
 class WishSheet(QDialog):
@@ -67,7 +66,7 @@ class WishSheet(QDialog):
         shot = project.shot(self._shot_id)  # not another that was chosen meanwhile
         size = format_by_name(self._aspect).size_px
         natural = layout_of(project.site, shot.placement, shot.start_min).start_view
-        view = ViewPath([Keyframe.of(0.0, natural)], focal_scale=focal_scale(size)).at(0.0)
+        view = for_shape(natural, size)
         high = vertical_fov_deg(view, size)
         wish = Wish(look=self._look, share=self.share.box.value() / 100.0, frame_high_deg=high)
         self.words.setText("Searching…")

@@ -16,10 +16,11 @@ from glintor.desktop.charts.scale import Scale
 from glintor.desktop.charts.sheet import Sheet
 from glintor.finding import Finding
 from glintor.placement.seam import seam_yaws_deg
-from glintor.project.model import Cut
+from glintor.reframing.cut import Cut
 from glintor.reframing.path import ViewPath, path_of
 from glintor.reframing.review import speed_deg_s
 from glintor.reframing.track import Track
+from glintor.sphere.angle import wrap_deg
 
 _LEFT, _RIGHT, _TOP, _LANE = 88, 14, 26, 22
 _BEARINGS = ((180, "180 rear"), (90, "090 right"), (0, "000 front"), (-90, "270 left"), (-180, "180 rear"))
@@ -195,7 +196,7 @@ class Course(Sheet):
         assert self._curves is not None
         times, values, _ = self._curves
         scale, half = self._bearing(main), max(self._seam_deg, 3.5)
-        yaws = (seam_yaws_deg(values[:, 1], self._seam_axis) + 180.0) % 360.0 - 180.0  # at the height that is looked at
+        yaws = wrap_deg(seam_yaws_deg(values[:, 1], self._seam_axis))  # at the height that is looked at
         p.setPen(Qt.PenStyle.NoPen)
         p.setBrush(marks.hatch(theme.colours()["seam"]))
         last: float | None = None
@@ -235,12 +236,12 @@ class Course(Sheet):
         p.save()
         p.setClipRect(main)
         if self._sun_yaw is not None:
-            y = scale.px((self._sun_yaw + 180) % 360 - 180)
+            y = scale.px(float(wrap_deg(self._sun_yaw)))
             p.setPen(marks.pen("sun", 1.4, Qt.PenStyle.DotLine))
             p.drawLine(QPointF(main.left(), y), QPointF(main.right(), y))
             marks.text(p, main.right() - 6, y, "sun", colour="sun", align="right", halo=True)
         if self._track is not None and len(self._track.time_s):
-            yaw = (self._track.yaw_deg + 180) % 360 - 180
+            yaw = wrap_deg(self._track.yaw_deg)
             xs, ys = time.px(self._track.time_s), scale.px(yaw)
             p.setBrush(Qt.BrushStyle.NoBrush)
             p.setPen(marks.pen("subject", 1.8, Qt.PenStyle.DashLine))
@@ -336,7 +337,7 @@ class Course(Sheet):
     def _foot(self, number: int, main: QRectF, time: Scale) -> tuple[float, float]:
         assert self._cut is not None
         key = self._cut.keys[number]
-        y = self._bearing(main).px((key.yaw_deg + 180) % 360 - 180)
+        y = self._bearing(main).px(float(wrap_deg(key.yaw_deg)))
         return time.px(key.time_s), max(y, main.top() + 18)
 
     def _axis(self, p: QPainter, strip: QRectF, time: Scale) -> None:

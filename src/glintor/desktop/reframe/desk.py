@@ -15,26 +15,28 @@ from glintor.desktop.document import Document
 from glintor.desktop.jobs import Jobs
 from glintor.desktop.pictures import FrameView, SphereMarks, SphereView
 from glintor.desktop.reframe.course import Course
-from glintor.desktop.reframe.pace_bar import HOLD_S, PaceBar
+from glintor.desktop.reframe.pace_bar import PaceBar
 from glintor.desktop.reframe.player import Player
 from glintor.desktop.reframe.screen import Drawn, Request, Screen
 from glintor.errors import GlintorError
-from glintor.export.formats import FORMATS, Format, path_for
+from glintor.export.formats import FORMATS, Format, course_for
 from glintor.exposure.motion import pan_limit_deg_s, shutter_angle_deg
 from glintor.finding import Cure, Finding
 from glintor.placement.layout import axis_of
-from glintor.project.model import Cut, Take, fresh_id, with_cut, with_take
+from glintor.project.model import Take, fresh_id, with_cut, with_take
 from glintor.project.placed import layout_of
 from glintor.project.store import clip_file
+from glintor.reframing import edits
+from glintor.reframing.cut import Cut
 from glintor.reframing.looks import LOOKS, Look, nearest_look
-from glintor.reframing.path import Keyframe, ViewPath, focal_scale, key_index, moved_key, path_of, with_key, without_key
-from glintor.reframing.retime import Stretch, Timeline, with_stretch
-from glintor.reframing.review import spread
+from glintor.reframing.path import path_of
+from glintor.reframing.retime import Stretch
 from glintor.reframing.track import Track
 from glintor.review import reframing, seam_band, track_of_take
 from glintor.sphere import lens
+from glintor.sphere.angle import wrap_deg
 from glintor.sphere.equirect import Coverage
-from glintor.sphere.view import View, true_width_px, within_limits
+from glintor.sphere.view import View, as_set, for_shape, true_width_px, within_limits
 
 _PREVIEW_PX = 960 * 540
 _TAKE = "take:"  # before a take's id in the list of cuts, where it has none
@@ -146,17 +148,14 @@ class ReframeDesk(Desk):
     def path_view(self) -> View:
         """The view of the path at the present moment, as the 16:9 frame has it."""
         cut = self._cut
-        return path_of(cut.keys, (cut.in_s, cut.out_s)).at(self._now_s) if cut is not None else View()
+        return path_of(cut.keys, cut.span_s).at(self._now_s) if cut is not None else View()
 
     def _shown_view(self) -> View:
         """The view as the chosen frame shape shows it."""
-        view = self._look or self.path_view()
-        return ViewPath([Keyframe.of(0, view)], focal_scale=focal_scale(self._shape.size_px)).at(0.0)
-
-    def _as_set(self, shown: View) -> View:
-        """A view of the chosen frame shape as the path keeps it (for 16:9)."""
-        focal = float(lens.focal_per_width(shown.fov_deg, shown.bend)) / focal_scale(self._shape.size_px)
-        return within_limits(shown, fov_deg=float(lens.fov_of_focal(focal, shown.bend)))
+        cut = self._cut
+        if self._look is None and cut is not None:
+            return course_for(cut, self._shape).at(self._now_s)
+        return for_shape(self._look or View(), self._shape.size_px)
 
     # Keyframes
     def _edit_cut(self, words: str, cut: Cut, gesture: object = None) -> None:
@@ -167,11 +166,10 @@ class ReframeDesk(Desk):
         cut = self._cut
         if cut is None:
             return
-        key = Keyframe.of(round(self._now_s, 4), view)
-        keys = with_key(cut.keys, key, within_s=self._step_s() * 0.6)
+        cut = edits.with_view(cut, self._now_s, view, self._step_s())
         self._look = None
-        self._chosen = key_index(keys, self._now_s, self._step_s() * 0.6) or 0
-        self._edit_cut(words, msgspec.structs.replace(cut, keys=keys), gesture)
+        self._chosen = edits.key_at(cut, self._now_s, self._step_s()) or 0
+        self._edit_cut(words, cut, gesture)
 
     def set_key(self) -> None:
         self.set_view(self.path_view(), "Set a keyframe")
@@ -183,9 +181,8 @@ class ReframeDesk(Desk):
         if len(cut.keys) == 1:
             self.said.emit("A path needs one keyframe; this is the last")
             return
-        keys = without_key(cut.keys, self._chosen)
-        self._chosen = -1
-        self._edit_cut("Remove a keyframe", msgspec.structs.replace(cut, keys=keys))
+        at, self._chosen = self._chosen, -1
+        self._edit_cut("Remove a keyframe", edits.without_view(cut, at))
 
     def copy_key(self) -> None:
         cut = self._cut
@@ -216,21 +213,16 @@ class ReframeDesk(Desk):
         cut = self._cut
         if cut is None:
             return
-        keys = moved_key(cut.keys, number, time_s, gap_s=self._step_s())
-        self._edit_cut("Move a keyframe", msgspec.structs.replace(cut, keys=keys), ("drag-key", number))
-        self.go_to(keys[number].time_s)
+        moved = edits.with_key_moved(cut, number, time_s, self._step_s())
+        self._edit_cut("Move a keyframe", moved, ("drag-key", number))
+        self.go_to(moved.keys[number].time_s)
 
     def _set_ends(self, words: str, **ends: float) -> None:
         cut, take = self._cut, self._take
         if cut is None or take is None:
             return
-        step = self._step_s()
-        in_s = round(ends.get("in_s", cut.in_s) / step) * step
-        out_s = round(ends.get("out_s", cut.out_s) / step) * step
-        if 0.0 <= in_s <= out_s - step and out_s <= take.duration_s + step / 2:
-            self._edit_cut(
-                words, msgspec.structs.replace(cut, in_s=in_s, out_s=min(out_s, take.duration_s)), "drag-ends"
-            )
+        moved = edits.with_ends(cut, step_s=self._step_s(), duration_s=take.duration_s, **ends)
+        self._edit_cut(words, moved, "drag-ends")
 
     def set_in(self) -> None:
         self._set_ends("Begin the cut here", in_s=self._now_s)
@@ -261,35 +253,23 @@ class ReframeDesk(Desk):
 
     def _stretch(self) -> Stretch | None:
         """The change of speed at the middle of the marked part, or at the present moment."""
-        cut = self._cut
         at = sum(self._part) / 2 if self._part is not None else self._now_s
-        here = (s for s in cut.speeds if not s.freeze_s and s.start_s <= at < s.end_s) if cut is not None else iter(())
-        return next(here, None)
+        return edits.stretch_at(self._cut, at) if self._cut is not None else None
 
     def _set_pace(self, **changes: object) -> None:
         """Lays a speed over the marked part; without one over the change of speed at hand, else over the whole cut."""
-        cut, at_hand = self._cut, self._stretch()
-        if cut is None:
+        if self._cut is None:
             return
-        part = self._part or ((at_hand.start_s, at_hand.end_s) if at_hand is not None else (cut.in_s, cut.out_s))
-        base = at_hand or Stretch(start_s=part[0], end_s=part[1])
-        new = msgspec.structs.replace(base, start_s=part[0], end_s=part[1], **changes)
-        speeds = with_stretch(cut.speeds, new)
-        self._edit_cut(f"Speed {new.words}", msgspec.structs.replace(cut, speeds=speeds))
-        self.said.emit(f"{new.words}: the film lasts {Timeline(cut.in_s, cut.out_s, speeds).duration_s:.1f} s")
+        cut, laid = edits.with_pace(self._cut, self._part, self._now_s, **changes)
+        self._edit_cut(f"Speed {laid.words}", cut)
+        self.said.emit(f"{laid.words}: the film lasts {cut.timeline.duration_s:.1f} s")
 
     def hold(self) -> None:
         """Freezes the picture at the present moment, or takes the freeze there away."""
-        cut = self._cut
-        if cut is None:
-            return
-        there = [s for s in cut.speeds if s.freeze_s and abs(s.start_s - self._now_s) < self._step_s() / 2]
-        if there:
-            kept = tuple(s for s in cut.speeds if s not in there)
-            self._edit_cut("Take the freeze away", msgspec.structs.replace(cut, speeds=kept))
-            return
-        freeze = Stretch(start_s=self._now_s, end_s=self._now_s, freeze_s=HOLD_S)
-        self._edit_cut("Hold the picture", msgspec.structs.replace(cut, speeds=with_stretch(cut.speeds, freeze)))
+        if self._cut is not None:
+            cut = edits.held(self._cut, self._now_s, self._step_s())
+            words = "Hold the picture" if len(cut.speeds) > len(self._cut.speeds) else "Take the freeze away"
+            self._edit_cut(words, cut)
 
     def _set_film(self, words: str, **changes: object) -> None:
         if self._cut is not None:
@@ -302,18 +282,11 @@ class ReframeDesk(Desk):
             self.said.emit("Record a take first; then there is something to cut")
             return
         track = track_of_take(self.document.file, take)
-        yaw, pitch = (
-            (float(track.yaw_deg[0]), float(track.pitch_deg[0]))
-            if track is not None and len(track.time_s)
-            else (0.0, 0.0)
-        )
-        natural = Keyframe.of(0.0, within_limits(View(), yaw_deg=yaw, pitch_deg=pitch))
-        keys: tuple[Keyframe, ...] = (shot.opening or natural,)
-        if shot.closing is not None:  # planned on the Place desk
-            keys += (msgspec.structs.replace(shot.closing, time_s=take.duration_s),)
-        cut = Cut(
-            id=fresh_id(f"{shot.id}-cut", {c.id for c in shot.cuts}), name=f"Cut {len(shot.cuts) + 1}", take_id=take.id,
-            in_s=0.0, out_s=take.duration_s, keys=keys,
+        known = track is not None and len(track.time_s) > 0
+        cut = edits.fresh_cut(
+            fresh_id(f"{shot.id}-cut", {c.id for c in shot.cuts}), f"Cut {len(shot.cuts) + 1}", take.id, take.duration_s,
+            opening=shot.opening, closing=shot.closing,
+            subject=(float(track.yaw_deg[0]), float(track.pitch_deg[0])) if known and track is not None else (0.0, 0.0),
         )  # fmt: skip
         self._edit_cut("New cut", cut)
         self.document.choose_cut(cut.id)
@@ -329,7 +302,7 @@ class ReframeDesk(Desk):
     def _turned(self, shown: View, only_look: bool) -> None:
         self.player.stop()
         self._ask(shown)  # first of all: the picture is drawn while the document is changed
-        view = self._as_set(shown)
+        view = as_set(shown, self._shape.size_px)
         if only_look or self._cut is None:
             self._look = view
             self.sphere.show_marks(self._marks(view, shown))
@@ -373,7 +346,7 @@ class ReframeDesk(Desk):
         self._now_s = min(max(time_s, 0.0), max(take.duration_s - self._step_s(), 0.0))
         self._look = None
         cut = self._cut
-        near = key_index(cut.keys, self._now_s, self._step_s() * 0.6) if cut is not None else None
+        near = edits.key_at(cut, self._now_s, self._step_s()) if cut is not None else None
         if near is not None:
             self._chosen = near
         self.course.show_time(self._now_s)
@@ -398,7 +371,7 @@ class ReframeDesk(Desk):
 
     def _draw_ahead(self, cut: Cut) -> None:
         """Has the film's frames drawn from the present moment on, before they are due."""
-        step, size, path, timeline = self._step_s(), self._preview_px, path_for(cut, self._shape), cut.timeline
+        step, size, course, timeline = self._step_s(), self._preview_px, course_for(cut, self._shape), cut.timeline
         self._played, self._film_s = cut, timeline.film_time(self._now_s)
         start_s, glance = self._film_s, max(round(_GLANCE_MS / 1000 / step), 1)
 
@@ -407,7 +380,7 @@ class ReframeDesk(Desk):
             if film_s >= timeline.duration_s - step / 2:
                 return None
             clip_s = float(timeline.clip_time(film_s))
-            return Request(clip_s, path.at(clip_s), size, _blur_until(cut, clip_s, step), number % glance == 0, True)
+            return Request(clip_s, course.at(clip_s), size, _blur_until(cut, clip_s, step), number % glance == 0, True)
 
         self.projector.play_film(frame)
 
@@ -521,7 +494,7 @@ class ReframeDesk(Desk):
         self.sphere.show_marks(self._marks(view, shown))
 
     def _show_angles(self, view: View, shown: View) -> None:
-        bearing = round((view.yaw_deg + 180) % 360 - 180, 1)
+        bearing = round(float(wrap_deg(view.yaw_deg)), 1)
         for name, words in (
             ("bearing", f"{bearing:+.1f}°"), ("height", f"{view.pitch_deg:+.1f}°"), ("roll", f"{view.roll_deg:+.1f}°"),
             ("field of view", f"{shown.fov_deg:.0f}° of {lens.fov_limit_deg(shown.bend):.0f}"), ("bend", f"{view.bend:.2f}"),
@@ -535,7 +508,7 @@ class ReframeDesk(Desk):
         if cut is None or take is None:
             return over
         over.seam_deg, over.seam_axis, over.sun = self._band, self._axis, self._sun
-        values = path_for(cut, self._shape).values(np.linspace(cut.in_s, cut.out_s, 240))
+        values = course_for(cut, self._shape).values(np.linspace(cut.in_s, cut.out_s, 240))
         over.path_yaw, over.path_pitch = values[:, 0], values[:, 1]
         if self._track is not None and len(self._track.time_s):
             now = self._track.at(np.array([self._now_s]))
@@ -594,11 +567,8 @@ class ReframeDesk(Desk):
         finding = next((f for f in self._findings if f.cure == cure), None)
         if cure.field != "cut.spread" or cut is None or take is None or finding is None:
             return
-        times = spread([k.time_s for k in cut.keys], finding.start_s, finding.end_s, float(cure.value))
-        moved = [
-            msgspec.structs.replace(k, time_s=t) for k, t in zip(cut.keys, times, strict=True) if t <= take.duration_s
-        ]
-        self._edit_cut(cure.label, msgspec.structs.replace(cut, keys=tuple(moved)))
+        moved = edits.with_moves_spread(cut, finding.start_s, finding.end_s, float(cure.value), take.duration_s)
+        self._edit_cut(cure.label, moved)
 
     def leave(self) -> None:
         self.player.stop()

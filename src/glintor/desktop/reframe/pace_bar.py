@@ -4,11 +4,10 @@ from PyQt6.QtCore import pyqtSignal
 from PyQt6.QtWidgets import QCheckBox, QHBoxLayout, QWidget
 
 from glintor.desktop.controls import Chips, Elided, button, choice
-from glintor.project.model import Cut
+from glintor.reframing.cut import Cut
 from glintor.reframing.retime import Stretch
 
 SPEEDS = ((0.25, "¼"), (0.5, "½"), (1.0, "×1"), (2.0, "×2"), (4.0, "×4"), (16.0, "×16"), (64.0, "×64"))
-HOLD_S = 2.0  # people hold about 2 s on a thing (common practice, no source)
 _SOUNDS = (("pitch", "pitch kept"), ("mute", "muted"), ("none", "no sound"))
 
 

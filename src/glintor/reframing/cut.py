@@ -1,0 +1,57 @@
+"""A cut: one flat film out of a take, as plain values."""
+
+from typing import Annotated, Literal
+
+import msgspec
+from msgspec import Meta
+
+from glintor.reframing.path import Keyframe
+from glintor.reframing.retime import Stretch, Timeline
+
+_Identity = Annotated[str, Meta(min_length=1, max_length=64, pattern="^[A-Za-z0-9_-]+$")]
+
+
+class Offset(msgspec.Struct, frozen=True, kw_only=True, forbid_unknown_fields=True):
+    """By how much a shape's frame differs from the shared path at one moment: turned so far, and so many times as tight."""
+
+    time_s: float
+    yaw_deg: float = 0.0
+    pitch_deg: Annotated[float, Meta(ge=-180, le=180)] = 0.0
+    roll_deg: float = 0.0
+    tighter: Annotated[float, Meta(ge=0.02, le=50)] = 1.0
+
+
+class Own(msgspec.Struct, frozen=True, kw_only=True, forbid_unknown_fields=True):
+    """The corrections that one shape, such as "9:16", has of its own on the path that all share."""
+
+    shape: str
+    offsets: Annotated[tuple[Offset, ...], Meta(min_length=1)]
+
+
+class Cut(msgspec.Struct, frozen=True, kw_only=True, forbid_unknown_fields=True):
+    """One flat film out of a take: in, out, the path, where its speed changes, and what a shape has of its own.
+
+    blur   where it is sped up, a film frame is the mean of what it skips
+    sound  where the speed changes: kept at pitch where mild, muted, or no track
+    """
+
+    id: _Identity
+    name: str
+    take_id: _Identity
+    in_s: Annotated[float, Meta(ge=0)]
+    out_s: Annotated[float, Meta(gt=0)]
+    keys: tuple[Keyframe, ...]
+    own: tuple[Own, ...] = ()
+    speeds: tuple[Stretch, ...] = ()
+    blur: bool = True
+    sound: Literal["pitch", "mute", "none"] = "pitch"
+
+    @property
+    def span_s(self) -> tuple[float, float]:
+        """In and out, seconds of the clip."""
+        return self.in_s, self.out_s
+
+    @property
+    def timeline(self) -> Timeline:
+        """The film's time against the clip's."""
+        return Timeline(self.in_s, self.out_s, self.speeds)

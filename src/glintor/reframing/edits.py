@@ -1,0 +1,88 @@
+"""Edits of a cut: each gives another cut, and knows nothing of a window."""
+
+from collections.abc import Sequence
+
+from msgspec.structs import replace
+
+from glintor.reframing.cut import Cut
+from glintor.reframing.path import Keyframe, key_index, moved_key, with_key, without_key
+from glintor.reframing.retime import Stretch, with_stretch
+from glintor.reframing.review import spread
+from glintor.sphere.view import View, within_limits
+
+HOLD_S = 2.0  # people hold about 2 s on a thing (common practice, no source)
+_NEAR_FRAMES = 0.6  # a keyframe within so many frames of a moment stands at it
+
+
+def key_at(cut: Cut, time_s: float, step_s: float) -> int | None:
+    """Index of the keyframe that stands at a moment; step_s: one frame of the clip."""
+    return key_index(cut.keys, time_s, step_s * _NEAR_FRAMES)
+
+
+def with_view(cut: Cut, time_s: float, view: View, step_s: float) -> Cut:
+    """A view set at a moment: its keyframe is updated, or made, so that no view is ever lost."""
+    key = Keyframe.of(round(time_s, 4), view)
+    return replace(cut, keys=with_key(cut.keys, key, within_s=step_s * _NEAR_FRAMES))
+
+
+def without_view(cut: Cut, index: int) -> Cut:
+    """A keyframe taken away; the last one stays, since a path needs one."""
+    return cut if len(cut.keys) == 1 else replace(cut, keys=without_key(cut.keys, index))
+
+
+def with_key_moved(cut: Cut, index: int, time_s: float, step_s: float) -> Cut:
+    """A keyframe moved in time, not past its neighbours."""
+    return replace(cut, keys=moved_key(cut.keys, index, time_s, gap_s=step_s))
+
+
+def with_ends(
+    cut: Cut, *, step_s: float, duration_s: float, in_s: float | None = None, out_s: float | None = None
+) -> Cut:
+    """In and out moved to whole frames of a clip of that length; as it was where that leaves no film."""
+    first = round((cut.in_s if in_s is None else in_s) / step_s) * step_s
+    last = round((cut.out_s if out_s is None else out_s) / step_s) * step_s
+    if not 0.0 <= first <= last - step_s or last > duration_s + step_s / 2:
+        return cut
+    return replace(cut, in_s=first, out_s=min(last, duration_s))
+
+
+def stretch_at(cut: Cut, time_s: float) -> Stretch | None:
+    """The change of speed at a moment of the clip, freezes left out."""
+    return next((s for s in cut.speeds if not s.freeze_s and s.start_s <= time_s < s.end_s), None)
+
+
+def with_pace(cut: Cut, part: tuple[float, float] | None, time_s: float, **changes: object) -> tuple[Cut, Stretch]:
+    """A speed laid over a marked part; without one over the change of speed at a moment, else over the whole cut. The cut
+    and what was laid. Raises PaceError."""
+    at_hand = stretch_at(cut, sum(part) / 2 if part is not None else time_s)
+    start_s, end_s = part or ((at_hand.start_s, at_hand.end_s) if at_hand is not None else cut.span_s)
+    base = at_hand or Stretch(start_s=start_s, end_s=end_s)
+    new = replace(base, start_s=start_s, end_s=end_s, **changes)
+    return replace(cut, speeds=with_stretch(cut.speeds, new)), new
+
+
+def held(cut: Cut, time_s: float, step_s: float) -> Cut:
+    """The picture frozen at a moment, or a freeze there taken away."""
+    there = [s for s in cut.speeds if s.freeze_s and abs(s.start_s - time_s) < step_s / 2]
+    if there:
+        return replace(cut, speeds=tuple(s for s in cut.speeds if s not in there))
+    freeze = Stretch(start_s=time_s, end_s=time_s, freeze_s=HOLD_S)
+    return replace(cut, speeds=with_stretch(cut.speeds, freeze))
+
+
+def with_moves_spread(cut: Cut, start_s: float, end_s: float, length_s: float, duration_s: float) -> Cut:
+    """What moves between two moments given another length; what follows keeps its distance, inside a clip of that
+    length."""
+    times = spread([k.time_s for k in cut.keys], start_s, end_s, length_s)
+    moved = tuple(replace(k, time_s=t) for k, t in zip(cut.keys, times, strict=True) if t <= duration_s)
+    return replace(cut, keys=moved)
+
+
+def fresh_cut(
+    cut_id: str, name: str, take_id: str, duration_s: float, *, opening: Keyframe | None = None,
+    closing: Keyframe | None = None, subject: Sequence[float] = (0.0, 0.0),
+) -> Cut:  # fmt: skip
+    """A cut of a whole take: with the views that the shot was planned with, else looking at the subject (yaw and pitch)."""
+    first = opening or Keyframe.of(0.0, within_limits(View(), yaw_deg=subject[0], pitch_deg=subject[1]))
+    last = () if closing is None else (replace(closing, time_s=duration_s),)
+    return Cut(id=cut_id, name=name, take_id=take_id, in_s=0.0, out_s=duration_s, keys=(first, *last))
