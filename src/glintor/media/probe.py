@@ -34,7 +34,6 @@ class ClipInfo(Struct, frozen=True):
     codec: str
     has_sound: bool
     size_bytes: int
-    bits: int = 8
     said: Coverage | None = None  # by the file's own metadata
 
     @property
@@ -68,7 +67,7 @@ def open_clip(path: Path) -> "av.container.InputContainer":
     if path.stat().st_size == 0:
         raise ClipError(f"{path.name} is empty (0 bytes).", advice="Copy it from the card again.")
     try:
-        container = av.open(str(path), metadata_errors="replace")
+        container = _by_header(path) or av.open(str(path), metadata_errors="replace")
     except (av.error.FFmpegError, OSError) as error:
         raise ClipError(
             f"{path.name} cannot be read as a film: {_plain(error)}.",
@@ -80,6 +79,27 @@ def open_clip(path: Path) -> "av.container.InputContainer":
         container.close()
         raise ClipError(f"{path.name} has no picture track.", advice="Choose a film.")
     return container
+
+
+def _by_header(path: Path) -> "av.container.InputContainer | None":
+    """A film whose header says everything, opened without decoding a look into it, which takes half a second at 5.7K: MP4
+    and its kin, which also state in which order pictures come. None for all others."""
+    import av.error
+
+    try:
+        container = av.open(str(path), metadata_errors="replace", options={"probesize": "32"})
+    except (av.error.FFmpegError, OSError):
+        return None
+    told = [
+        "mp4" in container.format.name and stream.codec_context is not None and stream.codec_context.width > 0
+        and bool(stream.average_rate and stream.duration and stream.time_base) and stream.start_time is not None
+        for stream in container.streams.video[:1]
+    ]  # fmt: skip
+    heard = all(track.codec_context is None or track.codec_context.sample_rate > 0 for track in container.streams.audio)
+    if told == [True] and heard:
+        return container
+    container.close()
+    return None
 
 
 def probe(path: Path) -> ClipInfo:
@@ -124,9 +144,6 @@ def probe(path: Path) -> ClipInfo:
             codec=stream.codec_context.name,
             has_sound=any(track.codec_context is not None for track in container.streams.audio),
             size_bytes=path.stat().st_size,
-            bits=max((part.bits for part in stream.codec_context.format.components), default=8)
-            if stream.codec_context.format is not None
-            else 8,
             said=film_coverage(path),
         )
 
