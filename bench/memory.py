@@ -10,6 +10,7 @@ import sys, threading, resource
 from pathlib import Path
 from glintor.export.render import Film, Output, render_films
 from glintor.media.encoding import Encoding
+from glintor.media.footage import open_footage
 from glintor.reframing.course import Course
 from glintor.reframing.path import Keyframe, ViewPath
 source, target, size = Path(sys.argv[1]), Path(sys.argv[2]), (int(sys.argv[3]), int(sys.argv[4]))
@@ -20,7 +21,7 @@ marks = {}
 def report(share):
     marks[int(share * 4)] = resident()
 output = Output(target=target, size_px=size, course=Course(ViewPath([Keyframe(time_s=0)])), encoding=Encoding(crf=19))
-render_films(source, [Film(outputs=(output,))], report=report)
+render_films(open_footage(source), [Film(outputs=(output,))], report=report)
 status = Path('/proc/self/status').read_text()  # ru_maxrss would count the process that started this one
 peak = int(status.split("VmHWM:")[1].split()[0]) * 1024 / 1e6
 print(' '.join(f'{marks[k]:.0f}' for k in sorted(marks)[:4]), f'{peak:.0f}')

@@ -30,7 +30,7 @@ def report(source: Path, runs: int) -> list[str]:
     from glintor.export.queue import Queue
     from glintor.media.probe import probe
     from glintor.media.proxy import make_proxy
-    from glintor.media.read import LatestReader
+    from glintor.media.read import ClipReader, LatestReader
     from glintor.project.model import with_take
 
     app = application()
@@ -68,7 +68,7 @@ def report(source: Path, runs: int) -> list[str]:
         wait_for_calm()
         row("view dragged, 960x540, from the demo clip", dragged(app, reframe, painted))
         window.show_desk(4)
-        reframe.projector.open_clip(clip)
+        reframe.projector.open_footage(clip)
         reframe.projector._reader, reframe.projector._original = (
             reframe.projector._original,
             None,
@@ -121,7 +121,7 @@ def report(source: Path, runs: int) -> list[str]:
         lines += ["", "| seek to a random time | median ms | 95 of 100 within | worst |", "|---|---|---|---|"]
         proxy, length_s = make_proxy(clip), probe(clip).duration_s - 0.05
         for words, file, count in (("proxy", proxy, 60), ("original", clip, 12)):
-            reader = LatestReader(file)
+            reader = LatestReader(ClipReader(file))
             spent = []
             for moment in rng.uniform(0, length_s, count):
                 began = time.perf_counter()

@@ -185,14 +185,15 @@ def _reframe(words: list[str]) -> int:
     chosen = parser.parse_args(words)
     _sound_numbers(in_s=chosen.in_s, out_s=0.0 if chosen.out_s == float("inf") else chosen.out_s)
     from glintor.export.render import Output, render
-    from glintor.media.probe import probe
+    from glintor.media.footage import open_footage
     from glintor.pixels.reproject import Filter
     from glintor.reframing.course import Course
     from glintor.reframing.path import ViewPath
     from glintor.reframing.table import read_path
 
     keys = read_path(chosen.path)
-    end = min(chosen.out_s, probe(chosen.source).duration_s)
+    footage = open_footage(chosen.source, _told(chosen))
+    end = min(chosen.out_s, footage.duration_s)
     output = Output(
         target=chosen.target,
         size_px=size_px(chosen.size),
@@ -200,9 +201,7 @@ def _reframe(words: list[str]) -> int:
         encoding=_encoding(chosen),
         quality=Filter.FAST if chosen.fast else Filter.FINE,
     )
-    result = render(
-        chosen.source, [output], start_s=chosen.in_s, end_s=chosen.out_s, told=_told(chosen), report=_progress
-    )
+    result = render(footage, [output], start_s=chosen.in_s, end_s=chosen.out_s, report=_progress)
     for note in result.notes:
         print(f"glintor: {note}", file=sys.stderr)
     print(f"{chosen.target}: {result.frames} frames, {result.duration_s:.3f} s")

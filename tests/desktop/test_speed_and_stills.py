@@ -80,9 +80,9 @@ def test_the_preview_shows_the_blur_of_a_speed_up(window, reframe, settle):
     settle()
     reframe._set_pace(speed=16.0)
     settle()
-    with ClipReader(reframe.projector.file) as reader:
+    with reframe.projector.footage.reader() as reader:
         mean = np.mean([d.picture.y.astype(float) for d in reader.frames(9.0, 9.0 + 16 / 24)], axis=0)
-    blurred = LatestReader(reframe.projector.file)
+    blurred = LatestReader(reframe.projector.footage.reader())
     assert psnr(blurred.mean(9.0, 9.0 + 16 / 24, 64).picture.y, mean) > 50.0
     blurred.close()
     assert (drawn[-1].frame != drawn[0].frame).mean() > 0.05
@@ -121,7 +121,7 @@ def test_a_proxy_has_the_clips_times_and_pictures(tmp_path, monkeypatch):
     monkeypatch.setattr(proxy, "proxy_folder", lambda: tmp_path / "cache")
     monkeypatch.setattr(proxy, "WIDTH_PX", 320)
     clip = make_clip(tmp_path / "in.mp4", width=960, height=480, frames=24)
-    assert proxy.wants_proxy(probe(clip)) is False and proxy.proxy_of(clip) is None
+    assert proxy.wants_proxy(probe(clip).width_px) is False and proxy.proxy_of(clip) is None
     file = proxy.make_proxy(clip)
     assert proxy.proxy_of(clip) == file and (probe(file).width_px, probe(file).has_sound) == (320, False)
     with ClipReader(file) as small, ClipReader(clip) as large:

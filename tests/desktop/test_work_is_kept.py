@@ -87,7 +87,7 @@ def test_two_clips_dropped_together_both_come_and_the_second_is_opened_and_cut(w
     assert {"own1, no cut yet", "own2, no cut yet"} <= set(names)
     window.reframe._choose_cut(names.index("own1, no cut yet"))
     settle()
-    assert document.take.name == "own1" and window.reframe.projector.file.name == "own1.mp4"
+    assert document.take.name == "own1" and window.reframe.projector.footage.name == "own1.mp4"
     window.reframe.new_cut()
     assert document.cut.take_id == document.take.id and document.take.name == "own1"
     settle()

@@ -9,6 +9,7 @@ import pytest
 from glintor.export.render import Film, Output, render_films
 from glintor.export.sound import film_sound
 from glintor.media.encoding import Encoding
+from glintor.media.footage import open_footage
 from glintor.media.read import ClipReader
 from glintor.media.sound import RATE_HZ, whole_sound
 from glintor.reframing.course import Course
@@ -50,14 +51,14 @@ def ladder(tmp_path):
     ],
 )
 def test_each_film_frame_shows_the_right_frames(tmp_path, ladder, stretch, average, numbers):
-    result = render_films(ladder, [film(tmp_path / "out.mp4", stretch, average=average)])[0]
+    result = render_films(open_footage(ladder), [film(tmp_path / "out.mp4", stretch, average=average)])[0]
     assert result.frames == len(numbers) and result.duration_s == pytest.approx(len(numbers) / 24)
     assert shown(tmp_path / "out.mp4") == pytest.approx(numbers, abs=0.35)
 
 
 def test_a_ramp_shows_what_its_timeline_says(tmp_path, ladder):
     ramp = Stretch(start_s=0, end_s=1, speed=1, end_speed=3)
-    render_films(ladder, [film(tmp_path / "out.mp4", ramp, average=False)])
+    render_films(open_footage(ladder), [film(tmp_path / "out.mp4", ramp, average=False)])
     wanted = np.floor(Timeline(0, 1, [ramp]).schedule(24).opens_s * 24 + 1e-3)
     assert shown(tmp_path / "out.mp4") == pytest.approx(list(wanted), abs=0.35)
 
@@ -79,7 +80,7 @@ def test_several_cuts_come_from_one_decode(tmp_path, ladder, monkeypatch):
         film(tmp_path / "c.mp4", Stretch(start_s=0, end_s=1, speed=2), average=False),
         film(tmp_path / "d.mp4", back),
     ]
-    results = render_films(ladder, films)
+    results = render_films(open_footage(ladder), films)
     assert [r.frames for r in results] == [12, 18, 12, 24]
     assert [way for *_, way in decoded if way] == [True]
     assert (
@@ -92,9 +93,9 @@ def test_several_cuts_come_from_one_decode(tmp_path, ladder, monkeypatch):
 
 def test_skipping_far_ahead_seeks_instead_of_decoding(tmp_path):
     source = make_clip(tmp_path / "long.mp4", width=64, height=32, frames=28 * 24, rate=Fraction(24), sound=False)
-    result = render_films(source, [film(tmp_path / "out.mp4", Stretch(start_s=0, end_s=28, speed=56), average=False)])[
-        0
-    ]
+    result = render_films(
+        open_footage(source), [film(tmp_path / "out.mp4", Stretch(start_s=0, end_s=28, speed=56), average=False)]
+    )[0]
     assert result.frames == 12
     wanted = [(n * 56 * 7) % 200 / 7 for n in range(12)]
     assert shown(tmp_path / "out.mp4") == pytest.approx(wanted, abs=0.4)
@@ -104,20 +105,22 @@ def test_pitch_is_kept_and_length_is_exact(ladder, tmp_path):
     """A tone of 440 Hz at 1.5 and 0.75 times; outside 1/2 to 2 and backwards it is silent."""
     for speed in (1.5, 0.75):
         line = Timeline(0, 1, [Stretch(start_s=0, end_s=1, speed=speed)])
-        sound = np.concatenate(list(film_sound(ladder, line)), axis=1)
+        sound = np.concatenate(list(film_sound(open_footage(ladder).sound, line)), axis=1)
         assert sound.shape[1] == round(line.duration_s * RATE_HZ)
         middle = sound[0, 8000:24000] * np.hanning(16000)
         assert np.argmax(np.abs(np.fft.rfft(middle))) * RATE_HZ / 16000 == pytest.approx(440, abs=6)
     line = Timeline(0, 1, [Stretch(start_s=0, end_s=1, speed=1, end_speed=2)])
-    assert sum(b.shape[1] for b in film_sound(ladder, line)) == round(line.duration_s * RATE_HZ)
+    assert sum(b.shape[1] for b in film_sound(open_footage(ladder).sound, line)) == round(line.duration_s * RATE_HZ)
     for quiet in (Stretch(start_s=0, end_s=1, speed=4), Stretch(start_s=0, end_s=1, backwards=True)):
-        blocks = list(film_sound(ladder, Timeline(0, 1, [quiet])))
+        blocks = list(film_sound(open_footage(ladder).sound, Timeline(0, 1, [quiet])))
         assert not np.concatenate(blocks, axis=1).any()
 
 
 def test_sound_is_muted_or_left_out_where_asked(tmp_path, ladder):
     slow = Stretch(start_s=0, end_s=1, speed=0.8)
-    render_films(ladder, [film(tmp_path / f"{how}.mp4", slow, sound=how) for how in ("pitch", "mute", "none")])
+    render_films(
+        open_footage(ladder), [film(tmp_path / f"{how}.mp4", slow, sound=how) for how in ("pitch", "mute", "none")]
+    )
     loud, muted, none = (whole_sound(tmp_path / f"{how}.mp4") for how in ("pitch", "mute", "none"))
     assert np.abs(loud).max() > 0.2 and muted.shape[1] > 0 and np.abs(muted).max() < 1e-3 and none.shape[1] == 0
 
@@ -125,7 +128,9 @@ def test_sound_is_muted_or_left_out_where_asked(tmp_path, ladder):
 def test_progress_reaches_the_end_and_stops_when_asked(tmp_path, ladder):
     shares: list[float] = []
     render_films(
-        ladder, [film(tmp_path / "out.mp4", Stretch(start_s=0, end_s=1, backwards=True))], report=shares.append
+        open_footage(ladder),
+        [film(tmp_path / "out.mp4", Stretch(start_s=0, end_s=1, backwards=True))],
+        report=shares.append,
     )
     assert shares == sorted(shares) and shares[-1] == pytest.approx(1.0, abs=0.05)
     assert not [t for t in threading.enumerate() if t.name in ("decode", "encode")]

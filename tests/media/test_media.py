@@ -81,7 +81,7 @@ def test_a_moment_past_the_end_is_the_last_frame(clip):
 
 
 def test_scrubbing_always_shows_the_asked_frame(clip):
-    reader = LatestReader(clip)
+    reader = LatestReader(ClipReader(clip))
     rng = np.random.default_rng(3)
     for number in [0, 1, 2, 3, 3, 20, 5, 23, 22, *rng.integers(0, 24, 12)]:
         decoded = reader.at(number / 24)

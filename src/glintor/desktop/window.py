@@ -56,6 +56,7 @@ if TYPE_CHECKING:
     from glintor.desktop.record.desk import RecordDesk
     from glintor.desktop.reframe.desk import ReframeDesk
     from glintor.export.queue import Queue
+    from glintor.media.footage import Footage
 
     _D = TypeVar("_D", bound=Desk)
 
@@ -600,15 +601,17 @@ class Window(QMainWindow):
             f"Bringing {file.name} over", lambda report, stop: bring_over(file, folder, report=report, stop=stop), done
         )
 
-    def _make_proxy(self, file: Path) -> None:
-        """Makes the stand-in of a large clip in the background, once."""
-        from glintor.media.probe import probe
-        from glintor.media.proxy import make_proxy, proxy_of, wants_proxy
+    def _make_proxy(self, footage: "Footage") -> None:
+        """Makes the stand-ins of large clips in the background, once."""
+        for file in footage.files:
+            if footage.wants_proxy and file not in self._proxied:
+                self._make_one_proxy(file)
 
-        if file in self._proxied:
-            return
+    def _make_one_proxy(self, file: Path) -> None:
+        from glintor.media.proxy import make_proxy, proxy_of
+
         self._proxied.add(file)
-        if proxy_of(file) is not None or not wants_proxy(probe(file)):
+        if proxy_of(file) is not None:
             return
         self.jobs.start(
             f"Making {file.name} light to scrub", lambda report, stop: make_proxy(file, report=report, stop=stop),
@@ -633,11 +636,10 @@ class Window(QMainWindow):
 
         wanted = self.reframe.still_wanted()
         if wanted is not None:
-            source, view, size, at_s, told = wanted
+            footage, view, size, at_s = wanted
             keep = footage_of(self.document.file, self.document.project.shots)
             self.jobs.start(
-                f"Saving {target.name}",
-                lambda _report, _stop: still(source, view, size, target, at_s=at_s, told=told, keep=keep),
+                f"Saving {target.name}", lambda _report, _stop: still(footage, view, size, target, at_s=at_s, keep=keep)
             )
 
     def _ask_sphere(self, file: Path, width: int, height: int) -> None:

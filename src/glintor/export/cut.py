@@ -9,6 +9,7 @@ from msgspec import Struct
 from glintor.export.formats import Format, course_for
 from glintor.export.render import Film, Output, RenderResult, render_films
 from glintor.media.encoding import Encoding
+from glintor.media.footage import open_footage
 from glintor.project.identity import proven_clip
 from glintor.project.model import Shot, take_of
 from glintor.reframing.cut import Cut
@@ -47,8 +48,8 @@ def render_cuts(
         def share(of_take: float, number: int = number) -> None:
             report((number + of_take) / len(takes))
 
-        clip = proven_clip(project_file, take, stop=stop)
-        done = render_films(clip, films, told=take.coverage, keep=keep, report=share, stop=stop)
+        footage = open_footage(proven_clip(project_file, take, stop=stop), take.coverage)
+        done = render_films(footage, films, keep=keep, report=share, stop=stop)
         results |= {cut.id: result for cut, result in zip(mine, done, strict=True)}
     return results
 

@@ -22,9 +22,8 @@ from glintor.export.weave import Part, Run, merged, parts_of
 from glintor.files import whole_file, write_error
 from glintor.media.channel import Channel, ChannelClosed
 from glintor.media.encoding import Encoding
-from glintor.media.probe import ClipInfo, probe, sphere_of
-from glintor.media.read import ClipReader, Decoded
-from glintor.media.sound import sound_cut
+from glintor.media.footage import Footage, open_footage
+from glintor.media.read import Decoded, Reader
 from glintor.media.write import FilmWriter
 from glintor.pixels.reproject import Filter, Reprojector
 from glintor.pixels.yuv import Sphere
@@ -88,38 +87,35 @@ class _Failure(Struct):
 
 
 def render(
-    source: Path, outputs: Sequence[Output], *, start_s: float = 0.0, end_s: float = float("inf"), told: Coverage | None = None,
+    source: Footage | Path, outputs: Sequence[Output], *, start_s: float = 0.0, end_s: float = float("inf"), told: Coverage | None = None,
     report: Report = lambda _share: None, stop: threading.Event | None = None,
 ) -> RenderResult:  # fmt: skip
     """Renders one cut at its own speed in several outputs; see `render_films`."""
     film = Film(outputs=tuple(outputs), start_s=start_s, end_s=end_s)
-    return render_films(source, [film], told=told, report=report, stop=stop)[0]
+    return render_films(open_footage(source, told), [film], report=report, stop=stop)[0]
 
 
 def render_films(
-    source: Path, films: Sequence[Film], *, told: Coverage | None = None, keep: Sequence[Path] = (),
+    footage: Footage, films: Sequence[Film], *, keep: Sequence[Path] = (),
     report: Report = lambda _share: None, stop: threading.Event | None = None,
 ) -> list[RenderResult]:  # fmt: skip
     """Renders every output of every film and returns what was written, a result a film.
 
-    told  what part of the sphere the clip shows, where a person says so
     keep  other footage that must not be written over, beside the source itself
 
     Output frame n shows the path at the clip's time of output frame n. At its own speed a film has the clip's time
     stamps, moved so that it starts at 0; where its speed changes it has a constant frame rate, the clip's.
     Raises ClipError, WriteError, RenderError, PaceError or Cancelled; then no target was touched.
     """
-    info = probe(source)
-    coverage = sphere_of(info, told)
     stop = stop or threading.Event()
     with ExitStack() as files:
-        reels = [_Reel(film, info, coverage, files, (source, *keep)) for film in films]
-        with ClipReader(source) as reader:
+        reels = [_Reel(film, footage, files, (*footage.files, *keep)) for film in films]
+        with footage.reader() as reader:
             _run(reader, reels, report, stop)
-            notes = _fault_notes(reader, info)
+            notes = _fault_notes(reader, footage)
         for reel in reels:
             if reel.frames == 0:
-                raise RenderError(f"No picture of {source.name} lies in the part asked for.", advice="Move in or out.")
+                raise RenderError(f"No picture of {footage.name} lies in the part asked for.", advice="Move in or out.")
     return [RenderResult(reel.frames, reel.duration_s, (*notes, *reel.end_note())) for reel in reels]
 
 
@@ -149,7 +145,7 @@ def _passes(reels: Sequence["_Reel"]) -> list[_Pass]:
     return ([_Pass(merged(spans), shared)] if shared else []) + alone
 
 
-def _run(reader: ClipReader, reels: Sequence["_Reel"], report: Report, stop: threading.Event) -> None:
+def _run(reader: Reader, reels: Sequence["_Reel"], report: Report, stop: threading.Event) -> None:
     passes = _passes(reels)
     decoded: Channel[tuple[int, Decoded]] = Channel()
     lanes = [lane for reel in reels for lane in reel.lanes]
@@ -200,10 +196,7 @@ def _finish(passes: Sequence[_Pass], number: int) -> None:
 
 
 def _decode(
-    reader: ClipReader,
-    passes: Sequence[_Pass],
-    out: Channel[tuple[int, Decoded]],
-    abort: Callable[[BaseException], None],
+    reader: Reader, passes: Sequence[_Pass], out: Channel[tuple[int, Decoded]], abort: Callable[[BaseException], None]
 ) -> None:
     try:
         for number, one in enumerate(passes):
@@ -218,46 +211,42 @@ def _decode(
 class _Reel:
     """One film under way: which frames it takes from the clip, and its outputs."""
 
-    def __init__(
-        self, film: Film, info: ClipInfo, coverage: Coverage, files: ExitStack, sources: Sequence[Path]
-    ) -> None:
-        self.film, self.info = film, info
+    def __init__(self, film: Film, footage: Footage, files: ExitStack, sources: Sequence[Path]) -> None:
+        self.film, self.footage = film, footage
         self.start_s = film.start_s
-        self.end_s = min(film.end_s, info.duration_s) if info.duration_s > 0 else film.end_s
+        self.end_s = min(film.end_s, footage.duration_s) if footage.duration_s > 0 else film.end_s
         if not 0.0 <= self.start_s < self.end_s:
             raise RenderError(
-                f"The part from {self.start_s:g} to {self.end_s:g} s is not in {info.path.name}, which lasts {info.duration_s:.2f} s.",
+                f"The part from {self.start_s:g} to {self.end_s:g} s is not in {footage.name}, which lasts {footage.duration_s:.2f} s.",
                 advice="Choose in and out inside the clip.",
             )
         self.timeline = Timeline(self.start_s, self.end_s, film.stretches) if film.stretches else None
         if self.timeline is not None and self.timeline.plain:
             self.timeline = None
-        self.parts = parts_of(self.timeline, float(info.rate), average=film.average) if self.timeline else []
-        self.lanes = [
-            _Lane(o, files.enter_context(whole_file(o.target, sources=sources)), self, coverage) for o in film.outputs
-        ]
+        self.parts = parts_of(self.timeline, float(footage.rate), average=film.average) if self.timeline else []
+        self.lanes = [_Lane(o, files.enter_context(whole_file(o.target, sources=sources)), self) for o in film.outputs]
         self.frames, self._last_s = 0, 0.0
         self._first: Fraction | None = None
         self._until = Fraction(0)
-        self._slack = float(1 / info.rate) / 2
+        self._slack = float(1 / footage.rate) / 2
 
     @property
     def time_base(self) -> Fraction:
-        return 1 / self.info.rate if self.timeline is not None else self.info.time_base
+        return 1 / self.footage.rate if self.timeline is not None else self.footage.time_base
 
     @property
     def duration_s(self) -> float:
         if self.timeline is not None:
-            return float(self.frames / self.info.rate)
+            return float(self.frames / self.footage.rate)
         return float(self._until - (self._first or Fraction(0)))
 
     def sound(self) -> Iterator[np.ndarray] | None:
         """The film's sound, from its first picture on; None where it gets no track."""
-        if not self.info.has_sound or (self.timeline is not None and self.film.sound == "none"):
+        if not self.footage.has_sound or (self.timeline is not None and self.film.sound == "none"):
             return None
         if self.timeline is not None:
-            return film_sound(self.info.path, self.timeline, muted=self.film.sound == "mute")
-        return sound_cut(self.info.path, float(self._first or 0), self.end_s)
+            return film_sound(self.footage.sound, self.timeline, muted=self.film.sound == "mute")
+        return self.footage.sound(float(self._first or 0), self.end_s)
 
     def push(self, item: Decoded, sphere: Sphere, part: Part | None) -> None:
         """Takes one frame of the clip."""
@@ -268,9 +257,9 @@ class _Reel:
         elif self.start_s - self._slack <= time < self.end_s - self._slack:
             if self._first is None:
                 self._first = item.time
-            step = min(item.until - item.time, 1 / self.info.rate) if self.frames == 0 else item.until - item.time
+            step = min(item.until - item.time, 1 / self.footage.rate) if self.frames == 0 else item.until - item.time
             self._until = item.time + step
-            self._draw(sphere, time, int((item.time - self._first) / self.info.time_base))
+            self._draw(sphere, time, int((item.time - self._first) / self.footage.time_base))
         else:
             return
         self._last_s = max(self._last_s, time)
@@ -291,20 +280,20 @@ class _Reel:
 
     def end_note(self) -> Iterator[str]:
         """Where the clip ends before its header says."""
-        if self.timeline is not None and self.frames < self.timeline.frames(float(self.info.rate)):
-            lost = self.timeline.frames(float(self.info.rate)) - self.frames
-            yield f"{self.info.path.name} ends before its header says: the film lacks {lost} frames."
-        frame_s, wanted = 2 * self._slack, min(self.end_s, self.info.duration_s)
+        if self.timeline is not None and self.frames < self.timeline.frames(float(self.footage.rate)):
+            lost = self.timeline.frames(float(self.footage.rate)) - self.frames
+            yield f"{self.footage.name} ends before its header says: the film lacks {lost} frames."
+        frame_s, wanted = 2 * self._slack, min(self.end_s, self.footage.duration_s)
         if self.timeline is None and self._last_s + 1.5 * frame_s < wanted:
-            yield f"{self.info.path.name} ends at {self._last_s + frame_s:.2f} s, though its header says {self.info.duration_s:.2f} s."
+            yield f"{self.footage.name} ends at {self._last_s + frame_s:.2f} s, though its header says {self.footage.duration_s:.2f} s."
 
 
 class _Lane:
     """One output's way: reprojection into a new frame, then its encoder."""
 
-    def __init__(self, output: Output, part: Path, reel: _Reel, coverage: Coverage) -> None:
+    def __init__(self, output: Output, part: Path, reel: _Reel) -> None:
         self.output, self._part, self._reel = output, part, reel
-        self._reprojector = Reprojector(output.size_px, output.quality, coverage=coverage)
+        self._reprojector = Reprojector(output.size_px, output.quality, coverage=reel.footage.coverage)
         self._writer: FilmWriter | None = None
         self.channel: Channel[tuple[av.VideoFrame, int]] = Channel()
         self.end_s = 0.0
@@ -313,7 +302,7 @@ class _Lane:
         if self._writer is None:
             with _writing(self.output.target):
                 self._writer = FilmWriter(
-                    self._part, self.output.size_px, rate=self._reel.info.rate, time_base=self._reel.time_base, encoding=self.output.encoding,
+                    self._part, self.output.size_px, rate=self._reel.footage.rate, time_base=self._reel.time_base, encoding=self.output.encoding,
                     tags=sphere.picture.tags, source_bits=sphere.picture.bits, sound=self._reel.sound(),
                 )  # fmt: skip
         frame, planes = self._writer.new_frame()
@@ -354,9 +343,9 @@ def _writing(target: Path) -> Iterator[None]:
         ) from error  # fmt: skip
 
 
-def _fault_notes(reader: ClipReader, info: ClipInfo) -> tuple[str, ...]:
+def _fault_notes(reader: Reader, footage: Footage) -> tuple[str, ...]:
     if not reader.faults_s:
         return ()
     places = ", ".join(f"{t:.2f}" for t in reader.faults_s[:_PLACES_SAID])
     more = f" and {len(reader.faults_s) - _PLACES_SAID} more" if len(reader.faults_s) > _PLACES_SAID else ""
-    return (f"{info.path.name} is damaged at {places}{more} s; it was skipped there, everything that decodes is kept.",)
+    return (f"{footage.name} is damaged at {places}{more} s; it was skipped there, everything that decodes is kept.",)

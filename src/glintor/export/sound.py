@@ -1,15 +1,14 @@
 """The sound of a film whose speed changes: at its own pitch where that can be understood, else silence."""
 
-from collections.abc import Iterator
+from collections.abc import Callable, Iterator
 from fractions import Fraction
 from itertools import pairwise
-from pathlib import Path
 from typing import TYPE_CHECKING
 
 import numpy as np
 from numpy.typing import NDArray
 
-from glintor.media.sound import RATE_HZ, sound_cut
+from glintor.media.sound import RATE_HZ
 from glintor.reframing.retime import PITCH_KEPT, Piece, Timeline
 
 if TYPE_CHECKING:
@@ -19,7 +18,10 @@ Block = NDArray[np.float32]
 _STEPS_PER_S = 20  # how often the tempo of a ramp is set anew
 
 
-def film_sound(path: Path, timeline: Timeline, *, muted: bool = False, from_s: float = 0.0) -> Iterator[Block]:
+Cut = Callable[[float, float], Iterator[Block]]  # the clip's own sound from a moment to another
+
+
+def film_sound(sound: Cut, timeline: Timeline, *, muted: bool = False, from_s: float = 0.0) -> Iterator[Block]:
     """Blocks (2, n) at 48 kHz that last exactly as long as the film, or as what is left of it from a moment on."""
     done = round(from_s * RATE_HZ)
     for piece in timeline.pieces:
@@ -28,7 +30,7 @@ def film_sound(path: Path, timeline: Timeline, *, muted: bool = False, from_s: f
             continue
         piece = piece.from_film(done / RATE_HZ)
         heard = not muted and piece.way == 1 and all(PITCH_KEPT[0] <= s <= PITCH_KEPT[1] for s in piece.speeds)
-        for block in _piece(path, piece) if heard else ():
+        for block in _piece(sound, piece) if heard else ():
             block = block[:, : end - done]
             if block.shape[1]:
                 yield block
@@ -39,8 +41,8 @@ def film_sound(path: Path, timeline: Timeline, *, muted: bool = False, from_s: f
             done += quiet
 
 
-def _piece(path: Path, piece: Piece) -> Iterator[Block]:
-    cut = sound_cut(path, piece.first_s, piece.last_s)
+def _piece(sound: Cut, piece: Piece) -> Iterator[Block]:
+    cut = sound(piece.first_s, piece.last_s)
     return cut if piece.speeds == (1.0, 1.0) else _at_tempo(cut, piece)
 
 

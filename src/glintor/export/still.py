@@ -4,9 +4,8 @@ from collections.abc import Sequence
 from pathlib import Path
 
 from glintor.files import refuse_sources
-from glintor.media.picture import SUFFIXES, read_sphere, write_picture
-from glintor.media.probe import probe, sphere_of
-from glintor.media.read import ClipReader
+from glintor.media.footage import Footage, open_footage
+from glintor.media.picture import write_picture
 from glintor.pixels import colour
 from glintor.pixels.reproject import Reprojector
 from glintor.sphere.equirect import Coverage
@@ -16,7 +15,7 @@ _DEEP = {".png", ".tif", ".tiff"}  # kinds of still that hold 16 bits
 
 
 def still(
-    source: Path, view: View, size_px: tuple[int, int], target: Path, *, at_s: float = 0.0, told: Coverage | None = None,
+    source: Footage | Path, view: View, size_px: tuple[int, int], target: Path, *, at_s: float = 0.0, told: Coverage | None = None,
     keep: Sequence[Path] = (),
 ) -> None:  # fmt: skip
     """Writes the frame that `view` gives of a picture or of a clip at a moment, packed as the target's name says.
@@ -26,15 +25,13 @@ def still(
     A source of more than 8 bits keeps its depth in PNG and TIFF, linear light in EXR.
     Raises ClipError, WriteError, InputError.
     """
-    sources = (source, *keep)
-    refuse_sources(target, sources)  # before any work
-    if source.suffix.lower() in SUFFIXES:
-        sphere, coverage = read_sphere(source, told)
-        write_picture(target, Reprojector(size_px, coverage=coverage).draw_rgb(sphere, view), sources=sources)
+    refuse_sources(target, (*([source] if isinstance(source, Path) else source.files), *keep))  # before any work
+    footage = open_footage(source, told)
+    sources, drawer = (*footage.files, *keep), Reprojector(size_px, coverage=footage.coverage)
+    if footage.kind == "photo":
+        write_picture(target, drawer.draw_rgb(footage.photo(), view), sources=sources)
         return
-    info = probe(source)
-    drawer = Reprojector(size_px, coverage=sphere_of(info, told))
-    with ClipReader(source) as reader:
+    with footage.reader() as reader:
         picture = reader.at(at_s).picture
     deep = picture.bits > 8 and target.suffix.lower() in _DEEP
     flat = colour.rgb16(drawer.draw_deep(picture, view)) if deep else colour.rgb(drawer.draw(picture, view))

@@ -48,6 +48,23 @@ def read_sphere(path: Path, told: Coverage | None = None) -> tuple[NDArray[Any],
     return np.ascontiguousarray(picture[..., ::-1]), coverage
 
 
+def sphere_size(path: Path, told: Coverage | None = None) -> tuple[tuple[int, int], Coverage]:
+    """Width and height of a picture by its header, and what part of the sphere it shows. Raises ClipError."""
+    if path.suffix.lower() in LIGHT:
+        pixels, coverage = read_sphere(path, told)
+        return (pixels.shape[1], pixels.shape[0]), coverage
+    if not path.exists():
+        raise ClipError(f"There is no file {path}.", advice="Check the name.")
+    from PIL import Image, UnidentifiedImageError
+
+    try:
+        with Image.open(path) as header:
+            size = header.size
+    except (UnidentifiedImageError, OSError, ValueError, SyntaxError, Image.DecompressionBombError) as error:
+        raise _unreadable(path) from error
+    return size, need_sphere(path.name, size, photo_coverage(path), told)
+
+
 def _unreadable(path: Path) -> ClipError:
     return ClipError(
         f"{path.name} cannot be read as a picture.", unharmed="It was not changed.", advice="Copy it again."

@@ -40,8 +40,9 @@ def proxy_of(clip: Path) -> Path | None:
     return file if file.exists() else None
 
 
-def wants_proxy(info: ClipInfo) -> bool:
-    return info.width_px >= FROM_WIDTH_PX
+def wants_proxy(width_px: int) -> bool:
+    """Whether a clip so wide is too heavy to be scrubbed."""
+    return width_px >= FROM_WIDTH_PX
 
 
 def make_proxy(

@@ -4,7 +4,7 @@ import threading
 from collections.abc import Callable, Iterator
 from fractions import Fraction
 from pathlib import Path
-from typing import TYPE_CHECKING
+from typing import TYPE_CHECKING, Self
 
 import numpy as np
 from msgspec import Struct
@@ -42,42 +42,33 @@ class Decoded(Struct, frozen=True):
     until: Fraction = Fraction(0)
 
 
-class ClipReader:
-    """Reads one clip's pictures. One thread at a time; `close` or use as a context.
+class Reader:
+    """Frames of something that is shown in time. A kind of it gives `every_from`; one thread at a time; `close` or use as
+    a context. faults_s: places that could not be decoded."""
 
-    draft  without the filter that smooths the edges of coded blocks: a fifth quicker. What is built on such a frame
-           drifts until the next key frame (measured at a third of the size: 46 dB and more): for proxies only
-    """
+    name: str
+    size_px: tuple[int, int]
+    frame_s: Fraction
+    last: Fraction | None = None
 
-    def __init__(self, path: Path, *, draft: bool = False) -> None:
-        self.path, self._draft = path, draft
-        self._open()
-        self._base = Fraction(self._stream.time_base or Fraction(1, 90000))
-        self._origin = Fraction(self._stream.start_time or 0) * self._base
-        self.frame_s = 1 / Fraction(self._stream.average_rate or 25)
+    def __init__(self) -> None:
         self.faults_s: list[float] = []
-        self.last: Fraction | None = None
 
-    def _open(self) -> None:
-        self._container = open_clip(self.path)
-        self._stream = self._container.streams.video[0]
-        self._stream.thread_type = "AUTO"
-        if self._draft:
-            self._stream.codec_context.options = {"skip_loop_filter": "all"}
-
-    def __enter__(self) -> "ClipReader":
+    def __enter__(self) -> Self:
         return self
 
     def __exit__(self, *_exc: object) -> None:
         self.close()
 
     def close(self) -> None:
-        self._container.close()
+        """Lets go of the files."""
 
     def answer_at_once(self) -> None:
         """For single frames of small clips: threads that work on frames ahead would delay each answer by a frame."""
-        if self._stream.codec_context.width <= _SMALL_PX:
-            self._stream.thread_type = "SLICE"
+
+    def every_from(self, start_s: float) -> Iterator[Decoded]:
+        """Every whole frame from a moment at or before a time on; `last` is the time of the newest."""
+        raise NotImplementedError
 
     def frames(self, start_s: float = 0.0, end_s: float = float("inf")) -> Iterator[Decoded]:
         """Frames whose time lies in [start_s, end_s), half a frame's rounding allowed on both ends.
@@ -110,8 +101,8 @@ class ClipReader:
             yield held
 
     def _backwards(self, start_s: float, end_s: float) -> Iterator[Decoded]:
-        size, frame_s = self._stream.codec_context, float(self.frame_s)
-        step = max(_CHUNK_BYTES / max(3 * size.width * size.height, 1), 2.0) * frame_s
+        frame_s = float(self.frame_s)
+        step = max(_CHUNK_BYTES / max(3 * self.size_px[0] * self.size_px[1], 1), 2.0) * frame_s
         until = max(end_s, start_s + frame_s)
         while until > start_s:
             since = max(until - step, start_s)
@@ -119,6 +110,48 @@ class ClipReader:
                 if float(decoded.until) <= until + frame_s / 2 or until == end_s:
                     yield decoded
             until = since
+
+    def at(self, time_s: float) -> Decoded:
+        """The frame shown at a time, or the last one where the time is past the end."""
+        kept: Decoded | None = None
+        for decoded in self.frames(max(time_s, 0.0)):
+            return decoded
+        for decoded in self.frames(max(float(self.last or 0) - 2.0, 0.0)):
+            kept = decoded
+        if kept is None:
+            raise ClipError(f"No picture in {self.name} could be decoded.", advice="Copy it from the card again.")
+        return kept
+
+
+class ClipReader(Reader):
+    """Reads one clip's pictures.
+
+    draft  without the filter that smooths the edges of coded blocks: a fifth quicker. What is built on such a frame
+           drifts until the next key frame (measured at a third of the size: 46 dB and more): for proxies only
+    """
+
+    def __init__(self, path: Path, *, draft: bool = False) -> None:
+        super().__init__()
+        self.path, self.name, self._draft = path, path.name, draft
+        self._open()
+        self._base = Fraction(self._stream.time_base or Fraction(1, 90000))
+        self._origin = Fraction(self._stream.start_time or 0) * self._base
+        self.frame_s = 1 / Fraction(self._stream.average_rate or 25)
+        self.size_px = (self._stream.codec_context.width, self._stream.codec_context.height)
+
+    def _open(self) -> None:
+        self._container = open_clip(self.path)
+        self._stream = self._container.streams.video[0]
+        self._stream.thread_type = "AUTO"
+        if self._draft:
+            self._stream.codec_context.options = {"skip_loop_filter": "all"}
+
+    def close(self) -> None:
+        self._container.close()
+
+    def answer_at_once(self) -> None:
+        if self.size_px[0] <= _SMALL_PX:
+            self._stream.thread_type = "SLICE"
 
     def every_from(self, start_s: float) -> Iterator[Decoded]:
         """Every whole frame from a key frame at or before a time on."""
@@ -132,17 +165,6 @@ class ClipReader:
             yield Decoded(time, planes(frame), time + length)
         if self.last is None:
             raise ClipError(f"No picture in {self.path.name} could be decoded.", advice="Copy it from the card again.")
-
-    def at(self, time_s: float) -> Decoded:
-        """The frame shown at a time, or the last one where the time is past the end."""
-        kept: Decoded | None = None
-        for decoded in self.frames(max(time_s, 0.0)):
-            return decoded
-        for decoded in self.frames(max(float(self.last or 0) - 2.0, 0.0)):
-            kept = decoded
-        if kept is None:
-            raise ClipError(f"No picture in {self.path.name} could be decoded.", advice="Copy it from the card again.")
-        return kept
 
     def _seek(self, start_s: float) -> None:
         import av.error
@@ -227,8 +249,8 @@ class LatestReader:
     `stale` says, while frames are decoded, that nobody waits for the answer any more; then it is None.
     """
 
-    def __init__(self, path: Path) -> None:
-        self._reader = ClipReader(path)
+    def __init__(self, reader: Reader) -> None:
+        self._reader = reader
         self._reader.answer_at_once()
         self._lock = threading.Lock()
         self._run: Iterator[Decoded] | None = None

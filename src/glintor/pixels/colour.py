@@ -51,16 +51,29 @@ def rgb16(picture: Yuv) -> NDArray[np.uint16]:
     return (np.clip(np.stack([r, g, b], axis=-1), 0.0, 255.0) * 257.0 + 0.5).astype(np.uint16)
 
 
-def yuv(picture_rgb: NDArray[np.uint8], tags: ColourTags = ColourTags()) -> Yuv:
-    """Planes of an RGB picture (H, W, 3) of even size; colour is averaged over 2x2 pixels."""
+_STRIP_ROWS = 128  # worked at once: a photo of 60 million pixels as floats would fill the memory
+
+
+def fine_yuv(picture_rgb: NDArray[np.uint8], tags: ColourTags = ColourTags()) -> Yuv:
+    """Planes of an RGB picture (H, W, 3) of any size, colour as fine as brightness."""
+    planes = [np.empty(picture_rgb.shape[:2], np.uint8) for _ in range(3)]
+    for first in range(0, picture_rgb.shape[0], _STRIP_ROWS):
+        rows = slice(first, first + _STRIP_ROWS)
+        part = yuv(picture_rgb[rows], tags, halved=False)
+        for plane, strip in zip(planes, (part.y, part.u, part.v), strict=True):
+            plane[rows] = strip
+    return Yuv(planes[0], planes[1], planes[2], tags)
+
+
+def yuv(picture_rgb: NDArray[np.uint8], tags: ColourTags = ColourTags(), *, halved: bool = True) -> Yuv:
+    """Planes of an RGB picture (H, W, 3); `halved`, of even size: colour is averaged over 2x2 pixels."""
     red, blue = _WEIGHTS[tags.matrix]
     gain, black, chroma = _scales(tags)
     r, g, b = (picture_rgb[..., i].astype(np.float32) for i in range(3))
     luma = red * r + (1.0 - red - blue) * g + blue * b
     half = (picture_rgb.shape[1] // 2, picture_rgb.shape[0] // 2)
-    cb, cr = (
-        cv2.resize((part - luma) / (2.0 * (1.0 - weight) * chroma) + 128.0, half, interpolation=cv2.INTER_AREA)
-        for part, weight in ((b, blue), (r, red))
-    )
+    cb, cr = ((p - luma) / (2.0 * (1.0 - weight) * chroma) + 128.0 for p, weight in ((b, blue), (r, red)))
+    if halved:
+        cb, cr = (cv2.resize(plane, half, interpolation=cv2.INTER_AREA) for plane in (cb, cr))
     y, u, v = (np.clip(plane + 0.5, 0, 255).astype(np.uint8) for plane in (luma / gain + black, cb, cr))
     return Yuv(y, u, v, tags)

@@ -22,8 +22,7 @@ from glintor.export.render import RenderResult
 from glintor.files import same_file
 from glintor.finding import Finding, Level
 from glintor.media.encoding import CODECS, Encoding
-from glintor.media.probe import probe, sphere_of
-from glintor.media.read import ClipReader
+from glintor.media.footage import open_footage
 from glintor.pixels import colour
 from glintor.pixels.reproject import Filter, Reprojector
 from glintor.project.model import Shot, take_of
@@ -344,13 +343,12 @@ def _small_pictures(project_file: Path, shot: Shot, cut: Cut) -> dict[str, objec
     middle = (cut.in_s + cut.out_s) / 2
     try:
         take = take_of(shot, cut.take_id)
-        file = clip_file(project_file, take)
-        coverage = sphere_of(probe(file), take.coverage)
-        with ClipReader(file) as reader:
+        footage = open_footage(clip_file(project_file, take), take.coverage)
+        with footage.reader() as reader:
             picture = reader.at(middle).picture
             return {
                 shape.name: colour.rgb32(
-                    Reprojector(_small(shape), Filter.FAST, coverage=coverage).draw(
+                    Reprojector(_small(shape), Filter.FAST, coverage=footage.coverage).draw(
                         picture, course_for(cut, shape).at(middle)
                     )
                 )
@@ -364,7 +362,7 @@ def _true_widths(rows: Sequence[tuple[Shot, Cut]]) -> list[Finding]:
     """Cuts whose source has fewer pixels across the view than their film."""
     out, shape = [], FORMATS[0]
     for shot, cut in rows:
-        most = true_widths_px(cut.keys, (cut.in_s, cut.out_s), shape, take_of(shot, cut.take_id).width_px)[1]
+        most = true_widths_px(cut, shape, take_of(shot, cut.take_id).width_px)[1]
         if most < shape.size_px[0]:
             out.append(
                 Finding(

@@ -204,7 +204,7 @@ class OffloadDesk(Desk):
         if take != self._looking:
             self._looking = take
             try:
-                self.projector.open_clip(clip_file(self.document.file, take), take.coverage)
+                self.projector.open_footage(clip_file(self.document.file, take), take.coverage)
             except GlintorError as error:
                 self.projector.close_clip()
                 self.frame.show_empty(str(error))

@@ -1,7 +1,6 @@
 """Reframe: where the flat frame looks, and how it gets there."""
 
 from collections.abc import Sequence
-from pathlib import Path
 
 import msgspec
 import numpy as np
@@ -22,6 +21,7 @@ from glintor.errors import GlintorError
 from glintor.export.formats import FORMATS, Format, course_for
 from glintor.exposure.motion import pan_limit_deg_s, shutter_angle_deg
 from glintor.finding import Cure, Finding
+from glintor.media.footage import Footage
 from glintor.placement.layout import axis_of
 from glintor.project.model import Take, fresh_id, with_cut, with_take
 from glintor.project.placed import layout_of
@@ -35,7 +35,6 @@ from glintor.reframing.track import Track
 from glintor.review import reframing, seam_band, track_of_take
 from glintor.sphere import lens
 from glintor.sphere.angle import wrap_deg
-from glintor.sphere.equirect import Coverage
 from glintor.sphere.view import View, as_set, for_shape, true_width_px, within_limits
 
 _PREVIEW_PX = 960 * 540
@@ -48,7 +47,7 @@ class ReframeDesk(Desk):
 
     name = "Reframe"
     draws_gestures = True
-    clip_opened = pyqtSignal(object)  # its file
+    clip_opened = pyqtSignal(object)  # its footage
 
     def __init__(self, document: Document, jobs: Jobs, parent: QWidget) -> None:
         super().__init__(document, jobs, parent)
@@ -358,12 +357,14 @@ class ReframeDesk(Desk):
         self.go_to(self._now_s + frames * self._step_s())
 
     def toggle_play(self) -> None:
-        cut, file = self._cut, self.projector.file
+        cut, footage = self._cut, self.projector.footage
         if self.player.playing:
             self.player.stop()
-        elif cut is not None and file is not None:
+        elif cut is not None and footage is not None:
             start = self._now_s if cut.in_s <= self._now_s < cut.out_s - 2 * self._step_s() else cut.in_s
-            self.player.play(file, cut.timeline, start, muted=cut.sound != "pitch")
+            self.player.play(
+                footage.sound if footage.has_sound else None, cut.timeline, start, muted=cut.sound != "pitch"
+            )
             self._draw_ahead(cut)
             self.play_button.setText("Stop")
             if self.player.sound_words:
@@ -439,9 +440,8 @@ class ReframeDesk(Desk):
                 raise GlintorError(
                     "Nothing recorded in this shot yet.", advice="Record a take on desk 3, then begin a cut here."
                 )
-            file = clip_file(self.document.file, take)
-            self.projector.open_clip(file, take.coverage)
-            self.clip_opened.emit(file)
+            footage = self.projector.open_footage(clip_file(self.document.file, take), take.coverage)
+            self.clip_opened.emit(footage)
         except GlintorError as error:
             self.projector.close_clip()
             self.frame.show_empty(str(error))
@@ -534,12 +534,10 @@ class ReframeDesk(Desk):
             until_s = _blur_until(self._cut, self._now_s, self._step_s())
             self.projector.ask(Request(self._now_s, shown, self._preview_px, until_s, sphere=True))
 
-    def still_wanted(self) -> tuple[Path, View, tuple[int, int], float, Coverage | None] | None:
-        """Clip, view, size, moment and what the clip shows, for a picture of the frame in sight."""
-        file, take = self.projector.file, self._take
-        if file is None or take is None:
-            return None
-        return file, self._shown_view(), self._shape.size_px, self._now_s, take.coverage
+    def still_wanted(self) -> tuple[Footage, View, tuple[int, int], float] | None:
+        """Footage, view, size and moment, for a picture of the frame in sight."""
+        footage = self.projector.footage
+        return None if footage is None else (footage, self._shown_view(), self._shape.size_px, self._now_s)
 
     def _show_drawn(self, drawn: Drawn) -> None:
         if drawn.size_px != self._preview_px:

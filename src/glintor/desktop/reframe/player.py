@@ -3,13 +3,12 @@
 import threading
 from collections import deque
 from collections.abc import Iterator
-from pathlib import Path
 
 import numpy as np
 from numpy.typing import NDArray
 from PyQt6.QtCore import QElapsedTimer, QIODevice, QObject, QTimer, pyqtSignal
 
-from glintor.export.sound import film_sound
+from glintor.export.sound import Cut, film_sound
 from glintor.media.sound import RATE_HZ
 from glintor.reframing.retime import Timeline
 from glintor.report import in_words
@@ -97,11 +96,11 @@ class Player(QObject):
     def playing(self) -> bool:
         return self._timer.isActive()
 
-    def play(self, file: Path, timeline: Timeline, from_clip_s: float, *, muted: bool = False) -> None:
-        """Plays the film from the moment that shows a moment of the clip to its end."""
+    def play(self, sound: Cut | None, timeline: Timeline, from_clip_s: float, *, muted: bool = False) -> None:
+        """Plays the film from the moment that shows a moment of the clip to its end; sound: the clip's, None without."""
         self.stop()
         self._timeline, self._from_s = timeline, timeline.film_time(from_clip_s)
-        self._start_sound(file, muted)
+        self._start_sound(sound, muted)
         self._clock.start()
         self._timer.start()
 
@@ -116,7 +115,10 @@ class Player(QObject):
             self._timer.stop()
             self.stopped.emit()
 
-    def _start_sound(self, file: Path, muted: bool) -> None:
+    def _start_sound(self, sound: Cut | None, muted: bool) -> None:
+        if sound is None:
+            self.sound_words = "the clip has no sound"
+            return
         try:
             from PyQt6.QtMultimedia import QAudioFormat, QAudioSink, QMediaDevices
         except ImportError:
@@ -130,7 +132,7 @@ class Player(QObject):
         form.setSampleRate(RATE_HZ)
         form.setChannelCount(2)
         form.setSampleFormat(QAudioFormat.SampleFormat.Int16)
-        self._stream = SoundStream(film_sound(file, self._timeline, muted=muted, from_s=self._from_s))
+        self._stream = SoundStream(film_sound(sound, self._timeline, muted=muted, from_s=self._from_s))
         self._sink = QAudioSink(device, form, self)
         self._sink.start(self._stream)
         self.sound_words = ""

@@ -3,7 +3,7 @@
 Large clips are shown from their proxy at once and, when the hand rests, from the original.
 """
 
-from collections.abc import Callable
+from collections.abc import Callable, Sequence
 from pathlib import Path
 
 import numpy as np
@@ -13,13 +13,12 @@ from PyQt6.QtCore import QObject, QTimer, pyqtSignal
 
 from glintor.desktop.jobs import Newest
 from glintor.desktop.reframe.ahead import Ahead
-from glintor.media.probe import probe, sphere_of
-from glintor.media.proxy import proxy_of
+from glintor.media.footage import Footage, open_footage
 from glintor.media.read import LatestReader
 from glintor.pixels import colour
 from glintor.pixels.reproject import Filter, Reprojector, unrolled
 from glintor.pixels.yuv import Sphere
-from glintor.sphere.equirect import WHOLE, Coverage
+from glintor.sphere.equirect import Coverage
 from glintor.sphere.view import View
 
 SPHERE_PX = (800, 400)
@@ -68,15 +67,15 @@ class Screen(QObject):
         self._rest.timeout.connect(self._ask_exact)
         self._reader: LatestReader | None = None
         self._original: LatestReader | None = None  # only where a proxy stands in
-        self._file: Path | None = None
-        self._coverage = WHOLE
+        self._footage: Footage | None = None
+        self._wanted: object = None
         self._last: Request | None = None
         self._ahead: Ahead[Drawn] | None = None
         self._sphere_of: tuple[int, float] | None = None
 
     @property
-    def file(self) -> Path | None:
-        return self._file
+    def footage(self) -> Footage | None:
+        return self._footage
 
     @property
     def by_proxy(self) -> bool:
@@ -86,22 +85,28 @@ class Screen(QObject):
     def idle(self) -> bool:
         return self._worker.idle and self._exact_worker.idle and not self._rest.isActive()
 
-    def open_clip(self, file: Path, told: Coverage | None = None) -> None:
-        """Raises ClipError."""
-        small = proxy_of(file) if file.exists() else None
-        if file == self._file and self.by_proxy == (small is not None):
-            return
-        coverage = sphere_of(probe(file), told)
-        reader = LatestReader(small or file)
-        original = LatestReader(file) if small is not None else None
+    def open_footage(self, files: Path | Sequence[Path], told: Coverage | None = None) -> Footage:
+        """Shows what the files hold from now on. Raises ClipError."""
+        wanted = ((files,) if isinstance(files, Path) else tuple(files), told)
+        if (
+            self._footage is not None
+            and wanted == self._wanted
+            and self.by_proxy == (self._footage.draft() is not None)
+        ):
+            return self._footage
+        footage = open_footage(*wanted)
+        small = footage.draft()
+        reader = LatestReader((small or footage).reader())
+        original = LatestReader(footage.reader()) if small is not None else None
         self.close_clip()
-        self._file, self._reader, self._original, self._coverage = file, reader, original, coverage
+        self._footage, self._wanted, self._reader, self._original = footage, wanted, reader, original
+        return footage
 
     def close_clip(self) -> None:
         """Lets go of the clip; a request under way ends by itself and its readers with it."""
         self.end_film()
         self._rest.stop()
-        self._file = self._reader = self._original = self._last = self._sphere_of = None
+        self._footage = self._wanted = self._reader = self._original = self._last = self._sphere_of = None
 
     def ask(self, request: Request) -> None:
         """Asks for the frame of a moment; a request still waiting is dropped."""
@@ -152,14 +157,15 @@ class Screen(QObject):
         else:
             most = MOST_PLAYING if request.playing else MOST_AT_REST
             decoded = reader.mean(request.time_s, request.until_s, most, stale)
-        if decoded is None:
+        footage = self._footage
+        if decoded is None or footage is None:
             return None
-        drawer = Reprojector(request.size_px, Filter.FAST, coverage=self._coverage)
+        drawer = Reprojector(request.size_px, Filter.FAST, coverage=footage.coverage)
         frame = colour.rgb32(drawer.draw(Sphere(decoded.picture), request.view))
         flat, key = None, (id(reader), float(decoded.time))
         if request.sphere and key != self._sphere_of:
             self._sphere_of = key
-            flat = colour.rgb32(unrolled(decoded.picture, SPHERE_PX, self._coverage))
+            flat = colour.rgb32(unrolled(decoded.picture, SPHERE_PX, footage.coverage))
         return Drawn(frame, flat, request.view, float(decoded.time), request.size_px, exact)
 
     def _show(self, _request: object, drawn: object) -> None:
