@@ -8,6 +8,7 @@ from scipy.signal import correlate, correlation_lags
 from glintor.demo.day import BRACKET, CLIPS, DAY_CLIPS, SECOND_CLOCK, SHOTS, SITE, record_clip, write_demo_day
 from glintor.files import WriteError, file_hash
 from glintor.finding import Level
+from glintor.media.inertial import inertial_file, read_inertial
 from glintor.media.probe import probe
 from glintor.media.sound import whole_sound
 from glintor.project.placed import placing
@@ -16,7 +17,6 @@ from glintor.recording.checks import pre_roll
 from glintor.recording.power import card_min
 from glintor.reframing.track import read_track, track_file
 from glintor.review import findings
-from glintor.simulation.motion import inertial_file, read_inertial
 from glintor.simulation.route import route_file
 
 

@@ -14,10 +14,11 @@ from glintor.simulation import optics
 from glintor.simulation.camera import Recording, picture_of
 from glintor.simulation.place import Light, bare, build, see
 from glintor.simulation.pose import Pose, levelled
+from glintor.sphere.fisheye import Fisheye, Guard
 from tests.simulation.test_place import LIGHT, RIG, other
 
 GAP_M, WIDTH = 0.026, 1920
-LENS = optics.Lens(math.radians(98.0))
+LENS = Fisheye(math.radians(98.0))
 NOON = Light(Sun(180.0, 50.0), 0.0, cover=0.0)
 POSE = Pose(np.array([0.0, 0.0, 3.0]), levelled(0.0))
 
@@ -72,7 +73,7 @@ def test_a_straight_stick_vanishes_and_a_tilted_one_shows_from_the_computed_leng
 
 def test_the_stitch_of_far_things_is_the_sphere_itself():
     sphere = see(build(RIG, LIGHT, 0.0), (960, 480))
-    lens = optics.Lens(math.radians(98.0), falloff=2.0)
+    lens = Fisheye(math.radians(98.0), falloff=2.0)
     front, back = optics.circles(build(RIG, LIGHT, 0.0, apart=True), 960, lens, RIG.gap_m)
     stitched = optics.stitch(*(optics.evened(s.luminance, lens) for s in (front, back)), 960, lens, RIG.gap_m)
     far = sphere.depth_m > 30.0
@@ -82,7 +83,7 @@ def test_the_stitch_of_far_things_is_the_sphere_itself():
 
 
 def test_the_lens_is_an_equidistant_polynomial():
-    plain = optics.Lens(math.radians(100.0), k3=0.0, k5=0.0)
+    plain = Fisheye(math.radians(100.0), k3=0.0, k5=0.0)
     assert plain.angles() == pytest.approx(np.linspace(0, math.radians(100.0), 512), abs=1e-6)
     theta = np.radians([10.0, 45.0, 90.0])
     assert LENS.radius(theta) == pytest.approx(
@@ -91,17 +92,17 @@ def test_the_lens_is_an_equidistant_polynomial():
     assert np.interp(LENS.radius(theta), np.linspace(0, 1, 512), LENS.angles()) == pytest.approx(theta, abs=1e-4)
     assert LENS.light(np.array([0.0, 1.4]))[0] == 1.0 and LENS.light(np.array([0.0, 1.4]))[1] < 0.8
     with pytest.raises(InputError, match="180"):
-        optics.Lens(math.radians(80.0))
+        Fisheye(math.radians(80.0))
 
 
 def test_a_guard_bends_rays_by_snell_and_shifts_the_stitch():
-    guard, off = optics.Guard(), np.radians([0.0, 30.0, 60.0, 90.0])
+    guard, off = Guard(), np.radians([0.0, 30.0, 60.0, 90.0])
     assert guard.beyond(off, 0.0) == pytest.approx(off, abs=1e-9)  # through the middle of a dome nothing is bent
     bent = guard.beyond(off)
     assert bent[0] == pytest.approx(0.0) and 0.05 < np.degrees(abs(bent[3] - off[3])) < 3.0
     # First order, for a thin wall: the ray turns by (1 - 1/n) x wall / radius x tan(angle of incidence).
     incidence = np.arcsin(0.004 / 0.024 * np.sin(off[3]))
-    thin = optics.Guard(0.024, 0.0001).beyond(off)[3] - off[3]
+    thin = Guard(0.024, 0.0001).beyond(off)[3] - off[3]
     assert abs(thin) == pytest.approx((1 - 1 / 1.49) * 0.0001 / 0.024 * np.tan(incidence), rel=0.05)
     ball = Parts()
     ball.blob((0.0, 4.0, 3.0), (0.12,) * 3, made.CAP)

@@ -16,6 +16,7 @@ from glintor.exposure.metering import meter
 from glintor.exposure.values import ev_of_luminance
 from glintor.files import whole_file
 from glintor.media.encoding import Encoding
+from glintor.media.inertial import inertial_file, write_inertial
 from glintor.media.write import FilmWriter
 from glintor.pixels import colour
 from glintor.placement.carriers import CARRIERS
@@ -23,7 +24,7 @@ from glintor.project.model import Camera, Exposure, Shot, Site, Take
 from glintor.recording.link import CardGone, Options
 from glintor.reframing.track import track_file, write_track
 from glintor.simulation import optics
-from glintor.simulation.motion import Motion, inertial_file, inertial_log, motion_of, write_inertial
+from glintor.simulation.motion import Motion, inertial_log, motion_of
 from glintor.simulation.place import Rig, Scene, Truth, build, see
 from glintor.simulation.pose import Pose
 from glintor.simulation.programs import Follower, Setting, setting_for
@@ -31,6 +32,7 @@ from glintor.simulation.rig import light_of, rig_of
 from glintor.simulation.route import route_file, write_route
 from glintor.simulation.sensor import Finish, develop
 from glintor.simulation.sound import Clock, Heard, place_sound
+from glintor.sphere.fisheye import Fisheye, Guard
 
 CLIP_WIDTHS_PX = (960, 1440, 1920, 2880)
 ON_CARD = Encoding(crf=23, preset="veryfast", aac_kbit_s=128, key_every_s=0.5)
@@ -64,7 +66,7 @@ class Recording(Struct, frozen=True):
     steady: bool = True
     blur_samples: int = 1
     readout_s: float = 0.0
-    guard: optics.Guard | None = None
+    guard: Guard | None = None
     drops: tuple[optics.Drop, ...] = ()
     clock: Clock = field(default_factory=Clock)
     heard: Heard = field(default_factory=Heard)
@@ -92,8 +94,8 @@ class Recording(Struct, frozen=True):
         return self.width_px, height // 2 * 2
 
     @property
-    def lens(self) -> optics.Lens:
-        return optics.Lens(math.radians(90.0 + self.camera.overlap_deg), guard=self.guard)
+    def lens(self) -> Fisheye:
+        return Fisheye(math.radians(90.0 + self.camera.overlap_deg), guard=self.guard)
 
     def moment_s(self, frame: int) -> float:
         """True time of a frame after the shot's start: a time-lapse leaps by its interval."""

@@ -5,15 +5,12 @@ same seed. Offsets are metres along the scene's axes (ahead, left, up), turns ar
 y left, z up; radians).
 """
 
-from pathlib import Path
 from typing import TYPE_CHECKING
 
 import numpy as np
 from msgspec import Struct
-from numpy.typing import NDArray
 
-from glintor.errors import InputError
-from glintor.files import write_bytes
+from glintor.placement.holding import GRAVITY_M_S2
 from glintor.placement.stick import compliance_m_n, generic_stick, sway_hz
 from glintor.simulation.place import Rig
 from glintor.simulation.pose import Array, Pose, levelled, turned
@@ -22,9 +19,7 @@ from glintor.simulation.sound import ENGINE_HZ, STEP_HZ
 if TYPE_CHECKING:
     from scipy.spatial.transform import Rotation
 
-GRAVITY_M_S2 = 9.80665  # standard gravity (CGPM 1901)
 RATE_HZ = 200.0
-COLUMNS = ("t_s", "gyro_x_rad_s", "gyro_y_rad_s", "gyro_z_rad_s", "accel_x_m_s2", "accel_y_m_s2", "accel_z_m_s2")
 _SPREAD = (0.94, 1.0, 1.06)  # each motion is three near frequencies, so that it swells and ebbs
 
 # Amplitudes: frequency in Hz, offset (ahead, left, up) in mm, turn (x, y, z) in degrees. Judgement, no source.
@@ -120,7 +115,7 @@ EXACT = Inertial(0.0, 0.0, 0.0, 0.0)
 
 
 def inertial_log(motion: Motion, duration_s: float, seed: int, errors: Inertial = Inertial()) -> Array:
-    """(n, 7) rows of COLUMNS at 200 Hz from the take's first frame to its end."""
+    """(n, 7) rows of `media.inertial.COLUMNS` at 200 Hz from the take's first frame to its end."""
     times = np.arange(round(duration_s * RATE_HZ) + 1) / RATE_HZ
     rng = np.random.default_rng([seed, 78])
     gyro, accel = motion.gyro_rad_s(times), motion.accel_m_s2(times)
@@ -130,28 +125,3 @@ def inertial_log(motion: Motion, duration_s: float, seed: int, errors: Inertial 
     ):
         values += bias * rng.standard_normal(3) + noise * rng.standard_normal(values.shape)
     return np.column_stack([times, gyro, accel])
-
-
-def inertial_file(clip: Path) -> Path:
-    """Where the log lies beside a clip."""
-    return clip.with_suffix(".inertial.csv")
-
-
-def write_inertial(file: Path, rows: Array) -> None:
-    """CSV: a line of column names with their units, then one row a sample; written whole or not at all."""
-    lines = [",".join(COLUMNS)] + [f"{row[0]:.4f}," + ",".join(f"{value:.5f}" for value in row[1:]) for row in rows]
-    write_bytes(file, ("\n".join(lines) + "\n").encode())
-
-
-def read_inertial(file: Path) -> NDArray[np.float64]:
-    """(n, 7) rows of COLUMNS. Raises InputError."""
-    lines = file.read_text().splitlines()
-    if not lines or tuple(lines[0].split(",")) != COLUMNS:
-        raise InputError(
-            f"{file.name} is not an inertial log.", advice=f"Its first line should be {','.join(COLUMNS)}."
-        )
-    try:
-        rows = np.array([[float(value) for value in line.split(",")] for line in lines[1:]])
-        return rows.reshape(len(lines) - 1, len(COLUMNS))
-    except ValueError as error:
-        raise InputError(f"{file.name} has a line that is no row of numbers.", advice="Use another copy.") from error

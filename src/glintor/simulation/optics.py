@@ -8,80 +8,16 @@ import numpy as np
 from msgspec import Struct
 from numpy.typing import NDArray
 
-from glintor.errors import InputError
 from glintor.simulation.place import Scene, Seen, see
 from glintor.simulation.pose import BACK, Array, Pose
 from glintor.sphere.equirect import direction, lonlat_of_pixel
+from glintor.sphere.fisheye import Fisheye
 from glintor.sphere.view import View, frame_direction
 
 Picture = NDArray[np.float32]
 FRONT_BACK = (np.eye(3), BACK)
 LEVEL = (1.0, 0.0, 0.0, 0.0, 1.0, 0.0, 0.0, 0.0, 1.0)  # no turn
 _SINGLE_BEND = 0.6  # of wide frames of one lens (judgement)
-_STEPS = 512  # of the table of angles
-_PUPIL_M = 0.004  # how far behind a guard's centre of curvature the lens's own centre lies (judgement, no source)
-
-
-class Guard(Struct, frozen=True):
-    """A clear dome over a lens: its inner radius, wall and refractive index (1.49, acrylic: handbook value)."""
-
-    radius_m: float = 0.024
-    wall_m: float = 0.0015
-    index: float = 1.49
-
-    def beyond(self, off_rad: Array, pupil_m: float = _PUPIL_M) -> Array:
-        """Angles off the axis outside the dome of rays that leave the lens's centre at angles `off_rad` inside.
-
-        Exact for a sphere: Snell at both surfaces, in the plane of ray and axis. The lens's centre lies `pupil_m`
-        behind the dome's; with both in one place nothing is bent.
-        """
-        way = np.stack([np.cos(off_rad), np.sin(off_rad)], axis=-1)
-        place = np.zeros_like(way)
-        place[..., 0] = -pupil_m
-        for radius, ratio in ((self.radius_m, 1.0 / self.index), (self.radius_m + self.wall_m, self.index)):
-            along = np.sum(place * way, axis=-1)
-            reach = -along + np.sqrt(along**2 - np.sum(place * place, axis=-1) + radius**2)
-            place = place + reach[..., None] * way
-            normal = place / radius
-            inward = np.sum(way * normal, axis=-1)
-            outward = np.sqrt(1.0 - ratio**2 * (1.0 - inward**2))
-            way = ratio * way + (outward - ratio * inward)[..., None] * normal
-        return np.asarray(np.arctan2(way[..., 1], way[..., 0]))
-
-
-class Lens(Struct, frozen=True):
-    """An equidistant-polynomial fisheye: radius = theta + k3 theta^3 + k5 theta^5, as a share of the image circle.
-
-    half_rad   the angle off the axis at the edge of the image circle
-    falloff    vignetting: light falls with cos(theta / 2) to this power towards the edge
-    """
-
-    half_rad: float
-    k3: float = -0.012
-    k5: float = 0.0015
-    falloff: float = 1.6
-    guard: Guard | None = None
-
-    def __post_init__(self) -> None:
-        if not math.pi / 2 < self.half_rad < math.radians(130.0):
-            raise InputError("A lens of the pair must see more than 180 degrees.", advice="Choose 181 to 259 degrees.")
-
-    def _bent(self, theta: Array) -> Array:
-        return np.asarray(theta + self.k3 * theta**3 + self.k5 * theta**5)
-
-    def radius(self, off_rad: Array) -> Array:
-        """Share of the image circle at which an angle off the axis (as seen inside a guard) is drawn."""
-        return self._bent(np.asarray(off_rad)) / self._bent(np.asarray(self.half_rad))
-
-    def angles(self) -> Array:
-        """(n,) angles off the axis in the scene at evenly spaced radii: what the renderer takes, guard included."""
-        theta = np.linspace(0.0, self.half_rad, 4 * _STEPS)
-        inside = np.interp(np.linspace(0.0, 1.0, _STEPS), self.radius(theta), theta)
-        return self.guard.beyond(inside) if self.guard is not None else inside
-
-    def light(self, off_rad: Array) -> Array:
-        """Share of the light that reaches the sensor at an angle off the axis."""
-        return np.asarray(np.cos(np.asarray(off_rad) / 2.0) ** self.falloff)
 
 
 class Drop(Struct, frozen=True):
@@ -104,16 +40,16 @@ def level_of(scene: Scene) -> tuple[float, ...]:
 
 
 @lru_cache(maxsize=4)
-def _off_axis_rad(side_px: int, lens: Lens) -> Array:
+def _off_axis_rad(side_px: int, lens: Fisheye) -> Array:
     """(side, side) angle off the axis of each pixel of an image circle, as inside a guard."""
     y, x = np.mgrid[:side_px, :side_px] + 0.5 - side_px / 2.0
     share = np.hypot(x, y) / (side_px / 2.0)
-    plain = Lens(lens.half_rad, lens.k3, lens.k5).angles()
-    return np.interp(share, np.linspace(0.0, 1.0, _STEPS), plain)
+    plain = Fisheye(lens.half_rad, lens.k3, lens.k5).angles()
+    return np.interp(share, np.linspace(0.0, 1.0, len(plain)), plain)
 
 
 def circles(
-    scene: Scene, side_px: int, lens: Lens, gap_m: float, *, smooth: bool = True, drops: tuple[Drop, ...] = ()
+    scene: Scene, side_px: int, lens: Fisheye, gap_m: float, *, smooth: bool = True, drops: tuple[Drop, ...] = ()
 ) -> tuple[Seen, Seen]:
     """What front and back lens see, each from its own centre, on squares that hold their image circles."""
     angles, own = lens.angles(), Pose(scene.pose.position_m, scene.body)
@@ -139,7 +75,7 @@ def wetted(picture: Picture, drop: Drop) -> Picture:
     return np.asarray(picture + (inside - picture) * share, np.float32)
 
 
-def _places(look: Array, lens: Lens, side_px: int) -> tuple[Picture, Picture]:
+def _places(look: Array, lens: Fisheye, side_px: int) -> tuple[Picture, Picture]:
     """Where directions (..., 3) in a lens's own frame are drawn on its square: x and y with pixel centres at integers."""
     across = np.hypot(look[..., 1], look[..., 2])
     off = np.arctan2(across, look[..., 0])
@@ -150,7 +86,7 @@ def _places(look: Array, lens: Lens, side_px: int) -> tuple[Picture, Picture]:
 
 @lru_cache(maxsize=4)
 def _stitch_maps(
-    width_px: int, side_px: int, lens: Lens, gap_m: float, far_m: float, level: tuple[float, ...] = LEVEL
+    width_px: int, side_px: int, lens: Fisheye, gap_m: float, far_m: float, level: tuple[float, ...] = LEVEL
 ) -> tuple[list[tuple[Picture, Picture]], Picture]:
     """Where each pixel of the sphere lies on the front and the back square, and the cosine of its angle off the front.
 
@@ -171,7 +107,7 @@ def _stitch_maps(
 
 
 def stitch(
-    front: Picture, back: Picture, width_px: int, lens: Lens, gap_m: float, *, far_m: float = math.inf,
+    front: Picture, back: Picture, width_px: int, lens: Fisheye, gap_m: float, *, far_m: float = math.inf,
     blend_deg: float = 0.0, level: tuple[float, ...] = LEVEL,
 ) -> Picture:  # fmt: skip
     """One sphere (W / 2, W, ...) of two image circles, right for things `far_m` away.
@@ -180,7 +116,7 @@ def stitch(
                stays between the lenses vanishes
     level      rows of the turn from the picture's axes to the camera's own
     """
-    flat = Lens(lens.half_rad, lens.k3, lens.k5, lens.falloff)
+    flat = Fisheye(lens.half_rad, lens.k3, lens.k5, lens.falloff)
     maps, ahead = _stitch_maps(width_px, front.shape[0], flat, gap_m, far_m, level)
     drawn = [
         cv2.remap(picture, *places, cv2.INTER_LINEAR, borderMode=cv2.BORDER_REPLICATE)
@@ -192,13 +128,13 @@ def stitch(
     return np.asarray(drawn[1] + (drawn[0] - drawn[1]) * share, np.float32)
 
 
-def evened(picture: Picture, lens: Lens) -> Picture:
+def evened(picture: Picture, lens: Fisheye) -> Picture:
     """An image circle with the vignetting taken out, as a camera does before it stitches."""
     share = lens.light(_off_axis_rad(picture.shape[0], lens)).astype(np.float32)
     return picture / share[..., None]
 
 
-def single(circle: Picture, lens: Lens, size_px: tuple[int, int], across_deg: float) -> Picture:
+def single(circle: Picture, lens: Fisheye, size_px: tuple[int, int], across_deg: float) -> Picture:
     """A flat frame out of one image circle: `across_deg` wide, with some bend, as wide single-lens modes have it."""
     view = View(fov_deg=across_deg, bend=_SINGLE_BEND)
     look = frame_direction(view, size_px, *np.meshgrid(np.arange(size_px[0]), np.arange(size_px[1])))
