@@ -92,7 +92,7 @@ def report(_source: Path, runs: int) -> list[str]:
             )  # type: ignore[misc]
             row(f"{desk}: choose a shot", lambda n: document.choose_shot(f"s{3 + n}"))
             document.choose_shot("s2")
-            row(f"{desk}: a shot dragged over the day", lambda n: window._move_shot("s2", 600.0 + n))
+            row(f"{desk}: a shot dragged over the day", lambda n: window.shot_work.move("s2", 600.0 + n))
             row(
                 f"{desk}: undo",
                 lambda _n: document.undo(),
@@ -100,8 +100,8 @@ def report(_source: Path, runs: int) -> list[str]:
             )
         window.show_desk(0)
         row("Place: camera dragged", lambda n: window.place.plan.camera_dragged.emit(-2.9 + 0.1 * n, 0.74))
-        row("Place: new shot", lambda _n: window._new_shot())
-        row("Place: delete the shot", lambda _n: window._delete_shot(), window._new_shot)
+        row("Place: new shot", lambda _n: window.shot_work.new())
+        row("Place: delete the shot", lambda _n: window.shot_work.delete(), window.shot_work.new)
         document.choose_shot("s2")
         window.show_desk(4)
         reframe = window.reframe

@@ -31,7 +31,8 @@ def report(source: Path, runs: int) -> list[str]:
     from glintor.media.probe import probe
     from glintor.media.proxy import make_proxy
     from glintor.media.read import ClipReader, LatestReader
-    from glintor.project.model import with_take
+    from glintor.project.model import TakeFile, with_take
+    from glintor.project.store import clip_files
 
     app = application()
     assert isinstance(app, QApplication)
@@ -84,10 +85,10 @@ def report(source: Path, runs: int) -> list[str]:
         cut, take = reframe._cut, reframe._take
         assert cut is not None and take is not None
         faster = day.parent / "thirty.mp4"
-        old = day.parent / (take.safe_file or f"card/{take.card_file}")
+        old = clip_files(day, take)[0]
         subprocess.run(["ffmpeg", "-v", "error", "-y", "-i", old, "-vf", "fps=30", "-crf", "20", faster], check=True)
         take = msgspec.structs.replace(
-            take, safe_file=faster.name, rate_fps=30.0, size_bytes=faster.stat().st_size, xxh64=""
+            take, files=(TakeFile(copy=faster.name, size_bytes=faster.stat().st_size),), rate_fps=30.0
         )
         window.document.edit_shot("30 fps", lambda shot: with_take(shot, take))
         reframe.go_to(cut.in_s)

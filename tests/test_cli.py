@@ -168,12 +168,11 @@ def test_every_command_has_help(command, capsys):
 
 
 def test_the_window_is_asked_for_with_and_without_a_parser(capsys):
-    assert asked([]) == Asked() and asked(["a day.glintor"]) == Asked(file="a day.glintor")
+    assert asked([]) == Asked() and asked(["a day.glintor"]) == Asked(("a day.glintor",))
     assert asked(["--demo", "--close-after", "2"]) == Asked(demo=True, close_after=2.0)
-    assert asked(["a.glintor", "--close-after", "0.5"]) == Asked(file="a.glintor", close_after=0.5)
-    with pytest.raises(SystemExit) as left:
-        asked(["one.glintor", "two.glintor"])
-    assert left.value.code == 2 and "two.glintor" in capsys.readouterr().err
+    assert asked(["a.glintor", "--close-after", "0.5"]) == Asked(("a.glintor",), close_after=0.5)
+    assert asked(["one.mp4", "a folder"]) == Asked(("one.mp4", "a folder"))
+    assert main(["one.glintor", "two.glintor"]) == 2 and "shows one day" in capsys.readouterr().err
 
 
 def test_commands_never_import_the_window():

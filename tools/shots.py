@@ -39,7 +39,7 @@ def main() -> None:
             while time.monotonic() < until:
                 app.processEvents()
                 time.sleep(0.02)
-                if window.settled and len(window._cards) == len(window.document.project.shots):
+                if window.settled and len(window.cards.known) == len(window.document.project.shots):
                     break
             for _ in range(20):
                 app.processEvents()

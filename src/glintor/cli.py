@@ -90,30 +90,34 @@ def _progress(share: float) -> None:
 class Asked(NamedTuple):
     """What a call without a command asks of the window."""
 
-    file: str | None = None
+    files: tuple[str, ...] = ()
     demo: bool = False
     close_after: float | None = None
 
 
 def asked(words: list[str]) -> Asked:
     """Reads the call; the usual one, with a project or nothing, needs no parser, which would hold the window up."""
-    if len(words) < 2 and not any(word.startswith("-") for word in words):
-        return Asked(words[0] if words else None)
+    if not any(word.startswith("-") for word in words):
+        return Asked(tuple(words))
     parser = _parser("", "Plan, expose, record, offload, reframe and export 360 footage.")
-    parser.add_argument("file", nargs="?", help="project to open (.glintor); without it the last one")
+    parser.add_argument(
+        "files",
+        nargs="*",
+        help="day to open (.glintor), or films, photos and folders to begin one with; without it the last day",
+    )
     parser.add_argument("--demo", action="store_true", help="open the demo day")
     parser.add_argument("--close-after", type=float, metavar="S", help="close the window by itself after S seconds")
     parser.add_argument("--version", action="version", version=f"glintor {__version__}")
     parser.epilog = "Other commands: demo, reframe, still, export, check; each has --help."
     chosen = parser.parse_args(words)
-    return Asked(chosen.file, chosen.demo, chosen.close_after)
+    return Asked(tuple(chosen.files), chosen.demo, chosen.close_after)
 
 
 def _window(words: list[str]) -> int:
     wanted = asked(words)
     from glintor.desktop.app import run
 
-    return run(wanted.file, demo=wanted.demo, close_after_s=wanted.close_after)
+    return run(wanted.files, demo=wanted.demo, close_after_s=wanted.close_after)
 
 
 def _demo(words: list[str]) -> int:
@@ -272,7 +276,9 @@ def _check(words: list[str]) -> int:
 
     project = read_project(chosen.file)
     table = {
-        shot.id: worst_first(findings(project, shot, chosen.file) + time_findings(project, shot))
+        shot.id: worst_first(
+            findings(project, shot, chosen.file) + (time_findings(project, shot) if shot in project.planned else [])
+        )
         for shot in project.shots
     }
     if chosen.json:
@@ -281,7 +287,7 @@ def _check(words: list[str]) -> int:
         print(json.dumps({shot: [_plain(f) for f in found] for shot, found in table.items()}, indent=2))
         return 0
     for shot in project.shots:
-        print(shot.name)
+        print(shot.name + ("" if shot in project.planned else ": not planned, so only its recordings are looked at"))
         for found in table[shot.id]:
             when = "" if found.start_s != found.start_s else f" {found.start_s:.1f} to {found.end_s:.1f} s"
             print(f"  {found.level.word:8}{found.desk:9}{found.title}{when}: {found.measure or '-'}. {found.reason}")

@@ -28,6 +28,11 @@ def own_folder(kind: Kind) -> Path:
     return usual if _usable(usual) else Path(tempfile.gettempdir()) / f"glintor-{os.getuid()}" / kind
 
 
+def documents_folder() -> Path:
+    """Where a day that is begun by itself is put; it is made when something is written into it."""
+    return platformdirs.user_documents_path() / "Glintor"
+
+
 def homeless() -> bool:
     """Whether what is kept between sessions lies where it may be cleared."""
     return own_folder("state") != usual_folder("state")

@@ -16,7 +16,7 @@ from glintor.placement.mounts import setup_by_id
 from glintor.placement.wish import Candidate, Proposal, Wish, proposals
 from glintor.project.model import Camera, Exposure, Placement, Project, Shot, Site, Take, take_of
 from glintor.project.placed import given_of, in_reach, in_sun, layout_of, placing, replanned
-from glintor.project.store import clip_file
+from glintor.project.store import clip_files
 from glintor.reframing.cut import Cut
 from glintor.reframing.path import path_of
 from glintor.reframing.review import Limits, review_path
@@ -78,7 +78,7 @@ def exposing(project: Project, shot: Shot, light: Light) -> list[Finding]:
 def track_of_take(project_file: Path, take: Take) -> Track | None:
     """The subject's track beside the take's clip, if there is one."""
     try:
-        file = track_file(clip_file(project_file, take))
+        file = track_file(clip_files(project_file, take)[0])
         state = file.stat()
     except (GlintorError, OSError):
         return None
@@ -94,6 +94,19 @@ def _track(file: Path, _changed_ns: int, _size_bytes: int) -> Track | None:
         return None
 
 
+def layout_of_take(project: Project, take: Take) -> Layout | None:
+    """How a take was placed; None where nobody knows."""
+    if take.placement is None or take.start_min is None or not project.site.known:
+        return None
+    return layout_of(project.site, take.placement, take.start_min, levels=project.camera.levels)
+
+
+def pan_share_s(take: Take) -> float:
+    """Fastest smooth pan of a take in frame widths a second; of a shutter that nobody knows the most that any allows."""
+    angle = 180.0 if take.exposure is None else shutter_angle_deg(take.exposure.rate_fps, take.exposure.shutter_s)
+    return pan_limit_deg_s(1.0, take.rate_fps, angle)
+
+
 def seam_band(camera: Camera, take: Take, track: Track | None) -> float:
     """Half-width in degrees of the seam band for the subject of a take, at its nearest."""
     distance = float(track.distance_m.min()) if track is not None and len(track.time_s) else 3.0
@@ -103,17 +116,21 @@ def seam_band(camera: Camera, take: Take, track: Track | None) -> float:
 def reframing(project: Project, shot: Shot, cut: Cut, track: Track | None) -> list[Finding]:
     """The findings of a cut's path."""
     take = take_of(shot, cut.take_id)
-    angle = shutter_angle_deg(take.exposure.rate_fps, take.exposure.shutter_s)
-    plan = layout_of(project.site, take.placement, take.start_min, levels=project.camera.levels)
-    band = seam_band(project.camera, take, track)
-    limits = Limits(pan_limit_deg_s(1.0, take.rate_fps, angle), take.width_px, band, axis_of(plan))
+    plan = layout_of_take(project, take)
+    band = seam_band(project.camera, take, track) if plan is not None else None
+    limits = Limits(pan_share_s(take), take.width_px, band, axis_of(plan) if plan is not None else (1.0, 0.0, 0.0))
     path = path_of(cut.keys, cut.span_s)
-    return review_path(path, cut.timeline, limits, track, take.placement.subject_name)
+    return review_path(path, cut.timeline, limits, track, subject_of(take))
+
+
+def subject_of(take: Take) -> str:
+    """What the subject of a take is called."""
+    return take.placement.subject_name if take.placement is not None else "Subject"
 
 
 def offloading(*shots: Shot) -> list[Finding]:
     """Takes of these shots that exist only on the card."""
-    waiting = [take for shot in shots for take in shot.takes if not take.safe_file]
+    waiting = [take for shot in shots for take in shot.takes if take.only_on_card]
     if not waiting:
         return []
     return [
@@ -144,7 +161,9 @@ _SHADED = Finding(
 
 def findings(project: Project, shot: Shot, project_file: Path | None = None) -> list[Finding]:
     """Every finding about a shot, worst first."""
-    found = placing_there(project, shot) + exposing(project, shot, light_of_shot(project, shot)) + offloading(shot)
+    found = offloading(shot)
+    if shot in project.planned:
+        found += placing_there(project, shot) + exposing(project, shot, light_of_shot(project, shot))
     for cut in shot.cuts:
         track = track_of_take(project_file, take_of(shot, cut.take_id)) if project_file is not None else None
         found += reframing(project, shot, cut, track)

@@ -61,7 +61,7 @@ def test_the_shipped_clips_are_what_the_simulation_records(tmp_path):
 
     clip = next(c for c in DAY_CLIPS if c.shot_id == "roof-cobdale")
     take = record_clip(clip, tmp_path, width_px=640, film_s=1 / 24)
-    with ClipReader(tmp_path / take.card_file) as now, ClipReader(clip.file) as shipped:
+    with ClipReader(tmp_path / take.files[0].card) as now, ClipReader(clip.file) as shipped:
         a, b = next(now.frames()).picture.y, next(shipped.frames()).picture.y
         small = cv2.resize(b, (640, 320), interpolation=cv2.INTER_AREA)
         assert abs(a.astype(int) - small.astype(int)).mean() < 8.0
@@ -71,11 +71,13 @@ def test_the_day_has_something_on_every_desk(day):
     project = read_project(day)
     assert [s.id for s in project.shots] == [s.id for s in SHOTS] and len(project.shots) == 6
     takes = [t for s in project.shots for t in s.takes]
-    assert len(takes) == len(DAY_CLIPS) and sum(not t.safe_file for t in takes) == 2
+    assert len(takes) == len(DAY_CLIPS) and sum(not t.files[0].copy for t in takes) == 2
     for take in takes:
-        if take.safe_file and take.card_file:
+        if take.files[0].copy and take.files[0].card:
             assert (
-                file_hash(day.parent / take.safe_file) == take.xxh64 == file_hash(day.parent / "card" / take.card_file)
+                file_hash(day.parent / take.files[0].copy)
+                == take.files[0].xxh64
+                == file_hash(day.parent / "card" / take.files[0].card)
             )
     assert {c.name for s in project.shots for c in s.cuts} == {"Down to earth", "Into the dark"}
     assert list((day.parent / "footage" / "ascmhl").glob("*.mhl"))

@@ -137,15 +137,15 @@ def test_a_take_is_recorded_logged_brought_over_and_cut(window, settle, qtbot):
     assert window.work._cancel.isVisibleTo(window)
     qtbot.waitUntil(lambda: bool(document.shot.takes), timeout=120000)
     take = document.shot.takes[0]
-    clip = document.card / take.card_file
+    clip = document.card / take.files[0].card
     assert clip.exists() and take.duration_s == 1.0 and window.record.log.rowCount() == 1
     before = file_hash(clip)
     window.show_desk(3)
     QTest.mouseClick(window.offload.bring, LEFT)
-    qtbot.waitUntil(lambda: bool(document.shot.takes[0].safe_file), timeout=30000)
+    qtbot.waitUntil(lambda: bool(document.shot.takes[0].files[0].copy), timeout=30000)
     safe = document.shot.takes[0]
-    assert safe.xxh64 == before == file_hash(document.file.parent / safe.safe_file) == file_hash(clip)
-    assert all(t.safe_file for s in document.project.shots for t in s.takes)
+    assert safe.files[0].xxh64 == before == file_hash(document.file.parent / safe.files[0].copy) == file_hash(clip)
+    assert all(t.files[0].copy for s in document.project.shots for t in s.takes)
     qtbot.waitUntil(lambda: bool(list((document.footage / "ascmhl").glob("0002*.mhl"))), timeout=30000)
     window.show_desk(4)
     settle()
@@ -332,8 +332,8 @@ def test_the_review_is_shown_and_its_cure_mends_the_path(window, reframe):
 def test_a_clip_that_went_away_is_said_in_the_frame(window, settle):
     window.document.choose_shot("towpath-walk")
     take = window.document.take
-    (window.document.file.parent / take.safe_file).unlink()
-    (window.document.card / take.card_file).unlink()
+    (window.document.file.parent / take.files[0].copy).unlink()
+    (window.document.card / take.files[0].card).unlink()
     window.show_desk(4)
     assert "not where it was" in window.reframe.frame._empty
 

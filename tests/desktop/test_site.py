@@ -94,7 +94,7 @@ def test_a_route_fills_the_sheet_and_a_broken_one_says_why(window, sheet, tmp_pa
 
 def test_a_new_day_begins_with_the_kit_and_asks_for_its_place(window, settle, tmp_path, monkeypatch):
     opened = []
-    monkeypatch.setattr(window, "_open_file", lambda file, *, fresh=False: opened.append((file, fresh)))
+    monkeypatch.setattr(window, "open_file", lambda file, *, fresh=False: opened.append((file, fresh)))
     monkeypatch.setattr(QFileDialog, "getSaveFileName", lambda *_a: (str(tmp_path / "brook"), ""))
     old = window.document.project
     window.actions_by_id["file.new"].trigger()
@@ -105,7 +105,7 @@ def test_a_new_day_begins_with_the_kit_and_asks_for_its_place(window, settle, tm
     assert [(shot.takes, shot.cuts) for shot in new.shots] == [((), ())]
     assert placing(new, new.shots[0]), "a new day can be judged at once"
     (tmp_path / "empty").mkdir()
-    window.begin_day(tmp_path / "empty" / "rill.glintor")
+    window.file_work.begin_day(tmp_path / "empty" / "rill.glintor")
     assert opened[1:] == [(tmp_path / "empty" / "rill.glintor", True)]
     for taken in (window.document.file, tmp_path / "brook.glintor"):
         monkeypatch.setattr(QFileDialog, "getSaveFileName", lambda *_a, taken=taken: (str(taken), ""))
@@ -119,8 +119,8 @@ def test_a_new_day_begins_with_the_kit_and_asks_for_its_place(window, settle, tm
 def test_a_fresh_day_takes_the_windows_place_with_its_site_sheet(window, settle, tmp_path, monkeypatch):
     monkeypatch.setattr(app, "_open", [window])
     monkeypatch.setattr(app, "_remember", lambda _file: None)
-    monkeypatch.setattr(window, "_open_file", app._replace)
-    window.begin_day(tmp_path / "brook.glintor")
+    monkeypatch.setattr(window, "open_file", app._replace)
+    window.file_work.begin_day(tmp_path / "brook.glintor")
     (fresh,) = app._open
     try:
         assert fresh is not window and fresh.isVisible() and not window.isVisible()

@@ -95,7 +95,7 @@ def test_the_frame_in_sight_is_saved_at_full_size(window, reframe, settle, qtbot
     reframe.go_to(6.0)
     reframe.shapes.button(FORMATS[2]).click()
     settle()
-    window.save_still(tmp_path / "a.tif")
+    window.clip_work.save_still(tmp_path / "a.tif")
     qtbot.waitUntil(lambda: (tmp_path / "a.tif").exists() and not window.jobs.running, timeout=20000)
     picture = cv2.imread(str(tmp_path / "a.tif"), cv2.IMREAD_UNCHANGED)
     assert picture.shape[:2] == (1080, 1080) and picture.dtype == np.uint16
@@ -104,7 +104,7 @@ def test_the_frame_in_sight_is_saved_at_full_size(window, reframe, settle, qtbot
 def test_a_large_clip_is_shown_by_its_proxy_and_then_exactly(window, reframe, settle, qtbot, tmp_path, monkeypatch):
     monkeypatch.setattr(proxy, "FROM_WIDTH_PX", 1000)
     monkeypatch.setattr(proxy, "WIDTH_PX", 960)
-    window._proxied.clear()
+    window.clip_work._proxied.clear()
     drawn = []
     reframe.projector.drawn.connect(drawn.append)
     reframe.refresh()

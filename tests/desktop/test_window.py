@@ -31,7 +31,7 @@ def test_the_demo_day_is_all_there(window, settle, qtbot):
         assert window.desk is window.desks[number]
         settle()
     assert len(window.document.project.shots) == 6
-    qtbot.waitUntil(lambda: len(window._cards) == 6, timeout=60000)
+    qtbot.waitUntil(lambda: len(window.cards.known) == 6, timeout=60000)
     assert len(window.shots._pictures) == 6
 
 
@@ -40,7 +40,7 @@ def test_the_first_picture_comes_before_findings_menus_and_threads(qtbot, day, t
     made = Window(Document(day), queue=Queue(tmp_path / "queue.json"), paint_first=True)
     qtbot.addWidget(made)
     assert not made.strip._findings and not made.actions_by_id and not made.settled
-    assert made._column._thread.ident is None and made.place._worker._thread.ident is None
+    assert not made.cards.begun and not made.place._worker.begun
     with qtbot.waitSignal(made.painted):
         made.show()
     qtbot.waitUntil(lambda: bool(made.strip._findings))
@@ -48,7 +48,7 @@ def test_the_first_picture_comes_before_findings_menus_and_threads(qtbot, day, t
     qtbot.waitUntil(lambda: len(made.strip._lines) == len(made.place.findings()))  # those out of sight come last
     assert [line._finding for line in made.strip._lines] == worst_first(list(made.place.findings()))
     assert len(made.actions_by_id) == len(ACTIONS) and made.actions_by_id["edit.undo"].isEnabled() is False
-    assert made.place.sphere._image is not None and made.place._worker._thread.ident is not None
+    assert made.place.sphere._image is not None and made.place._worker.begun
     made.close()
     unseen = Window(Document(day), queue=Queue(tmp_path / "queue.json"), paint_first=True)
     qtbot.addWidget(unseen)
@@ -173,7 +173,8 @@ def test_trouble_is_told_in_three_parts(window):
 
 def test_a_flat_clip_is_asked_about_and_a_sphere_is_brought_in(window, tmp_path, qtbot):
     flat = make_clip(tmp_path / "flat.mp4", width=320, height=180)
-    window.add_clip(flat)
+    window.clip_work.take_in([flat])
+    qtbot.waitUntil(lambda: any(b.isVisible() for b in window.findChildren(QMessageBox)), timeout=10000)
     box = message(window)
     assert "320x180" in box.text()
     takes = len(window.document.shot.takes)
@@ -181,13 +182,15 @@ def test_a_flat_clip_is_asked_about_and_a_sphere_is_brought_in(window, tmp_path,
         next(b for b in box.buttons() if b.text() == "Treat it as a sphere").click()
     assert len(window.document.shot.takes) == takes + 1
     take = window.document.shot.takes[-1]
-    assert (window.document.file.parent / take.safe_file).exists() and take.xxh64
+    assert take.told == "sphere" and take.files[0].lies == str(flat) and not take.files[0].copy
+    assert take.placement is None and take.exposure is None and take.start_min is None
 
 
-def test_a_broken_file_is_told_not_taken(window, tmp_path):
+def test_a_broken_file_is_told_not_taken(window, tmp_path, qtbot):
     bad = tmp_path / "bad.mp4"
     bad.write_text("no film")
-    window.add_clip(bad)
+    window.clip_work.take_in([bad])
+    qtbot.waitUntil(lambda: any(b.isVisible() for b in window.findChildren(QMessageBox)), timeout=10000)
     assert "cannot be read" in message(window).text()
     message(window).close()
 
@@ -205,7 +208,7 @@ def test_a_day_that_cannot_be_saved_is_told_once_tried_again_and_asked_for_on_cl
     assert window.isVisible()
     box = window.findChildren(QMessageBox)[-1]
     assert "cannot be saved" in box.text() and len(box.buttons()) == 4
-    window.save_elsewhere(tmp_path / "rescued.glintor")
+    window.file_work.save_elsewhere(tmp_path / "rescued.glintor")
     assert not window.isVisible() and not day.parent.exists()
     assert read_project(tmp_path / "rescued.glintor").shot("roof-cobdale").placement.lean_deg == 3.0
 

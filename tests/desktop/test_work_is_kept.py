@@ -42,10 +42,10 @@ def test_a_rating_made_during_a_copy_is_kept_and_takes_are_logged_as_they_are_pr
     assert "files are only on the card" in window.offload.words.text()
     window.offload.start()
     lock = document.project.shot("pell-lock")
-    assert not lock.takes[0].safe_file
+    assert lock.takes[0].only_on_card
     gate.release(1)  # the first that waits is the lock's film
-    qtbot.waitUntil(lambda: bool(document.project.shot("pell-lock").takes[0].safe_file), timeout=30000)
-    assert window.jobs.running and not document.project.shot("pell-lock").takes[1].safe_file
+    qtbot.waitUntil(lambda: not document.project.shot("pell-lock").takes[0].only_on_card, timeout=30000)
+    assert window.jobs.running and document.project.shot("pell-lock").takes[1].only_on_card
     document.choose_shot("pell-lock")
     window.record.refresh()
     window.record.log.setCurrentCell(1, 0)
@@ -54,7 +54,7 @@ def test_a_rating_made_during_a_copy_is_kept_and_takes_are_logged_as_they_are_pr
     qtbot.waitUntil(lambda: not window.jobs.running, timeout=30000)
     settle()
     takes = document.project.shot("pell-lock").takes
-    assert takes[1].rating == 5 and takes[1].safe_file and takes[1].xxh64
+    assert takes[1].rating == 5 and takes[1].files[0].copy and takes[1].files[0].xxh64
     assert window.offload.words.text().startswith("All ") and not window.offload.bring.isEnabled()
 
 
@@ -66,7 +66,7 @@ def test_what_was_proven_before_the_window_closed_is_logged(window, settle, qtbo
     assert gate.brought.wait(30)  # the window's thread has not heard of it yet
     gate.release(50)
     window.close()
-    kept = {t.card_file: t.safe_file for t in read_project(day).shot("pell-lock").takes}
+    kept = {t.files[0].card: t.files[0].copy for t in read_project(day).shot("pell-lock").takes}
     safe = {unit.name for unit in survey(window.document.card, window.document.footage) if unit.safe}
     assert "footage/clip-0004.mp4" in kept.values()
     assert {name for name, copy in kept.items() if name and copy} == safe & set(kept)
@@ -74,22 +74,22 @@ def test_what_was_proven_before_the_window_closed_is_logged(window, settle, qtbo
 
 def test_two_clips_dropped_together_both_come_and_the_second_is_opened_and_cut(window, settle, qtbot, tmp_path):
     document = window.document
-    clips = [make_clip(tmp_path / f"own{n}.mp4", frames=12, rate=Fraction(24)) for n in (1, 2)]
+    clips = [make_clip(tmp_path / f"own{n}.mp4", frames=10 + n, rate=Fraction(24)) for n in (1, 2)]
     before = document.shot.takes
     for clip in clips:
-        window.add_clip(clip)
+        window.clip_work.drop([clip])
     qtbot.waitUntil(lambda: not window.jobs.running, timeout=30000)
     new = document.shot.takes[len(before) :]
     assert sorted(t.name for t in new) == ["own1", "own2"] and len({t.id for t in new}) == 2
-    window.show_desk(4)
+    assert window.desk is window.reframe
     settle()
     names = [window.reframe.cuts.itemText(n) for n in range(window.reframe.cuts.count())]
-    assert {"own1, no cut yet", "own2, no cut yet"} <= set(names)
-    window.reframe._choose_cut(names.index("own1, no cut yet"))
+    mine = next(c for c in document.shot.cuts if c.take_id == next(t.id for t in new if t.name == "own1"))
+    window.reframe._choose_cut(names.index(mine.name))
     settle()
     assert document.take.name == "own1" and window.reframe.projector.footage.name == "own1.mp4"
     window.reframe.new_cut()
-    assert document.cut.take_id == document.take.id and document.take.name == "own1"
+    assert document.cut.take_id == document.take.id and document.take.name == "own1" and document.cut != mine
     settle()
 
 
@@ -133,7 +133,7 @@ def test_a_part_marked_on_one_cut_says_nothing_of_the_next(window, settle):
 
 def test_missing_footage_then_a_frame_ahead_is_only_said(window, settle):
     take = window.document.take
-    for file in (window.document.file.parent / take.safe_file, window.document.card / take.card_file):
+    for file in (window.document.file.parent / take.files[0].copy, window.document.card / take.files[0].card):
         file.unlink()
     window.show_desk(4)
     for act in ("key.after", "play.ahead", "play.toggle", "key.set", "part.in", "part.out", "part.hold", "take.mark"):

@@ -9,9 +9,9 @@ from glintor.export.cut import Wanted, render_cuts, target_file
 from glintor.export.formats import FORMATS, USUAL, course_for, forecast, format_by_name
 from glintor.export.queue import Job, Queue
 from glintor.media.encoding import Encoding
-from glintor.project.identity import proven_clip
+from glintor.project.identity import proven_clips
 from glintor.project.model import take_of
-from glintor.project.store import clip_file, read_project
+from glintor.project.store import clip_files, read_project
 from glintor.sphere.view import focal_px, frame_position
 from tests.conftest import ffprobe
 
@@ -63,12 +63,12 @@ def test_forecast_at_a_quality_is_near_what_comes_out(day, roof, tmp_path):
 
 def test_the_safe_copy_is_used_before_the_card(day, roof):
     take = take_of(*[roof[0], roof[1].take_id])
-    assert clip_file(day, take).parent.name == "footage"
-    (day.parent / take.safe_file).unlink()
-    assert clip_file(day, take).parent.name == "clips"
-    (day.parent / "card" / take.card_file).unlink()
+    assert clip_files(day, take)[0].parent.name == "footage"
+    (day.parent / take.files[0].copy).unlink()
+    assert clip_files(day, take)[0].parent.name == "clips"
+    (day.parent / "card" / take.files[0].card).unlink()
     with pytest.raises(InputError, match="not where it was"):
-        clip_file(day, take)
+        clip_files(day, take)
 
 
 def test_formats_are_known_by_name():
@@ -137,8 +137,8 @@ def test_two_windows_never_drop_each_others_films_nor_render_one_twice(tmp_path)
 def test_another_clip_under_a_takes_name_is_noticed_before_rendering(day, roof):
     shot, cut = roof
     take = take_of(shot, cut.take_id)
-    clip = day.parent / take.safe_file
-    assert proven_clip(day, take) == clip
+    clip = day.parent / take.files[0].copy
+    assert proven_clips(day, take) == (clip,)
     content = bytearray(clip.read_bytes())
     content[len(content) // 2] ^= 1
     clip.write_bytes(content)

@@ -63,7 +63,7 @@ def test_the_same_take_can_be_recorded_again_exactly(card):
     for _ in range(2):
         camera = SimulatedCamera(recording(), card)
         camera.start()
-        hashes.add(file_hash(card / camera.wait().card_file))
+        hashes.add(file_hash(card / camera.wait().files[0].card))
     assert len(hashes) == 1
 
 
@@ -83,7 +83,7 @@ def test_card_battery_and_heat_end_a_recording_and_keep_it(card, words, changes)
     camera.start()
     take = camera.wait()
     assert camera.ended_because == words and 0 < take.duration_s < 4.0
-    assert (card / take.card_file).exists()
+    assert (card / take.files[0].card).exists()
 
 
 def _slow():

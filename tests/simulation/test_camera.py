@@ -80,7 +80,7 @@ def recording(film_s: float = 0.25, **exposure) -> Recording:
 def test_a_take_is_a_film_with_sound_and_its_track(tmp_path):
     shares = []
     take = record(recording(), tmp_path, report=shares.append)
-    clip = tmp_path / take.card_file
+    clip = tmp_path / take.files[0].card
     info = probe(clip)
     assert (info.width_px, info.height_px, info.frames, info.has_sound) == (
         320,
@@ -100,7 +100,7 @@ def test_the_chosen_setting_is_the_one_that_is_recorded(tmp_path):
     means = []
     for nd in (6.0, 8.0):
         take = record(recording(1 / 24, nd_stops=nd), tmp_path)
-        with ClipReader(tmp_path / take.card_file) as reader:
+        with ClipReader(tmp_path / take.files[0].card) as reader:
             means.append(float(next(reader.frames()).picture.y.mean()))
     assert means[0] > 1.5 * means[1]
 
@@ -109,7 +109,7 @@ def test_a_take_can_be_recorded_again_exactly(tmp_path):
     takes = [record(recording(2 / 24), tmp_path) for _ in range(2)]
     frames = []
     for take in takes:
-        with ClipReader(tmp_path / take.card_file) as reader:
+        with ClipReader(tmp_path / take.files[0].card) as reader:
             frames.append([d.picture.y.copy() for d in reader.frames()])
     assert all((a == b).all() for a, b in zip(*frames, strict=True))
 
@@ -137,7 +137,7 @@ def test_foresight_shows_what_would_be_recorded(tmp_path):
     take = record(recording(1 / 24), tmp_path)
     from glintor.pixels import colour
 
-    with ClipReader(tmp_path / take.card_file) as reader:
+    with ClipReader(tmp_path / take.files[0].card) as reader:
         recorded = colour.rgb(next(reader.frames()).picture)
     assert np.abs(recorded.astype(int) - picture.astype(int)).mean() < 6.0
     assert luminance.shape == (160, 320, 3) and abs(truth.subject_yaw_deg) < 15

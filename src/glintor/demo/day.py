@@ -16,7 +16,7 @@ from glintor.offload.manifest import write_manifest
 from glintor.placement.windows import Wanted
 from glintor.places import own_folder
 from glintor.project.journal import journal_file, opened
-from glintor.project.model import Camera, Exposure, Placement, Project, Shot, Site, Take
+from glintor.project.model import Camera, Exposure, Placement, Project, Shot, Site, Take, TakeFile
 from glintor.project.store import write_project
 from glintor.recording.link import Options, Program
 from glintor.reframing.cut import Cut
@@ -240,13 +240,14 @@ def _with_take(shot: Shot, clip: Clip, folder: Path) -> Shot:
     take = Take(
         id=f"{shot.id}-{number}", name=f"{shot.name}, take {number}", duration_s=clip.film_s, width_px=clip.width_px,
         start_min=shot.start_min + clip.clock.shown_s(clip.begins_s) / 60.0, rate_fps=planned.exposure.rate_fps,
-        size_bytes=clip.file.stat().st_size, card_file=f"clips/{on_card.name}" if clip.card == "card" else "",
+        files=(TakeFile(size_bytes=clip.file.stat().st_size, card=f"clips/{on_card.name}" if clip.card == "card" else ""),),
         placement=planned.placement, exposure=planned.exposure, rating=clip.rating,
         marks_s=(5.0,) if shot.id == "roof-cobdale" else (), note="second camera" if clip.card != "card" else "",
     )  # fmt: skip
     if clip.safe:
         copied = bring_over(on_card, folder / "footage", card=folder / clip.card)
-        take = msgspec.structs.replace(take, safe_file=str(copied.target.relative_to(folder)), xxh64=copied.xxh64)
+        safe = msgspec.structs.replace(take.files[0], copy=str(copied.target.relative_to(folder)), xxh64=copied.xxh64)
+        take = msgspec.structs.replace(take, files=(safe,))
     shot = msgspec.structs.replace(shot, takes=(*shot.takes, take))
     if shot.id not in _CUTS:
         return shot

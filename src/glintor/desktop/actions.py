@@ -1,71 +1,104 @@
 """One table of commands feeds the menus, the page of keys and the command finder."""
 
 from collections.abc import Callable, Mapping
+from typing import TYPE_CHECKING
 
 from msgspec import Struct
 from PyQt6.QtCore import Qt
 from PyQt6.QtGui import QAction
 from PyQt6.QtWidgets import QDialog, QLineEdit, QListWidget, QListWidgetItem, QMenu, QMenuBar, QVBoxLayout, QWidget
 
+if TYPE_CHECKING:
+    from glintor.desktop.window import Window
+
 
 class ActionSpec(Struct, frozen=True):
+    """A command: its words and keys, what it does to a window, and the desk that it has a sense on ("" is every desk)."""
+
     id: str
     menu: str
     text: str
-    keys: str = ""
+    keys: str
+    do: "Callable[[Window], object]"
+    desk: str = ""
+
+
+_DESK_NAMES = ("Place", "Expose", "Record", "Offload", "Reframe", "Export")
+
+
+def _shown(number: int) -> "Callable[[Window], object]":
+    return lambda w: w.show_desk(number)
 
 
 ACTIONS = (
-    ActionSpec("file.new", "Day", "Begin a new day…", "Ctrl+Shift+N"),
-    ActionSpec("file.open", "Day", "Open a day…", "Ctrl+O"),
-    ActionSpec("file.demo", "Day", "Open the demo day"),
-    ActionSpec("file.add_clip", "Day", "Bring a clip into this shot…", "Ctrl+I"),
-    ActionSpec("site.edit", "Day", "Site, day and weather…", "Ctrl+T"),
-    ActionSpec("kit.edit", "Day", "Kit…", "Ctrl+K"),
-    ActionSpec("day.plan", "Day", "Put the shots in the order of their light", "Ctrl+L"),
-    ActionSpec("day.carry", "Day", "Take the day along…", "Ctrl+Y"),
-    ActionSpec("file.save", "Day", "Save now", "Ctrl+S"),
-    ActionSpec("file.take_over", "Day", "Take this day over from the other window"),
-    ActionSpec("file.close", "Day", "Close", "Ctrl+Q"),
-    ActionSpec("edit.undo", "Edit", "Undo", "Ctrl+Z"),
-    ActionSpec("edit.redo", "Edit", "Redo", "Ctrl+Shift+Z"),
-    ActionSpec("shot.new", "Shot", "New shot", "Ctrl+N"),
-    ActionSpec("shot.double", "Shot", "Duplicate shot", "Ctrl+D"),
-    ActionSpec("shot.rename", "Shot", "Rename shot…", "Shift+F2"),
-    ActionSpec("shot.sheet", "Shot", "This shot…", "Ctrl+J"),
-    ActionSpec("shot.wish", "Shot", "Wish for a look…", "Ctrl+W"),
-    ActionSpec("shot.up", "Shot", "Move shot up", "Ctrl+Up"),
-    ActionSpec("shot.down", "Shot", "Move shot down", "Ctrl+Down"),
-    ActionSpec("shot.delete", "Shot", "Remove shot"),
-    ActionSpec("key.set", "Path", "Set a keyframe", "Return"),
-    ActionSpec("key.delete", "Path", "Remove the keyframe", "Del"),
-    ActionSpec("key.copy", "Path", "Copy the keyframe", "Ctrl+C"),
-    ActionSpec("key.paste", "Path", "Set the copied view here", "Ctrl+V"),
-    ActionSpec("key.before", "Path", "Previous keyframe", ","),
-    ActionSpec("key.after", "Path", "Next keyframe", "."),
-    ActionSpec("cut.in", "Path", "Begin the cut here", "["),
-    ActionSpec("cut.out", "Path", "End the cut here", "]"),
-    ActionSpec("part.in", "Path", "Begin the part for another speed here", "Shift+["),
-    ActionSpec("part.out", "Path", "End the part for another speed here", "Shift+]"),
-    ActionSpec("part.hold", "Path", "Hold the picture here, or let it go", "H"),
-    ActionSpec("path.still", "Path", "Save this frame as a picture…", "Ctrl+Shift+S"),
-    ActionSpec("cut.new", "Path", "New cut of this take"),
-    ActionSpec("play.toggle", "Path", "Play or stop", "Space"),
-    ActionSpec("play.back", "Path", "One frame back", "Left"),
-    ActionSpec("play.ahead", "Path", "One frame ahead", "Right"),
-    ActionSpec("take.mark", "Path", "Mark this moment", "M"),
-    ActionSpec("take.record", "Take", "Record a take", "Ctrl+R"),
-    ActionSpec("take.bring", "Take", "Bring everything over from the card", "Ctrl+B"),
-    ActionSpec("export.render", "Take", "Render what is ticked", "Ctrl+E"),
-    *(
-        ActionSpec(f"desk.{n}", "Desks", name, f"Alt+{n}")
-        for n, name in enumerate(("Place", "Expose", "Record", "Offload", "Reframe", "Export"), 1)
+    ActionSpec("file.new", "Day", "Begin a new day…", "Ctrl+Shift+N", lambda w: w.file_work.ask_new()),
+    ActionSpec("file.open", "Day", "Open a day…", "Ctrl+O", lambda w: w.file_work.ask_open()),
+    ActionSpec("file.demo", "Day", "Open the demo day", "", lambda w: w.file_work.open_demo()),
+    ActionSpec("file.take_in", "Day", "Bring recordings in…", "Ctrl+I", lambda w: w.clip_work.ask()),
+    ActionSpec("site.edit", "Day", "Site, day and weather…", "Ctrl+T", lambda w: w.day_work.edit_site()),
+    ActionSpec("kit.edit", "Day", "Kit…", "Ctrl+K", lambda w: w.day_work.edit_kit()),
+    ActionSpec("day.plan", "Day", "Put the shots in the order of their light", "Ctrl+L", lambda w: w.day_work.plan()),
+    ActionSpec("day.carry", "Day", "Take the day along…", "Ctrl+Y", lambda w: w.day_work.ask_carry()),
+    ActionSpec("file.save", "Day", "Save now", "Ctrl+S", lambda w: w.document.save()),
+    ActionSpec(
+        "file.take_over", "Day", "Take this day over from the other window", "", lambda w: w.file_work.take_over()
     ),
-    ActionSpec("view.findings", "Desks", "Fold or unfold the findings", "Ctrl+F"),
-    ActionSpec("view.dusk", "Desks", "Dusk colours"),
-    ActionSpec("help.find", "Help", "Find a command", "Ctrl+Space"),
-    ActionSpec("help.explain", "Help", "How these numbers come about", "F2"),
-    ActionSpec("help.keys", "Help", "Keys", "F1"),
+    ActionSpec("file.close", "Day", "Close", "Ctrl+Q", lambda w: w.close()),
+    ActionSpec("edit.undo", "Edit", "Undo", "Ctrl+Z", lambda w: w.document.undo()),
+    ActionSpec("edit.redo", "Edit", "Redo", "Ctrl+Shift+Z", lambda w: w.document.redo()),
+    ActionSpec("shot.new", "Shot", "New shot", "Ctrl+N", lambda w: w.shot_work.new()),
+    ActionSpec("shot.double", "Shot", "Duplicate shot", "Ctrl+D", lambda w: w.shot_work.double()),
+    ActionSpec("shot.rename", "Shot", "Rename shot…", "Shift+F2", lambda w: w.shot_work.rename()),
+    ActionSpec("shot.sheet", "Shot", "This shot…", "Ctrl+J", lambda w: w.place.open_shot()),
+    ActionSpec("shot.wish", "Shot", "Wish for a look…", "Ctrl+W", lambda w: w.place.open_wish()),
+    ActionSpec("shot.up", "Shot", "Move shot up", "Ctrl+Up", lambda w: w.shot_work.shift(-1)),
+    ActionSpec("shot.down", "Shot", "Move shot down", "Ctrl+Down", lambda w: w.shot_work.shift(1)),
+    ActionSpec("shot.delete", "Shot", "Remove shot", "", lambda w: w.shot_work.delete()),
+    ActionSpec("key.set", "Path", "Set a keyframe", "Return", lambda w: w.reframe.set_key(), "reframe"),
+    ActionSpec("key.delete", "Path", "Remove the keyframe", "Del", lambda w: w.reframe.delete_key(), "reframe"),
+    ActionSpec("key.copy", "Path", "Copy the keyframe", "Ctrl+C", lambda w: w.reframe.copy_key(), "reframe"),
+    ActionSpec("key.paste", "Path", "Set the copied view here", "Ctrl+V", lambda w: w.reframe.paste_key(), "reframe"),
+    ActionSpec("key.before", "Path", "Previous keyframe", ",", lambda w: w.reframe.step_key(-1), "reframe"),
+    ActionSpec("key.after", "Path", "Next keyframe", ".", lambda w: w.reframe.step_key(1), "reframe"),
+    ActionSpec("cut.in", "Path", "Begin the cut here", "[", lambda w: w.reframe.set_in(), "reframe"),
+    ActionSpec("cut.out", "Path", "End the cut here", "]", lambda w: w.reframe.set_out(), "reframe"),
+    ActionSpec(
+        "part.in",
+        "Path",
+        "Begin the part for another speed here",
+        "Shift+[",
+        lambda w: w.reframe.begin_part(),
+        "reframe",
+    ),
+    ActionSpec(
+        "part.out", "Path", "End the part for another speed here", "Shift+]", lambda w: w.reframe.end_part(), "reframe"
+    ),
+    ActionSpec("part.hold", "Path", "Hold the picture here, or let it go", "H", lambda w: w.reframe.hold(), "reframe"),
+    ActionSpec(
+        "path.still",
+        "Path",
+        "Save this frame as a picture…",
+        "Ctrl+Shift+S",
+        lambda w: w.clip_work.ask_still(),
+        "reframe",
+    ),
+    ActionSpec("cut.new", "Path", "New cut of this take", "", lambda w: w.reframe.new_cut(), "reframe"),
+    ActionSpec("play.toggle", "Path", "Play or stop", "Space", lambda w: w.reframe.toggle_play(), "reframe"),
+    ActionSpec("play.back", "Path", "One frame back", "Left", lambda w: w.reframe.step(-1), "reframe"),
+    ActionSpec("play.ahead", "Path", "One frame ahead", "Right", lambda w: w.reframe.step(1), "reframe"),
+    ActionSpec("take.mark", "Path", "Mark this moment", "M", lambda w: w.reframe.mark(), "reframe"),
+    ActionSpec("take.record", "Take", "Record a take", "Ctrl+R", lambda w: w.record.start()),
+    ActionSpec("take.bring", "Take", "Bring everything over from the card", "Ctrl+B", lambda w: w.offload.start()),
+    ActionSpec("take.copy", "Take", "Copy this shot's recordings into the day", "", lambda w: w.clip_work.copy_in()),
+    ActionSpec("take.rename", "Take", "Rename take…", "", lambda w: w.clip_work.rename()),
+    ActionSpec("take.remove", "Take", "Remove take from the day", "", lambda w: w.clip_work.remove()),
+    ActionSpec("export.render", "Take", "Render what is ticked", "Ctrl+E", lambda w: w.export.render_ticked()),
+    *(ActionSpec(f"desk.{n}", "Desks", name, f"Alt+{n}", _shown(n - 1)) for n, name in enumerate(_DESK_NAMES, 1)),
+    ActionSpec("view.findings", "Desks", "Fold or unfold the findings", "Ctrl+F", lambda w: w.strip.fold()),
+    ActionSpec("view.dusk", "Desks", "Dusk colours", "", lambda w: w.dusk()),
+    ActionSpec("help.find", "Help", "Find a command", "Ctrl+Space", lambda w: Finder(w, w.actions_by_id).show()),
+    ActionSpec("help.explain", "Help", "How these numbers come about", "F2", lambda w: w.explain()),
+    ActionSpec("help.keys", "Help", "Keys", "F1", lambda w: keys_page(w).show()),
 )
 
 
@@ -75,14 +108,14 @@ def menus_of(bar: QMenuBar) -> dict[str, QMenu]:
     return {name: menu for name, menu in menus.items() if menu is not None}
 
 
-def bind(window: QWidget, menus: Mapping[str, QMenu], handlers: Mapping[str, Callable[[], None]]) -> dict[str, QAction]:
-    """Makes every action with its handler and fills the menus; a missing handler fails here, not at a click."""
+def bind(window: "Window", menus: Mapping[str, QMenu]) -> dict[str, QAction]:
+    """Makes every action and fills the menus."""
     actions: dict[str, QAction] = {}
     for spec in ACTIONS:
         action = QAction(spec.text, window)
         if spec.keys:
             action.setShortcut(spec.keys)
-        action.triggered.connect(lambda _checked=False, run=handlers[spec.id]: run())
+        action.triggered.connect(lambda _checked=False, do=spec.do: do(window))
         actions[spec.id] = action
         menus[spec.menu].addAction(action)
     window.addActions(list(actions.values()))

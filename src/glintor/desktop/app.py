@@ -3,6 +3,8 @@
 import gc
 import os
 import sys
+from collections.abc import Callable, Sequence
+from datetime import date
 from pathlib import Path
 
 import msgspec
@@ -12,11 +14,13 @@ from PyQt6.QtWidgets import QApplication, QMainWindow, QMessageBox, QWidget
 from glintor.desktop import theme
 from glintor.desktop.document import Document
 from glintor.desktop.faults import Hooks
-from glintor.desktop.window import Window
+from glintor.desktop.welcome import Welcome
+from glintor.desktop.window import REFRAME, Window
 from glintor.errors import GlintorError, InputError
 from glintor.files import same_file, write_bytes
 from glintor.places import own_folder
 from glintor.project.lock import InUse
+from glintor.project.store import SUFFIX
 
 _NAME = "Glintor"
 _open: list[Window] = []
@@ -120,6 +124,49 @@ def _open_or_ask(path: str | None, over: QWidget | None = None, *, take_over: bo
     return window
 
 
+def begin_with(places: Sequence[Path]) -> Window:
+    """A window on a day that is begun for these recordings. Raises WriteError where it cannot be kept."""
+    from glintor.project.recordings import begin_day
+
+    window = build_window(str(begin_day(date.today())))
+    assert isinstance(window, Window)
+    window.show_desk(REFRAME)
+    window.clip_work.take_in(places)
+    return window
+
+
+def _welcome() -> Welcome:
+    """The page of a first start; it goes when a window is there."""
+
+    def opened(make: Callable[[], Window | None]) -> None:
+        try:
+            window = make()
+        except GlintorError as error:
+            page.tell(error)
+            return
+        if window is not None:
+            _open[:] = [window]
+            window.show()
+            page.close()
+
+    def plan() -> None:
+        from glintor.project.recordings import begin_day
+
+        def make() -> Window | None:
+            window = _open_or_ask(str(begin_day(date.today())))
+            if window is not None:
+                window.shot_work.plan()
+                window.painted.connect(window.day_work.edit_site)
+            return window
+
+        opened(make)
+
+    page = Welcome(
+        lambda places: opened(lambda: begin_with(places)), plan, lambda: opened(lambda: _open_or_ask(str(_demo())))
+    )
+    return page
+
+
 def _replace(file: Path, *, fresh: bool = False, take_over: bool = False) -> None:
     """Opens another project in a new window and closes the old one; of a fresh day it asks for the place."""
     old = list(_open)
@@ -143,8 +190,21 @@ def _replace(file: Path, *, fresh: bool = False, take_over: bool = False) -> Non
         window.day_work.edit_site()
 
 
-def run(path: str | None, *, demo: bool = False, close_after_s: float | None = None) -> int:
-    """Opens the window and stays until it is closed; returns the exit code."""
+def _first(paths: Sequence[str], demo: bool) -> QWidget | None:
+    if demo:
+        return _open_or_ask(str(_demo()))
+    if len(paths) == 1 and (paths[0].endswith(SUFFIX) or not Path(paths[0]).exists()):
+        return _open_or_ask(paths[0])
+    if any(path.endswith(SUFFIX) for path in paths):
+        raise InputError("A window shows one day.", advice="Name one day, or recordings only.")
+    if paths:
+        return begin_with([Path(path) for path in paths])
+    return _open_or_ask(None) if _last_file() is not None else _welcome()
+
+
+def run(paths: Sequence[str] = (), *, demo: bool = False, close_after_s: float | None = None) -> int:
+    """Opens the window on a day, or on recordings, and stays until it is closed; without either on the last day, or on the
+    welcome of a first start. Returns the exit code."""
     if (
         not os.environ.get("DISPLAY")
         and not os.environ.get("WAYLAND_DISPLAY")
@@ -153,10 +213,11 @@ def run(path: str | None, *, demo: bool = False, close_after_s: float | None = N
         raise InputError("There is no display to open a window on.", advice="Start it on a desktop, or under xvfb-run.")
     app = application()
     hooks.install()
-    window = _open_or_ask(str(_demo()) if demo else path)
+    window = _first(paths, demo)
     if window is None:
         return 0
-    _open[:] = [window]
+    if isinstance(window, Window):
+        _open[:] = [window]
     window.show()
     if close_after_s is not None:
         QTimer.singleShot(round(close_after_s * 1000), window.close)

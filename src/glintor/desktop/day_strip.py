@@ -71,6 +71,15 @@ class DayStrip(Sheet):
         site, scale = self._project.site, self._scale()
         marks.text(p, 12, 20, site.name, size=11.5, bold=True)
         marks.text(p, 12, 38, site.day, colour="soft")
+        if not site.known:
+            marks.text(
+                p,
+                _LEFT,
+                38,
+                "Nobody said yet where this is: no sun and no light is reckoned. Day, Place and day says it.",
+                colour="soft",
+            )
+            return
         top = max(height for _, height in self._curve)
         ys = Scale(0, max(top, 1), _BASE, 20)
         xs = np.array([scale.px(m) for m, _ in self._curve])
@@ -87,7 +96,7 @@ class DayStrip(Sheet):
             p.drawLine(QPointF(x, _BASE), QPointF(x, _BASE + 3))
             marks.text(p, x, _BASE + 11, f"{hour:02d}", colour="soft", align="middle")
         metrics = {bold: QFontMetrics(theme.font(9, bold=bold)) for bold in (False, True)}
-        boxes = [(shot, self._box(shot.start_min, shot.length_min)) for shot in self._project.shots]
+        boxes = [(shot, self._box(shot.start_min, shot.length_min)) for shot in self._project.planned]
         begins = sorted(box.left() for _, box in boxes)
         for colour, paper, chosen in (("ink", "sheet", False), ("course", "course", True)):
             p.setPen(marks.pen(colour, 1.2))
@@ -136,7 +145,7 @@ class DayStrip(Sheet):
         assert self._project is not None
         hits = [
             s.id
-            for s in self._project.shots
+            for s in self._project.planned
             if self._box(s.start_min, s.length_min).adjusted(-3, 0, 3, 0).left()
             <= x
             <= self._box(s.start_min, s.length_min).right() + 3
@@ -177,4 +186,4 @@ class DayStrip(Sheet):
 
 def _drawn(project: Project, chosen: str) -> tuple[object, ...]:
     """What of a project this strip shows."""
-    return project.site, chosen, [(s.id, s.name, s.start_min, s.length_min) for s in project.shots]
+    return project.site, chosen, [(s.id, s.name, s.start_min, s.length_min) for s in project.planned]

@@ -16,6 +16,7 @@ class Desk(QWidget):
     """`refresh` draws the document; it is called after each change while the desk is in sight."""
 
     name = ""
+    plans = False  # whether it has a sense only for a shot that somebody planned
     draws_gestures = False  # whether it draws by itself what a gesture changes, and the window may draw the rest later
     findings_changed = pyqtSignal()
     said = pyqtSignal(str)

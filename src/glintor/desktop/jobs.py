@@ -205,6 +205,11 @@ class Newest(QObject):
         with self._changed:
             return not self._busy and self._wanted is None and not self._on_the_way
 
+    @property
+    def begun(self) -> bool:
+        """Whether its thread was ever needed."""
+        return self._thread.ident is not None
+
     def _arrived(self) -> None:
         with self._changed:
             self._on_the_way -= 1

@@ -145,7 +145,7 @@ class SphereMarks(Struct):
     outlines: list[tuple[View, tuple[int, int], str]] = field(default_factory=list)
     path_yaw: NDArray[np.float64] | None = None
     path_pitch: NDArray[np.float64] | None = None
-    seam_deg: float = 0.0
+    seam_deg: float | None = None
     seam_axis: tuple[float, float, float] = (1.0, 0.0, 0.0)  # of the front lens
     subject: tuple[float, float] | None = None
     subject_name: str = ""
@@ -222,8 +222,8 @@ class SphereView(Sheet):
         p.setClipping(False)
 
     def _draw_seam(self, p: QPainter, box: QRectF) -> None:
-        if not self._marks.outlines:
-            return  # a plain picture, not a plan
+        if self._marks.seam_deg is None:
+            return  # a plain picture, or nobody knows how the lenses lay
         half, axis = max(self._marks.seam_deg, 1.0), self._marks.seam_axis
         sides = [self._at(*equirect.lonlat_deg(seam_circle(axis, off))) for off in (-half, half)]
         p.setPen(Qt.PenStyle.NoPen)

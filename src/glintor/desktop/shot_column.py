@@ -84,6 +84,7 @@ class ShotColumn(Sheet):
 
     def _card(self, p: QPainter, box: QRectF, shot: Shot) -> None:
         chosen = shot.id == self._chosen
+        assert self._project is not None
         if chosen:
             p.fillRect(box, theme.colours()["sheet"])
             p.setPen(marks.pen("course"))
@@ -96,23 +97,16 @@ class ShotColumn(Sheet):
         p.fillRect(frame, theme.colours()["mat"])
         if picture is not None:
             p.drawImage(frame, picture)
-        setup, placement = setup_by_id(shot.placement.setup), shot.placement
-        marks.text(p, box.left() + 80, box.top() + 34, setup.words.split(",")[0], colour="soft")
-        marks.text(
-            p,
-            box.left() + 80,
-            box.top() + 51,
-            f"{f'{placement.stick_m:g} m' if placement.stick_m else 'no stick'} · {clock(shot.start_min)}",
-            colour="soft",
-        )
+        for line, words in enumerate(_words(shot, planned=shot in self._project.planned)):
+            marks.text(p, box.left() + 80, box.top() + 34 + 17 * line, words, colour="soft")
         done = {
-            "place": 1.0,
-            "expose": 1.0,
+            "place": float(shot in self._project.planned),
+            "expose": float(shot in self._project.planned),
             "record": float(bool(shot.takes)),
             "reframe": float(bool(shot.cuts)),
             "export": self._exported.get(shot.id, 0.0),
         }
-        done["offload"] = sum(bool(t.safe_file) for t in shot.takes) / len(shot.takes) if shot.takes else 0.0
+        done["offload"] = sum(not t.only_on_card for t in shot.takes) / len(shot.takes) if shot.takes else 0.0
         width = (box.width() - 24 - 5 * 4) / 6
         for number, stage in enumerate(STAGES):
             mark = QRectF(box.left() + 12 + number * (width + 4), box.bottom() - 10, width, 5)
@@ -140,3 +134,15 @@ class ShotColumn(Sheet):
         ids = [s.id for s in self._project.shots]
         at = min(max(ids.index(self._chosen) + step, 0), len(ids) - 1)
         self.shot_clicked.emit(ids[at])
+
+
+def _words(shot: Shot, *, planned: bool) -> tuple[str, str]:
+    """Two lines of a card: how the camera is held and when, or what was recorded where nobody planned it."""
+    if not planned:
+        count = (
+            f"{len(shot.takes)} recordings" if len(shot.takes) > 1 else "1 recording" if shot.takes else "no recording"
+        )
+        return count, "not planned"
+    placement = shot.placement
+    stick = f"{placement.stick_m:g} m" if placement.stick_m else "no stick"
+    return setup_by_id(placement.setup).words.split(",")[0], f"{stick} · {clock(shot.start_min)}"

@@ -10,7 +10,7 @@ from glintor.export.formats import Format, course_for
 from glintor.export.render import Film, Output, RenderResult, render_films
 from glintor.media.encoding import Encoding
 from glintor.media.footage import open_footage
-from glintor.project.identity import proven_clip
+from glintor.project.identity import proven_clips
 from glintor.project.model import Shot, take_of
 from glintor.reframing.cut import Cut
 
@@ -48,7 +48,7 @@ def render_cuts(
         def share(of_take: float, number: int = number) -> None:
             report((number + of_take) / len(takes))
 
-        footage = open_footage(proven_clip(project_file, take, stop=stop), take.coverage)
+        footage = open_footage(proven_clips(project_file, take, stop=stop), take.coverage)
         done = render_films(footage, films, keep=keep, report=share, stop=stop)
         results |= {cut.id: result for cut, result in zip(mine, done, strict=True)}
     return results

@@ -44,7 +44,7 @@ def read_sphere(path: Path, told: Coverage | None = None) -> tuple[NDArray[Any],
         raise ClipError(
             f"{path.name} is {width}x{height}.", unharmed="It was not changed.", advice="Up to 16384x8192 can be used."
         )
-    coverage = need_sphere(path.name, (width, height), photo_coverage(path), told)
+    coverage = need_sphere(path, (width, height), photo_coverage(path), told)
     return np.ascontiguousarray(picture[..., ::-1]), coverage
 
 
@@ -62,7 +62,7 @@ def sphere_size(path: Path, told: Coverage | None = None) -> tuple[tuple[int, in
             size = header.size
     except (UnidentifiedImageError, OSError, ValueError, SyntaxError, Image.DecompressionBombError) as error:
         raise _unreadable(path) from error
-    return size, need_sphere(path.name, size, photo_coverage(path), told)
+    return size, need_sphere(path, size, photo_coverage(path), told)
 
 
 def _unreadable(path: Path) -> ClipError:

@@ -21,6 +21,18 @@ class ClipError(InputError):
     """A clip that cannot be used, in words."""
 
 
+class NoSphere(ClipError):
+    """A picture whose shape is no sphere's: a person may say what it shows."""
+
+    def __init__(self, path: Path, size_px: tuple[int, int]) -> None:
+        self.path, self.size_px = path, size_px
+        super().__init__(
+            f"{path.name} is {size_px[0]}x{size_px[1]}: a full sphere is twice as wide as high.",
+            unharmed="Nothing was written.",
+            advice="If it is a sphere all the same, say so (--as-sphere, or --as-half for one lens's half).",
+        )
+
+
 class ClipInfo(Struct, frozen=True):
     """A clip as its header states it; `frames` is 0 where the header does not say."""
 
@@ -148,24 +160,20 @@ def probe(path: Path) -> ClipInfo:
         )
 
 
-def need_sphere(name: str, size_px: tuple[int, int], said: Coverage | None, told: Coverage | None = None) -> Coverage:
+def need_sphere(path: Path, size_px: tuple[int, int], said: Coverage | None, told: Coverage | None = None) -> Coverage:
     """The part of the sphere that a picture shows; `told` by the person counts before everything else.
 
-    Raises ClipError where it is no sphere and nobody said to treat it as one.
+    Raises NoSphere where it is no sphere and nobody said to treat it as one.
     """
     coverage = told or coverage_of(size_px, said)
     if coverage is None:
-        raise ClipError(
-            f"{name} is {size_px[0]}x{size_px[1]}: a full sphere is twice as wide as high.",
-            unharmed="Nothing was written.",
-            advice="If it is a sphere all the same, say so (--as-sphere, or --as-half for one lens's half).",
-        )
+        raise NoSphere(path, size_px)
     return coverage
 
 
 def sphere_of(info: ClipInfo, told: Coverage | None = None) -> Coverage:
     """`need_sphere` for a clip."""
-    return need_sphere(info.path.name, (info.width_px, info.height_px), info.said, told)
+    return need_sphere(info.path, (info.width_px, info.height_px), info.said, told)
 
 
 def _plain(error: Exception) -> str:

@@ -25,7 +25,7 @@ class Need(Struct, frozen=True):
 
 def needs(project: Project) -> list[Need]:
     """Everything the shots ask for, missing things first."""
-    kit, shots = project.kit, project.shots
+    kit, shots = project.kit, project.planned
     found: list[Need] = []
     for length in sorted({s.placement.stick_m for s in shots if s.placement.stick_m > 0.0}):
         stick = kit.stick_for(length)

@@ -44,7 +44,7 @@ class DaySheet(Struct, frozen=True):
 def day_sheet(project: Project) -> DaySheet:
     """Everything that goes on paper, in the order of the clock."""
     site = project.site
-    shots = sorted(project.shots, key=lambda s: s.start_min)
+    shots = sorted(project.planned, key=lambda s: s.start_min)
     mix = ", ".join(f"{ANGLES[kind]} {share:.0%}" for kind, share in shares(project).items())
     about = (
         f"{site.day}, {coordinates(site.lat_deg, site.lon_deg)}, way ahead {bearing_text(site.way_bearing_deg)}",

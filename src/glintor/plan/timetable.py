@@ -23,7 +23,9 @@ def _spans(site: Site, placement: Placement, wanted: Wanted) -> tuple[Span, ...]
 
 
 def windows_of(project: Project, shot: Shot) -> tuple[Span, ...]:
-    """Spans of the day in which the light that a shot asks for is there."""
+    """Spans of the day in which the light that a shot asks for is there; none of a shot without a plan."""
+    if shot not in project.planned:
+        return ()
     return _spans(project.site, shot.placement, shot.light)
 
 
@@ -63,7 +65,7 @@ def day_of(project: Project) -> Day:
 
 def planned(project: Project) -> tuple[Project, Order, list[str]]:
     """The project with its shots at the times of the best order, that order, and who found no room and why."""
-    tasks = [task_of(project, shot) for shot in project.shots]
+    tasks = [task_of(project, shot) for shot in project.planned]
     order = plan_day(tasks, day_of(project))
     starts = {slot.id: slot.start_min for slot in order.slots}
     shots = tuple(
@@ -77,7 +79,7 @@ def changes(project: Project) -> list[tuple[float, str]]:
     """Minutes at which "battery" or "card" are changed if the shots are filmed at their present times."""
     day, out, used = day_of(project), [], {"battery": 0.0, "card": 0.0}
     full = {"battery": day.battery_min, "card": day.card_min}
-    for shot in sorted(project.shots, key=lambda s: s.start_min):
+    for shot in sorted(project.planned, key=lambda s: s.start_min):
         for what in used:
             if used[what] > 0.0 and used[what] + shot.length_min > full[what]:
                 out.append((shot.start_min, what))
@@ -88,7 +90,7 @@ def changes(project: Project) -> list[tuple[float, str]]:
 
 def _neighbours(project: Project, shot: Shot) -> list[Shot]:
     """The shots before and after in time, and those that run at the same time; farther ones have a shot between them."""
-    others = [s for s in project.shots if s.id != shot.id]
+    others = [s for s in project.planned if s.id != shot.id]
     ends = shot.start_min + shot.length_min
     at_once = [s for s in others if s.start_min < ends and shot.start_min < s.start_min + s.length_min]
     before = [s for s in others if s not in at_once and s.start_min < shot.start_min]

@@ -45,7 +45,7 @@ def _kind(placement: Placement) -> str:
 def shares(project: Project) -> dict[str, float]:
     """Share of the planned minutes of each kind of angle; empty without shots."""
     total: dict[str, float] = {}
-    for shot in project.shots:
+    for shot in project.planned:
         kind = _kind(shot.placement)
         total[kind] = total.get(kind, 0.0) + (shot.film_s or shot.length_min)
     whole = sum(total.values())
@@ -56,7 +56,7 @@ def variety_finding(project: Project, shot: Shot) -> Finding | None:
     """Whether one kind of angle carries more than half of the day, said at its shots."""
     found = shares(project)
     kind = _kind(shot.placement)
-    if len(project.shots) < 2 or found[kind] <= MOST:
+    if len(project.planned) < 2 or found[kind] <= MOST:
         return None
     missing = ", ".join(words for name, words in ANGLES.items() if name not in found)
     return Finding(

@@ -53,13 +53,19 @@ def with_a_shot(project: Project) -> Project:
     """The project, with a first shot where it has none: a window works on a shot."""
     if project.shots:
         return project
+    return msgspec.structs.replace(
+        project, shots=(msgspec.structs.replace(placeless_shot("shot", FIRST_SHOT), planned=True),)
+    )
+
+
+def placeless_shot(shot_id: str, name: str) -> Shot:
+    """A shot that nobody planned; where its plan would begin."""
     setup = setup_by_id("mini_tripod")
     ahead, left, _ = CARRIERS[setup.carrier].subject_m
     placement = Placement(
         setup=setup.id, stage="towpath", ahead_m=0.0, left_m=0.0, stick_m=setup.sticks_m[1], heading_deg=0.0,
         subject_ahead_m=ahead, subject_left_m=left,
     )  # fmt: skip
-    shot = Shot(
-        id="shot", name=FIRST_SHOT, start_min=_NOON_MIN, length_min=_SHOT_MIN, placement=placement, exposure=Exposure()
-    )
-    return msgspec.structs.replace(project, shots=(shot,))
+    return Shot(
+        id=shot_id, name=name, start_min=_NOON_MIN, length_min=_SHOT_MIN, placement=placement, exposure=Exposure(), planned=False,
+    )  # fmt: skip

@@ -6,27 +6,33 @@ from pathlib import Path
 
 from glintor.errors import InputError
 from glintor.files import file_hash
-from glintor.project.ledger import ledger_or_none
+from glintor.project.ledger import ledger_or_none, quick_of
 from glintor.project.model import Take
-from glintor.project.store import clip_file
+from glintor.project.store import clip_files
 
 _known: dict[tuple[str, int, int], str] = {}  # checksums found in this session, by path, size and time of change
 
 
-def proven_clip(
+def proven_clips(
     project_file: Path, take: Take, report: Callable[[int], None] = lambda _bytes: None,
     stop: threading.Event | None = None,
-) -> Path:  # fmt: skip
-    """The file of a take. Its content is read once where nobody knows yet that it is the one that was recorded: a copy
-    that lies as it was proven is not read again. report: bytes read. Raises InputError where it is another clip."""
-    file = clip_file(project_file, take)
-    if take.xxh64 and _checksum(file, report, stop) != take.xxh64:
-        raise InputError(
-            f"{file.name} is not the clip of {take.name}: its content is another one now.",
-            unharmed="Nothing was rendered.",
-            advice="Put the right file back under that name, or copy it from the card again.",
-        )
-    return file
+) -> tuple[Path, ...]:  # fmt: skip
+    """The files of a take. Their content is read once where nobody knows yet that it is the one that was recorded: a copy
+    that lies as it was proven is not read again, and of what is only referred to head and tail are. report: bytes read.
+    Raises InputError where one is another clip."""
+    places = clip_files(project_file, take)
+    for place, file in zip(places, take.files, strict=True):
+        if file.xxh64:
+            same = _checksum(place, report, stop) == file.xxh64
+        else:
+            same = not file.quick or quick_of(place) == file.quick
+        if not same:
+            raise InputError(
+                f"{place.name} is not the clip of {take.name}: its content is another one now.",
+                unharmed="Nothing was rendered.",
+                advice="Put the right file back under that name, or copy it from the card again.",
+            )
+    return places
 
 
 def _checksum(file: Path, report: Callable[[int], None], stop: threading.Event | None) -> str:

@@ -23,6 +23,7 @@ Identity = Annotated[str, Meta(min_length=1, max_length=64, pattern="^[A-Za-z0-9
 class Site(msgspec.Struct, frozen=True, kw_only=True, forbid_unknown_fields=True):
     """The place and day. Bearings clockwise from true north; heights in metres over the water.
 
+    known         whether anybody said where it is; else its place and zone are only where one would begin
     branches_m    lowest branch or sign over the path, from the ground; lean_deg: how far a carrier leans or rolls
     power_line_m  nearest power line to where the camera will be, 0 where none was seen
     permission    to film there: not yet asked, given, or not needed
@@ -32,6 +33,7 @@ class Site(msgspec.Struct, frozen=True, kw_only=True, forbid_unknown_fields=True
     """
 
     name: str
+    known: bool = True
     day: str
     zone: str
     lat_deg: Annotated[float, Meta(ge=-90, le=90)]
@@ -89,21 +91,47 @@ class Exposure(msgspec.Struct, frozen=True, kw_only=True, forbid_unknown_fields=
     interval_s: NotNegative = 0.0
 
 
+class TakeFile(msgspec.Struct, frozen=True, kw_only=True, forbid_unknown_fields=True):
+    """One file of a take, in those of three places where it is.
+
+    card   its path on the card, with `/`
+    copy   its proven copy, relative to the project; xxh64: of its whole content
+    lies   where it is referred to without a copy: relative to the project where it lies under its folder, else from the
+           root; quick: a digest of its size, head and tail
+    """
+
+    card: str = ""
+    copy: str = ""
+    lies: str = ""
+    size_bytes: Annotated[int, Meta(ge=0)] = 0
+    xxh64: str = ""
+    quick: str = ""
+
+
+Kind = Literal["film", "photo", "bracket", "lapse"]
+
+
 class Take(msgspec.Struct, frozen=True, kw_only=True, forbid_unknown_fields=True):
-    """One recording. card_file is its path on the card, safe_file its verified copy relative to the project."""
+    """One recording: its files in order, and what is known of it. What nobody knows is None or "", and nothing is computed
+    from it.
+
+    camera      which of the kit's filmed it; start_min: when, from local midnight
+    placement, exposure  how it was placed and set, as planned when it was recorded
+    width_px    of the sphere; rate_fps: of its frames
+    told        what part of the sphere a person says that it shows
+    """
 
     id: Identity
     name: str
-    start_min: float
+    kind: Kind = "film"
+    camera: str = ""
+    files: Annotated[tuple[TakeFile, ...], Meta(min_length=1)]
+    start_min: float | None = None
     duration_s: NotNegative
     width_px: int
     rate_fps: Positive
-    size_bytes: int
-    card_file: str = ""
-    safe_file: str = ""
-    xxh64: str = ""
-    placement: Placement
-    exposure: Exposure
+    placement: Placement | None = None
+    exposure: Exposure | None = None
     rating: Annotated[int, Meta(ge=0, le=5)] = 0
     note: str = ""
     marks_s: tuple[float, ...] = ()
@@ -114,10 +142,21 @@ class Take(msgspec.Struct, frozen=True, kw_only=True, forbid_unknown_fields=True
         """What part of the sphere the person says that it shows; None leaves it to the file."""
         return TOLD.get(self.told)
 
+    @property
+    def size_bytes(self) -> int:
+        return sum(file.size_bytes for file in self.files)
+
+    @property
+    def only_on_card(self) -> bool:
+        """Whether a file of it is known on a card and nowhere else."""
+        return any(file.card and not file.copy and not file.lies for file in self.files)
+
 
 class Shot(msgspec.Struct, frozen=True, kw_only=True, forbid_unknown_fields=True):
     """What is to be filmed, from placement to cuts. start_min counts from local midnight.
 
+    planned         whether anybody planned it; a shot that was made for a recording has no plan: its hour, placement and
+                    exposure are only where a plan would begin, and nothing is computed from them
     purpose, story  what it is for, and where in the story and the route
     film_s          how much of it the film is to show; aspects wanted
     opening, closing  the views that the shot begins and ends with, where they are not the natural one
@@ -129,6 +168,7 @@ class Shot(msgspec.Struct, frozen=True, kw_only=True, forbid_unknown_fields=True
     start_min: Annotated[float, Meta(ge=0, lt=1440)]
     length_min: Positive
     placement: Placement
+    planned: bool = True
     purpose: str = ""
     story: str = ""
     film_s: NotNegative = 0.0
@@ -155,6 +195,11 @@ class Project(msgspec.Struct, frozen=True, kw_only=True, forbid_unknown_fields=T
         """The shot of that id. Raises InputError."""
         return _by_id(self.shots, shot_id, "shot")
 
+    @property
+    def planned(self) -> tuple[Shot, ...]:
+        """The shots that somebody planned, where the place is known."""
+        return tuple(shot for shot in self.shots if shot.planned) if self.site.known else ()
+
     def with_shot(self, shot_id: str, change: Callable[[Shot], Shot]) -> "Project":
         """The project with one shot changed."""
         return msgspec.structs.replace(self, shots=tuple(change(s) if s.id == shot_id else s for s in self.shots))
@@ -176,9 +221,12 @@ def with_copies(project: Project, copies: Mapping[str, tuple[str, str]]) -> Proj
     """The project with takes known to be safe: by their path on the card, where the copy is and its checksum. Nothing
     else of a take is touched."""
 
+    def file_with(file: TakeFile) -> TakeFile:
+        copy, xxh64 = copies.get(file.card, (file.copy, file.xxh64))
+        return msgspec.structs.replace(file, copy=copy, xxh64=xxh64) if file.card else file
+
     def take_with(take: Take) -> Take:
-        file, xxh64 = copies.get(take.card_file, (take.safe_file, take.xxh64))
-        return msgspec.structs.replace(take, safe_file=file, xxh64=xxh64) if take.card_file else take
+        return msgspec.structs.replace(take, files=tuple(file_with(file) for file in take.files))
 
     def shot_with(shot: Shot) -> Shot:
         takes = tuple(take_with(take) for take in shot.takes)

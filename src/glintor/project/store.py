@@ -2,7 +2,7 @@
 
 import contextlib
 import errno
-from collections.abc import Callable, Iterable, Mapping
+from collections.abc import Callable, Iterable, Iterator, Mapping
 from pathlib import Path
 from typing import Any
 
@@ -11,14 +11,26 @@ import msgspec
 from glintor.errors import InputError
 from glintor.files import write_bytes, write_error
 from glintor.project import versioned
-from glintor.project.model import FORMAT_VERSION, Project, Shot, Take
+from glintor.project.model import FORMAT_VERSION, Project, Shot, Take, TakeFile
 
 SUFFIX = ".glintor"
 
 
 # What changes from each version of the format to the next. 1 to 2: air and wireless of the site, stitch and levelling of
-# the camera. 2 to 3: what a shape has of its own in a cut. All may be left out.
-UPGRADES: Mapping[int, Callable[[dict[str, Any]], dict[str, Any]]] = {1: dict, 2: dict}
+# the camera; all may be left out. 2 to 3: a take has files; what a shape has of its own in a cut, shots without a plan and
+# places that nobody knows may be left out.
+def _with_files(raw: dict[str, Any]) -> dict[str, Any]:
+    old = {"card_file": "card", "safe_file": "copy", "size_bytes": "size_bytes", "xxh64": "xxh64"}
+
+    def take(raw: dict[str, Any]) -> dict[str, Any]:
+        file = {new: raw[name] for name, new in old.items() if name in raw}
+        return {name: value for name, value in raw.items() if name not in old} | {"files": [file]}
+
+    shots = [{**shot, "takes": [take(t) for t in shot.get("takes", ())]} for shot in raw.get("shots", ())]
+    return {**raw, "shots": shots}
+
+
+UPGRADES: Mapping[int, Callable[[dict[str, Any]], dict[str, Any]]] = {1: dict, 2: _with_files}
 
 
 class ProjectError(InputError):
@@ -88,33 +100,38 @@ def films_folder(project_file: Path) -> Path:
     return project_file.parent / "exports"
 
 
-def footage_of(project_file: Path, shots: Iterable[Shot]) -> tuple[Path, ...]:
-    """Every file of a day that must never be written over: its takes' clips, on the card and copied."""
+def places_of(project_file: Path, file: TakeFile) -> Iterator[Path]:
+    """Where a file of a take may be, the best place first: its copy, where it lies, the card."""
     folder = project_file.parent
-    takes = [take for shot in shots for take in shot.takes]
-    return tuple(
-        place / name
-        for take in takes
-        for name, place in ((take.safe_file, folder), (take.card_file, folder / "card"))
-        if name
-    )
+    for name, place in ((file.copy, folder), (file.lies, folder), (file.card, folder / "card")):
+        if name:
+            yield place / name
 
 
-def clip_file(project_file: Path, take: Take) -> Path:
-    """Where the pictures of a take are: the safe copy where there is one, else the card. Raises InputError where they
-    are gone, or where another clip lies under that name."""
-    for name, folder in ((take.safe_file, project_file.parent), (take.card_file, project_file.parent / "card")):
-        file = folder / name
-        if not name or not file.is_file():
+def footage_of(project_file: Path, shots: Iterable[Shot]) -> tuple[Path, ...]:
+    """Every file of a day that must never be written over: its takes' files, on the card, copied and referred to."""
+    files = [file for shot in shots for take in shot.takes for file in take.files]
+    return tuple(place for file in files for place in places_of(project_file, file))
+
+
+def clip_files(project_file: Path, take: Take) -> tuple[Path, ...]:
+    """Where the pictures of a take are, file by file: the safe copy where there is one, else where they lie, else the
+    card. Raises InputError where one is gone, or where another clip lies under that name."""
+    return tuple(_clip_file(project_file, take, file) for file in take.files)
+
+
+def _clip_file(project_file: Path, take: Take, file: TakeFile) -> Path:
+    for place in places_of(project_file, file):
+        if not place.is_file():
             continue
-        found = file.stat().st_size
-        if take.size_bytes and found != take.size_bytes:
+        found = place.stat().st_size
+        if file.size_bytes and found != file.size_bytes:
             raise InputError(
-                f"{file.name} is not the clip of {take.name}: it has {found} bytes, {take.size_bytes} were recorded.",
+                f"{place.name} is not the clip of {take.name}: it has {found} bytes, {file.size_bytes} were recorded.",
                 unharmed="The project is unharmed.",
                 advice="Put the right file back under that name, or copy it from the card again.",
             )
-        return file
+        return place
     raise InputError(
         f"The clip of {take.name} is not where it was.",
         unharmed="The project is unharmed.",

@@ -22,13 +22,14 @@ QUICK_TURN_S = 1.5  # judgement: people take about 1 s to move between two holds
 class Limits(Struct, frozen=True):
     """What the review measures against; all from other desks, as plain values.
 
+    seam_band_deg  half-width of the seam band for the subject; None where nobody knows how the lenses lay
     seam_axis    where the front lens looks in the picture: the seam is at right angles to it
     pan_share_s  fastest smooth pan in frame widths a second (the crossing rule for this rate and shutter angle)
     """
 
     pan_share_s: float
     source_width_px: int
-    seam_band_deg: float
+    seam_band_deg: float | None
     seam_axis: tuple[float, float, float] = (1.0, 0.0, 0.0)
     size_px: tuple[int, int] = (1920, 1080)
 
@@ -110,11 +111,12 @@ def _subject(times: Array, values: Array, limits: Limits, track: Track, subject:
     seen = in_frames(values, limits.size_px, where)
     off = np.degrees(np.arcsin(np.minimum(np.abs(where @ np.array(limits.seam_axis)), 1.0)))
     out = []
-    for start, end in runs(seen & (off < limits.seam_band_deg), times):
+    band = limits.seam_band_deg
+    for start, end in runs(seen & (off < band), times) if band is not None else ():
         out.append(
             Finding(
                 desk="reframe", kind="seam", level=Level.CAUTION, title=f"{subject} on the seam", value=float(off.min()),
-                limit=limits.seam_band_deg, unit="°", start_s=start, end_s=end, reason="The two lenses' pictures do not meet there; look elsewhere.",
+                limit=band or 0.0, unit="°", start_s=start, end_s=end, reason="The two lenses' pictures do not meet there; look elsewhere.",
             )
         )  # fmt: skip
     away = runs(~seen, times, 1.0)

@@ -201,7 +201,7 @@ class SimulatedCamera:
         return self._take
 
     def _file_of(self, take: Take) -> CardFile:
-        return CardFile(Path(take.card_file).name, take.size_bytes)
+        return CardFile(Path(take.files[0].card).name, take.size_bytes)
 
     def take_picture(self) -> tuple[CardFile, ...]:
         options = self._options

@@ -20,7 +20,7 @@ from glintor.media.inertial import inertial_file, write_inertial
 from glintor.media.write import FilmWriter
 from glintor.pixels import colour
 from glintor.placement.carriers import CARRIERS
-from glintor.project.model import Camera, Exposure, Shot, Site, Take
+from glintor.project.model import Camera, Exposure, Shot, Site, Take, TakeFile
 from glintor.recording.link import CardGone, Options
 from glintor.reframing.track import track_file, write_track
 from glintor.simulation import optics
@@ -298,8 +298,7 @@ def record(
         duration_s=film_s,
         width_px=recording.width_px,
         rate_fps=recording.rate_fps,
-        size_bytes=target.stat().st_size,
-        card_file=str(target.relative_to(card)),
+        files=(TakeFile(card=str(target.relative_to(card)), size_bytes=target.stat().st_size),),
         placement=recording.shot.placement,
         exposure=_exposure(recording, first) if first is not None else recording.shot.exposure,
     )

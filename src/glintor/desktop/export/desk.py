@@ -26,7 +26,7 @@ from glintor.media.footage import open_footage
 from glintor.pixels import colour
 from glintor.pixels.reproject import Filter, Reprojector
 from glintor.project.model import Shot, take_of
-from glintor.project.store import clip_file, films_folder, footage_of, need_folder, read_project
+from glintor.project.store import clip_files, films_folder, footage_of, need_folder, read_project
 from glintor.reframing.cut import Cut
 
 _SMALL_PX = 256 * 144
@@ -343,7 +343,7 @@ def _small_pictures(project_file: Path, shot: Shot, cut: Cut) -> dict[str, objec
     middle = (cut.in_s + cut.out_s) / 2
     try:
         take = take_of(shot, cut.take_id)
-        footage = open_footage(clip_file(project_file, take), take.coverage)
+        footage = open_footage(clip_files(project_file, take), take.coverage)
         with footage.reader() as reader:
             picture = reader.at(middle).picture
             return {

@@ -41,7 +41,7 @@ class BudgetBars(Sheet):
         self._bars: list[tuple[str, float, float, str]] = []
 
     def show_budget(self, project: Project, shot: Shot) -> None:
-        day = sum(s.length_min for s in project.shots)
+        day = sum(s.length_min for s in project.planned)
         from glintor.plan.timetable import battery_of
 
         full_min, card_gb = battery_of(project), project.kit.smallest("card", USUAL_CARD_GB)
@@ -73,6 +73,7 @@ class ExposeDesk(Desk):
     """The ladder, the settings beside it, and what follows from them."""
 
     name = "Expose"
+    plans = True
 
     def __init__(self, document: Document, jobs: Jobs, parent: QWidget) -> None:
         super().__init__(document, jobs, parent)

@@ -15,14 +15,13 @@ from glintor.desktop.jobs import Job, Jobs, Newest
 from glintor.desktop.pictures import FrameView
 from glintor.desktop.reframe.screen import Request, Screen
 from glintor.errors import GlintorError
-from glintor.exposure.values import nd_text, shutter_text
 from glintor.finding import Finding
 from glintor.offload.card import OnCard, is_film, is_picture, survey
 from glintor.offload.copy import Brought, bring_card
 from glintor.offload.manifest import write_manifest
-from glintor.placement.clock import clock
-from glintor.project.model import Take, with_copies
-from glintor.project.store import clip_file, need_folder
+from glintor.project.facts import facts_of
+from glintor.project.model import Project, Take, with_copies
+from glintor.project.store import clip_files, need_folder
 from glintor.review import offloading
 from glintor.sphere.view import View
 
@@ -169,7 +168,7 @@ class OffloadDesk(Desk):
         project = self.document.project
         self._takes = [(shot.id, take) for shot in project.shots for take in shot.takes]
         lines = [_line(take, self._card, self.document.card) for _, take in self._takes]
-        of_takes = {take.card_file for _, take in self._takes}
+        of_takes = {file.card for _, take in self._takes for file in take.files}
         lines += [_line_of(unit) for unit in self._card or [] if unit.name not in of_takes]
         self.table.blockSignals(True)
         fill(self.table, lines)
@@ -193,7 +192,7 @@ class OffloadDesk(Desk):
     def _choose(self) -> None:
         at = self.table.currentRow()
         take = self._takes[at][1] if 0 <= at < len(self._takes) else None
-        self.facts.setText(_facts(take) if take is not None else "")
+        self.facts.setText(_facts(self.document.project, take) if take is not None else "")
         if take is None:
             self._looking = None
             self.projector.close_clip()
@@ -204,7 +203,7 @@ class OffloadDesk(Desk):
         if take != self._looking:
             self._looking = take
             try:
-                self.projector.open_footage(clip_file(self.document.file, take), take.coverage)
+                self.projector.open_footage(clip_files(self.document.file, take), take.coverage)
             except GlintorError as error:
                 self.projector.close_clip()
                 self.frame.show_empty(str(error))
@@ -246,15 +245,20 @@ def _on_card(card: Path, footage: Path) -> list[OnCard] | None:
 
 def _line(take: Take, card: list[OnCard] | None, folder: Path) -> tuple[str, ...]:
     """A take's line: what it is, where it is, how large, and how it was proven."""
-    there = (
-        any(unit.name == take.card_file for unit in card) if card is not None else (folder / take.card_file).is_file()
-    )
+    file = take.files[0]
+    there = any(unit.name == file.card for unit in card) if card is not None else (folder / file.card).is_file()
     return (
         take.name,
-        Path(take.card_file).name if there and take.card_file else "not there" if take.card_file else "another card",
+        Path(file.card).name
+        if there and file.card
+        else "not there"
+        if file.card
+        else "another card"
+        if file.copy
+        else "-",
         f"{take.size_bytes / 1e6:.1f} MB",
-        Path(take.safe_file).name if take.safe_file else "not yet",
-        take.xxh64 or "-",
+        Path(file.copy).name if file.copy else "where it lies" if file.lies else "not yet",
+        file.xxh64 or "-",
     )
 
 
@@ -275,7 +279,7 @@ def _line_of(unit: OnCard) -> tuple[str, ...]:
 def _verdict(card: list[OnCard] | None, takes: Sequence[Take]) -> str:
     """The one sentence: whether the card may be cleared. It is said of all its files, not of takes alone."""
     if card is None:
-        lost = sum(not take.safe_file for take in takes)
+        lost = sum(take.only_on_card for take in takes)
         return "No card here" + (f": {lost} of {len(takes)} takes are only on one" if lost else "")
     files = sum(len(unit.unit.files) for unit in card)
     waiting = sum(len(unit.unit.files) for unit in card if not unit.safe)
@@ -286,15 +290,12 @@ def _verdict(card: list[OnCard] | None, takes: Sequence[Take]) -> str:
     )
 
 
-def _facts(take: Take) -> str:
-    """What the log knows of a take, in words."""
-    e = take.exposure
-    lines = [
-        take.name,
-        f"Filmed at {clock(take.start_min)}, {take.duration_s:.1f} s at {take.rate_fps:g} frames a second",
-        f"Time-lapse, one frame every {e.interval_s:g} s" if e.interval_s else "",
-        f"{take.width_px} x {take.width_px // 2} px, {shutter_text(e.shutter_s)}, ISO {e.iso:.0f}, filter {nd_text(e.nd_stops)}",
-        "Marks at " + ", ".join(f"{t:.1f} s" for t in take.marks_s) if take.marks_s else "",
-        "Drag the picture to look around; the line below it is time.",
+def _facts(project: Project, take: Take) -> str:
+    """What is known of a take, with where from."""
+    lines = [take.name]
+    lines += [
+        f"{f.name}: {f.words}" + ("" if f.origin == "unknown" else f" ({f.origin})") for f in facts_of(project, take)
     ]
-    return "\n\n".join(line for line in lines if line)
+    if take.marks_s:
+        lines.append("Marks at " + ", ".join(f"{t:.1f} s" for t in take.marks_s))
+    return "\n\n".join([*lines, "Drag the picture to look around; the line below it is time."])

@@ -39,15 +39,15 @@ def write_day(project: Project, folder: Path) -> tuple[Work, Callable[[Seen], li
 
     def work(report: Callable[[float], None], stop: Event) -> Seen:
         seen: Seen = {}
-        for number, shot in enumerate(project.shots):
+        for number, shot in enumerate(project.planned):
             if stop.is_set():
                 raise Cancelled()
             seen[shot.id] = _foreseen(project, shot)
-            report((number + 1) / len(project.shots))
+            report((number + 1) / len(project.planned))
         return seen
 
     def finish(seen: Seen) -> list[Path]:
-        sheet, charts = day_sheet(project), {shot.id: _charts(project, shot) for shot in project.shots}
+        sheet, charts = day_sheet(project), {shot.id: _charts(project, shot) for shot in project.planned}
         pictures = {
             shot_id: {words: _bytes(image) for words, image in {**charts[shot_id], **images}.items()}
             for shot_id, images in seen.items()

@@ -61,6 +61,7 @@ class PlaceDesk(Desk):
     """Plan and side view on the left, the foresight on the right; everything follows a drag at once."""
 
     name = "Place"
+    plans = True
     draws_gestures = True
 
     def __init__(self, document: Document, jobs: Jobs, parent: QWidget) -> None:

@@ -152,8 +152,12 @@ class SiteSheet(QDialog):
     def _entered(self) -> Site:
         if not self.name.text().strip():
             raise InputError("The site has no name.", advice="Give it one.")
+        if not self._site.known and self.lat.box.value() == self.lon.box.value() == 0.0:
+            raise InputError(
+                "Nobody said yet where this is.", advice="Type latitude and longitude, or read a GPX file."
+            )
         site = msgspec.structs.replace(
-            self._site, name=self.name.text().strip(), day=self.day.text().strip(), zone=self.zone.currentText().strip(),
+            self._site, known=True, name=self.name.text().strip(), day=self.day.text().strip(), zone=self.zone.currentText().strip(),
             lat_deg=self.lat.box.value(), lon_deg=self.lon.box.value(), way_bearing_deg=self.way.box.value(),
             lowest_m=self.lowest.box.value(), wind_m_s=self.wind.box.value(), cloud_share=self.clouds.box.value() / 100.0,
             mains_hz=self._mains_hz, branches_m=self.branches.box.value(), lean_deg=self.lean.box.value(), power_line_m=self.line.box.value(),

@@ -30,7 +30,7 @@ from glintor.exposure.modes import MODES, mode_for
 from glintor.exposure.values import nd_text, shutter_text
 from glintor.files import write_error
 from glintor.finding import Finding, Level
-from glintor.placement.clock import clock
+from glintor.project.facts import exposed_words, when_of
 from glintor.project.model import Take, fresh_id, with_take
 from glintor.project.placed import placing
 from glintor.project.store import need_folder
@@ -56,6 +56,7 @@ class RecordDesk(Desk):
     """Pre-roll list, the camera's eye, and the take log."""
 
     name = "Record"
+    plans = True
 
     def __init__(self, document: Document, jobs: Jobs, parent: QWidget) -> None:
         super().__init__(document, jobs, parent)
@@ -260,15 +261,14 @@ class RecordDesk(Desk):
     def _show_log(self, takes: tuple[Take, ...]) -> None:
         rows = []
         for take in takes:
-            e = take.exposure
             rows.append(
                 (
-                    f"{take.name.rsplit(' ', 1)[-1]} · {clock(take.start_min)}",
+                    f"{take.name.rsplit(' ', 1)[-1]} · {when_of(take)}",
                     f"{take.duration_s:.3g} s, {take.rate_fps:g} fps",
                     f"{take.width_px} px",
-                    f"{shutter_text(e.shutter_s)}, ISO {e.iso:.0f}, {nd_text(e.nd_stops)}",
+                    exposed_words(take.exposure),
                     "★" * take.rating or "-",
-                    "yes" if take.safe_file else "card only",
+                    "card only" if take.only_on_card else "yes",
                 )
             )
         fill(self.log, rows)

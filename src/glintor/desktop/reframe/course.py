@@ -47,7 +47,7 @@ class Course(Sheet):
         self._track: Track | None = None
         self._subject = ""
         self._sun_yaw: float | None = None
-        self._seam_deg = 0.0
+        self._seam_deg: float | None = None
         self._limit_share = 0.15
         self._findings: Sequence[Finding] = ()
         self._chosen = -1
@@ -67,14 +67,14 @@ class Course(Sheet):
         )
 
     def show_course(
-        self, cut: Cut, length_s: float, *, track: Track | None, subject: str, sun_yaw: float | None, seam_deg: float,
+        self, cut: Cut, length_s: float, *, track: Track | None, subject: str, sun_yaw: float | None, seam_deg: float | None,
         seam_axis: tuple[float, float, float], pan_share: float, findings: Sequence[Finding], chosen: int,
     ) -> None:  # fmt: skip
         shown = (cut, length_s, track, subject, sun_yaw, seam_deg, seam_axis, pan_share, tuple(findings), chosen)
         if shown == self._shown and self._cut is not None:
             return
         self._shown, self._cut, self._length_s = shown, cut, max(length_s, 0.1)
-        self._path = path_of(cut.keys, (cut.in_s, cut.out_s))
+        self._path = path_of(cut.keys, cut.span_s)
         self._track, self._subject, self._sun_yaw = track, subject, sun_yaw
         self._seam_deg, self._seam_axis, self._limit_share = seam_deg, seam_axis, pan_share
         self._findings, self._chosen = findings, chosen
@@ -194,6 +194,8 @@ class Course(Sheet):
 
     def _beware(self, p: QPainter, main: QRectF, time: Scale) -> None:
         assert self._curves is not None
+        if self._seam_deg is None:  # nobody knows how the lenses lay
+            return
         times, values, _ = self._curves
         scale, half = self._bearing(main), max(self._seam_deg, 3.5)
         yaws = wrap_deg(seam_yaws_deg(values[:, 1], self._seam_axis))  # at the height that is looked at

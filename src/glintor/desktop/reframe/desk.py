@@ -19,20 +19,18 @@ from glintor.desktop.reframe.player import Player
 from glintor.desktop.reframe.screen import Drawn, Request, Screen
 from glintor.errors import GlintorError
 from glintor.export.formats import FORMATS, Format, course_for
-from glintor.exposure.motion import pan_limit_deg_s, shutter_angle_deg
 from glintor.finding import Cure, Finding
 from glintor.media.footage import Footage
 from glintor.placement.layout import axis_of
 from glintor.project.model import Take, fresh_id, with_cut, with_take
-from glintor.project.placed import layout_of
-from glintor.project.store import clip_file
+from glintor.project.store import clip_files
 from glintor.reframing import edits
 from glintor.reframing.cut import Cut
 from glintor.reframing.looks import LOOKS, Look, nearest_look
 from glintor.reframing.path import path_of
 from glintor.reframing.retime import Stretch
 from glintor.reframing.track import Track
-from glintor.review import reframing, seam_band, track_of_take
+from glintor.review import layout_of_take, pan_share_s, reframing, seam_band, subject_of, track_of_take
 from glintor.sphere import lens
 from glintor.sphere.angle import wrap_deg
 from glintor.sphere.view import View, as_set, for_shape, true_width_px, within_limits
@@ -73,7 +71,8 @@ class ReframeDesk(Desk):
         self._track: Track | None = None
         self._findings: list[Finding] = []
         self._reviewed: object = None
-        self._band, self._axis = 0.0, (1.0, 0.0, 0.0)
+        self._band: float | None = None
+        self._axis = (1.0, 0.0, 0.0)
         self._sun: tuple[float, float] | None = None
         self._on: object = None  # the cut or take that marks and chosen keyframes belong to
         self._lay()
@@ -440,7 +439,7 @@ class ReframeDesk(Desk):
                 raise GlintorError(
                     "Nothing recorded in this shot yet.", advice="Record a take on desk 3, then begin a cut here."
                 )
-            footage = self.projector.open_footage(clip_file(self.document.file, take), take.coverage)
+            footage = self.projector.open_footage(clip_files(self.document.file, take), take.coverage)
             self.clip_opened.emit(footage)
         except GlintorError as error:
             self.projector.close_clip()
@@ -475,15 +474,15 @@ class ReframeDesk(Desk):
         if key != self._reviewed:
             self._reviewed = key
             self._findings = reframing(project, shot, cut, self._track)
-        plan = layout_of(project.site, take.placement, take.start_min, levels=project.camera.levels)
-        self._axis = axis_of(plan)
-        angle = shutter_angle_deg(take.exposure.rate_fps, take.exposure.shutter_s)
-        self._band = seam_band(project.camera, take, self._track)
-        self._sun = plan.sun_yaw_pitch_deg if plan.sun.elevation_deg > 0 and plan.sun.shines else None
+        plan = layout_of_take(project, take)
+        self._axis, self._band, self._sun = (1.0, 0.0, 0.0), None, None
+        if plan is not None:
+            self._axis, self._band = axis_of(plan), seam_band(project.camera, take, self._track)
+            self._sun = plan.sun_yaw_pitch_deg if plan.sun.elevation_deg > 0 and plan.sun.shines else None
         self.course.show_course(
-            cut, take.duration_s, track=self._track, subject=take.placement.subject_name,
+            cut, take.duration_s, track=self._track, subject=subject_of(take),
             sun_yaw=self._sun[0] if self._sun is not None else None, seam_deg=self._band, seam_axis=self._axis,
-            pan_share=pan_limit_deg_s(1.0, take.rate_fps, angle), findings=self._findings, chosen=self._chosen,
+            pan_share=pan_share_s(take), findings=self._findings, chosen=self._chosen,
         )  # fmt: skip
         self.course.show_time(self._now_s)
         self.course.show_part(self._part)
@@ -512,7 +511,7 @@ class ReframeDesk(Desk):
         over.path_yaw, over.path_pitch = values[:, 0], values[:, 1]
         if self._track is not None and len(self._track.time_s):
             now = self._track.at(np.array([self._now_s]))
-            over.subject_name = take.placement.subject_name
+            over.subject_name = subject_of(take)
             over.subject = (float(now.yaw_deg[0]), float(now.pitch_deg[0]))
         return over
 

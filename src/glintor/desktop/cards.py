@@ -1,0 +1,104 @@
+"""The shots' cards: their small pictures and findings, worked out one by one in the background."""
+
+from collections.abc import Callable
+from functools import partial
+from pathlib import Path
+
+from PyQt6.QtGui import QImage
+
+from glintor.desktop.charts import marks
+from glintor.desktop.document import Document
+from glintor.desktop.jobs import Newest
+from glintor.desktop.shot_column import ShotColumn
+from glintor.errors import GlintorError
+from glintor.finding import Level
+from glintor.project.model import Project, Shot
+
+_SMALL_PX = (240, 136)
+
+
+class ShotCards:
+    """Keeps the cards in sight up to date; films: the folder that a day's films go to."""
+
+    def __init__(
+        self, document: Document, column: ShotColumn, films: Callable[[], Path], trouble: Callable[[object], object]
+    ) -> None:
+        self._document, self._column, self._films = document, column, films
+        self.known: dict[str, object] = {}
+        self._worker = Newest("shot cards", trouble)
+        self._worker.finished.connect(self._show)
+
+    @property
+    def idle(self) -> bool:
+        return self._worker.idle
+
+    @property
+    def begun(self) -> bool:
+        """Whether its thread was ever needed."""
+        return self._worker.begun
+
+    def next(self) -> None:
+        """Asks for the next card in sight whose picture or findings are out of date."""
+        project, file = self._document.project, self._document.file
+        for shot in sorted(self._column.in_sight(), key=lambda s: s.id != self._document.shot.id):
+            if self.known.get(shot.id) != (shot, project.site, project.camera):
+                self._worker.ask(
+                    (shot, project.site, project.camera), partial(_card, project, shot, file, self._films())
+                )
+                return
+
+    def redraw(self) -> None:
+        self.known.clear()
+        self.next()
+
+    def _show(self, key: object, value: object) -> None:
+        shot: Shot = key[0]  # type: ignore[index]
+        picture, worst, exported = value  # type: ignore[misc]
+        self.known[shot.id] = key
+        if picture is not None:
+            self._column.show_picture(shot.id, picture)
+        self._column.show_findings(shot.id, worst, exported)
+        self.next()
+
+    def close(self) -> None:
+        self._worker.close()
+
+
+def _card(project: Project, shot: Shot, file: Path, films: Path) -> tuple[QImage | None, dict[str, Level], float]:
+    """A shot's small picture, the worst finding of each desk, and which share of its films is written."""
+    from glintor.export.cut import target_file
+    from glintor.export.formats import FORMATS
+    from glintor.review import findings
+
+    worst: dict[str, Level] = {}
+    for finding in findings(project, shot, file):
+        worst[finding.desk] = max(worst.get(finding.desk, Level.NOTE), finding.level)
+    wanted = [target_file(films, file, cut, shape) for cut in shot.cuts for shape in FORMATS]
+    exported = sum(target.exists() for target in wanted) / max(len(wanted), 1)
+    return _picture(project, shot, file), worst, exported
+
+
+def _picture(project: Project, shot: Shot, file: Path) -> QImage | None:
+    """The foresight of a planned shot; of another one what was recorded, or nothing."""
+    if shot in project.planned:
+        from glintor.simulation.foresight import foresight
+
+        pixels, _, _ = foresight(shot, project.site, project.camera, 240)
+        return marks.image(pixels[22:90, 60:180].copy())
+    from glintor.media.footage import open_footage
+    from glintor.pixels import colour
+    from glintor.pixels.reproject import Filter, Reprojector
+    from glintor.project.store import clip_files
+    from glintor.sphere.view import View
+
+    if not shot.takes:
+        return None
+    take = shot.takes[-1]
+    view = next((cut.keys[0].view for cut in shot.cuts if cut.take_id == take.id), View())
+    try:
+        footage = open_footage(clip_files(file, take), take.coverage)
+        with footage.reader() as reader:
+            drawn = Reprojector(_SMALL_PX, Filter.FAST, coverage=footage.coverage).draw(reader.at(0.0).picture, view)
+    except GlintorError:
+        return None  # its desk says what is wrong with it
+    return marks.image(colour.rgb32(drawn))

@@ -1,0 +1,207 @@
+"""What is done with recordings: taken into the day where they lie, copied, named, left out, made light, saved as stills."""
+
+from collections.abc import Callable, Sequence
+from pathlib import Path
+from typing import TYPE_CHECKING
+
+from msgspec.structs import replace
+from PyQt6.QtWidgets import QAbstractButton, QFileDialog, QInputDialog, QMessageBox
+
+from glintor.desktop.seats import NAMES
+from glintor.errors import GlintorError
+from glintor.project.model import Take, TakeFile, with_take
+from glintor.project.store import SUFFIX, footage_of, need_folder
+
+if TYPE_CHECKING:
+    from glintor.desktop.window import Window
+    from glintor.media.footage import Footage
+    from glintor.media.probe import NoSphere
+    from glintor.offload.copy import Copied
+    from glintor.project.recordings import TakenIn
+
+_HINT = "Drag the picture to turn the view: each turn sets a keyframe. The wheel zooms, Space plays, 6 Export makes the film"
+
+
+class ClipWork:
+    """Works on the recordings of a window's document."""
+
+    def __init__(self, window: "Window") -> None:
+        self._window, self._document, self._jobs = window, window.document, window.jobs
+        self._proxied: set[Path] = set()
+
+    # Taking in
+    def ask(self) -> None:
+        """Asks for recordings and takes them in."""
+        names, _ = QFileDialog.getOpenFileNames(
+            self._window, "Which recordings?", str(Path.home()), "Films and photos (*)"
+        )
+        if names:
+            self.take_in([Path(name) for name in names])
+
+    def drop(self, places: Sequence[Path]) -> None:
+        """What was dropped on the window: a day is opened, everything else is a recording."""
+        day = next((place for place in places if place.suffix == SUFFIX), None)
+        if day is not None:
+            self._window.open_file(day)
+        elif places:
+            self.take_in(places)
+
+    def take_in(self, places: Sequence[Path], *, told: str = "") -> None:
+        """Takes recordings in, where they lie; folders are looked through. told: what a person says that they show."""
+        from glintor.project.recordings import look_at, recordings_in
+
+        file, document = self._document.file, self._document
+        try:
+            need_folder(file)
+        except GlintorError as error:
+            self._window.tell(error)
+            return
+        into = document.shot.id if document.shot in document.project.planned else ""
+
+        def work(report: Callable[[float], None], _stop: object) -> "TakenIn":
+            files = recordings_in(places)
+            if not files:
+                raise GlintorError(
+                    f"There is no film and no photo in {places[0].name}.",
+                    unharmed="Nothing was changed.",
+                    advice="Choose the folder that holds them.",
+                )
+            return look_at(file, files, told=told, report=report)
+
+        count = "recordings" if len(places) > 1 else places[0].name
+        self._jobs.start(f"Looking at {count}", work, lambda found: self._taken(found, into))
+
+    def _taken(self, found: "TakenIn", into: str) -> None:
+        from glintor.project.recordings import with_recordings
+
+        if found.takes:
+            into = into if any(s.id == into for s in self._document.project.shots) else ""
+            project, (shot_id, take_id) = with_recordings(self._document.project, found.takes, into)
+            self._document.edit("Bring recordings in", project)
+            self._document.look_at_take(shot_id, take_id)
+            self._document.choose_shot(shot_id)
+            self._window.show_desk(NAMES.index("reframe"))
+            self._window.work.say(_HINT)
+        for error in found.refused:
+            self._window.tell(error)
+        for unshaped in found.unshaped:
+            self._ask_shape(unshaped)
+
+    def _ask_shape(self, error: "NoSphere") -> None:
+        box = QMessageBox(self._window)
+        box.setWindowTitle("Glintor")
+        box.setText(
+            f"{error.path.name} is {error.size_px[0]}x{error.size_px[1]}. A full sphere is twice as wide as high."
+        )
+        box.setInformativeText(
+            "So it looks like a flat picture. Is it a sphere all the same, or the half of it that one lens sees?"
+        )
+        whole = box.addButton("Treat it as a sphere", QMessageBox.ButtonRole.AcceptRole)
+        half = box.addButton("Treat it as a half", QMessageBox.ButtonRole.AcceptRole)
+        box.addButton("Leave it", QMessageBox.ButtonRole.RejectRole)
+        box.setModal(False)
+
+        def answered(pressed: QAbstractButton) -> None:
+            if pressed in (whole, half):
+                self.take_in([error.path], told="sphere" if pressed is whole else "half")
+
+        box.buttonClicked.connect(answered)
+        box.show()
+
+    # Takes of the shot at hand
+    def rename(self) -> None:
+        """Asks for another name of the take in sight; its file keeps its own."""
+        take = self._document.take
+        if take is None:
+            self._window.work.say("There is no take in this shot")
+            return
+        name, given = QInputDialog.getText(self._window, "Rename take", "Name", text=take.name)
+        if given and name.strip():
+            self._document.edit_shot("Rename take", lambda s: with_take(s, replace(take, name=name.strip())))
+
+    def remove(self) -> None:
+        """Takes the take in sight and its cuts out of the day; its file stays where it is."""
+        from glintor.project.recordings import without_take
+
+        take = self._document.take
+        if take is None:
+            self._window.work.say("There is no take in this shot")
+            return
+        self._document.edit_shot("Remove take", lambda s: without_take(s, take.id))
+        self._window.work.say(f"{take.name} is out of the day; its file is where it was. Undo brings it back")
+
+    def copy_in(self) -> None:
+        """Copies what the shot's takes only refer to into the day's footage, proven, so that the day holds all it needs."""
+        from glintor.offload.copy import bring_over
+
+        folder, shot = self._document.footage, self._document.shot
+        wanted = [(t.id, f) for t in shot.takes for f in t.files if f.lies and not f.copy]
+        if not wanted:
+            self._window.work.say("Everything of this shot is in the day's own folder, or on the card")
+            return
+        base = self._document.file.parent
+
+        def work(report: Callable[[float], None], stop: object) -> "list[tuple[str, TakeFile, Copied]]":
+            out = []
+            for number, (take_id, file) in enumerate(wanted):
+                copied = bring_over(
+                    base / file.lies, folder, stop=stop,  # type: ignore[arg-type]
+                    report=lambda share, done=number: report((done + share) / len(wanted)),  # type: ignore[misc]
+                )  # fmt: skip
+                out.append((take_id, file, copied))
+            return out
+
+        def done(copies: "list[tuple[str, TakeFile, Copied]]") -> None:
+            def with_copy(take: Take) -> Take:
+                known = {f: c for take_id, f, c in copies if take_id == take.id}
+                files = tuple(
+                    replace(f, copy=str(known[f].target.relative_to(base)), xxh64=known[f].xxh64) if f in known else f for f in take.files
+                )  # fmt: skip
+                return replace(take, files=files)
+
+            project = self._document.project.with_shot(
+                shot.id, lambda s: replace(s, takes=tuple(with_copy(t) for t in s.takes))
+            )
+            self._document.edit("Copy recordings into the day", project)
+
+        self._jobs.start("Copying recordings into the day", work, done)
+
+    # Stand-ins and stills
+    def make_proxies(self, footage: "Footage") -> None:
+        """Makes the stand-ins of large clips in the background, once."""
+        for file in footage.files:
+            if footage.wants_proxy and file not in self._proxied:
+                self._proxied.add(file)
+                self._make_proxy(file)
+
+    def _make_proxy(self, file: Path) -> None:
+        from glintor.media.proxy import make_proxy, proxy_of
+
+        if proxy_of(file) is None:
+            self._jobs.start(
+                f"Making {file.name} light to scrub", lambda report, stop: make_proxy(file, report=report, stop=stop),
+                lambda _made: self._window.reframe.refresh(), cancelled=lambda: self._proxied.discard(file),
+            )  # fmt: skip
+
+    def ask_still(self) -> None:
+        if self._window.reframe.still_wanted() is None:
+            self._window.work.say("There is no frame to save yet")
+            return
+        name, _ = QFileDialog.getSaveFileName(
+            self._window, "Save this frame as a picture", str(self._window.films / f"{self._document.shot.id}.png"),
+            "Pictures (*.png *.jpg *.tif)",
+        )  # fmt: skip
+        if name:
+            self.save_still(Path(name))
+
+    def save_still(self, target: Path) -> None:
+        """Writes the frame in sight from the original, at the full size of its shape."""
+        from glintor.export.still import still
+
+        wanted = self._window.reframe.still_wanted()
+        if wanted is not None:
+            footage, view, size, at_s = wanted
+            keep = footage_of(self._document.file, self._document.project.shots)
+            self._jobs.start(
+                f"Saving {target.name}", lambda _report, _stop: still(footage, view, size, target, at_s=at_s, keep=keep)
+            )

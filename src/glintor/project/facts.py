@@ -1,0 +1,55 @@
+"""What is known of a take, in words, and where each fact is known from. What nobody knows is said to be unknown."""
+
+from typing import Literal
+
+from msgspec import Struct
+
+from glintor.exposure.values import nd_text, shutter_text
+from glintor.placement.clock import clock
+from glintor.placement.mounts import setup_by_id
+from glintor.project.model import Exposure, Project, Take
+
+Origin = Literal["planned", "told by the file", "typed", "unknown"]
+UNKNOWN = "unknown"
+
+
+class Fact(Struct, frozen=True):
+    """One thing that is known, or not known, of a take."""
+
+    name: str
+    words: str
+    origin: Origin
+
+
+def when_of(take: Take) -> str:
+    """The hour at which a take began."""
+    return UNKNOWN if take.start_min is None else clock(take.start_min)
+
+
+def exposed_words(exposure: Exposure | None) -> str:
+    """Shutter, ISO and filter in one line."""
+    if exposure is None:
+        return UNKNOWN
+    return f"{shutter_text(exposure.shutter_s)}, ISO {exposure.iso:.0f}, {nd_text(exposure.nd_stops)}"
+
+
+def facts_of(project: Project, take: Take) -> tuple[Fact, ...]:
+    """Everything that a filmer may ask of a take."""
+    planned: Origin = "planned"
+
+    def fact(name: str, words: str | None, origin: Origin = planned) -> Fact:
+        return Fact(name, UNKNOWN, "unknown") if words is None else Fact(name, words, origin)
+
+    placed = take.placement
+    what = "photo" if take.kind == "photo" else f"{take.duration_s:.1f} s at {take.rate_fps:g} frames a second"
+    lapse = take.exposure is not None and take.exposure.interval_s > 0.0
+    height = take.width_px / 2 if take.told != "half" else take.width_px
+    return (
+        fact("Picture", f"{take.width_px} x {height:.0f} px, {what}", "told by the file"),
+        fact("Shows", {"sphere": "a sphere", "half": "half of a sphere"}.get(take.told, "a sphere"), "typed" if take.told else "told by the file"),
+        fact("Filmed at", None if take.start_min is None else clock(take.start_min)),
+        fact("Place", project.site.name if project.site.known and placed is not None else None),
+        fact("Camera held", None if placed is None else setup_by_id(placed.setup).words),
+        fact("Set to", None if take.exposure is None else exposed_words(take.exposure)),
+        *([fact("Time-lapse", f"one frame every {take.exposure.interval_s:g} s")] if lapse and take.exposure is not None else []),
+    )  # fmt: skip
