@@ -4,6 +4,7 @@ from pathlib import Path
 
 import numpy as np
 
+from glintor.media.picture import SUFFIXES, glance
 from glintor.media.probe import ClipError, open_clip
 from glintor.media.read import ClipReader
 from glintor.pixels.yuv import Plane
@@ -36,7 +37,12 @@ def two_circles(luma: Plane, bits: int = 8) -> bool:
 
 
 def refuse_lenses(path: Path) -> None:
-    """Raises ClipError where a film holds the bare pictures of two lenses, in one stream or in two."""
+    """Raises ClipError where a film or photo holds the bare pictures of two lenses, in one stream or in two."""
+    if path.suffix.lower() in SUFFIXES:
+        pixels = glance(path)
+        if pixels is not None and two_circles(pixels):
+            raise _unstitched(path.name)
+        return
     with open_clip(path) as container:
         sizes = [
             (s.codec_context.width, s.codec_context.height)

@@ -65,6 +65,19 @@ def sphere_size(path: Path, told: Coverage | None = None) -> tuple[tuple[int, in
     return size, need_sphere(path, size, photo_coverage(path), told)
 
 
+def glance(path: Path) -> NDArray[np.uint8] | None:
+    """A small grey copy (H, W) of a picture, read as quickly as its kind allows; None where it cannot be read so."""
+    from PIL import Image, UnidentifiedImageError
+
+    try:
+        with Image.open(path) as picture:
+            picture.draft("L", (1024, 512))
+            picture.thumbnail((1024, 512))
+            return np.asarray(picture.convert("L"))
+    except (UnidentifiedImageError, OSError, ValueError, SyntaxError, Image.DecompressionBombError):
+        return None
+
+
 def _unreadable(path: Path) -> ClipError:
     return ClipError(
         f"{path.name} cannot be read as a picture.", unharmed="It was not changed.", advice="Copy it again."

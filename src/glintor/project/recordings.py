@@ -76,9 +76,8 @@ def _take_of(project_file: Path, file: Path, told: str) -> Take:
             unharmed="It was not changed.",
             advice="Glintor cannot lay sound of its own under pictures yet.",
         )
+    refuse_lenses(file)
     footage = open_footage(file, TOLD.get(told))
-    if footage.kind == "film":
-        refuse_lenses(file)
     state = file.stat()
     return Take(
         id="take", name=file.stem, kind=footage.kind, files=(TakeFile(lies=_lies(project_file, file), size_bytes=state.st_size, quick=quick_of(file)),),
