@@ -17,8 +17,8 @@ from glintor.placement.wish import Candidate, Proposal, Wish, proposals
 from glintor.project.model import Camera, Exposure, Placement, Project, Shot, Site, Take, take_of
 from glintor.project.placed import given_of, in_reach, in_sun, layout_of, placing, replanned
 from glintor.project.store import clip_files
+from glintor.reframing.course import course_of
 from glintor.reframing.cut import Cut
-from glintor.reframing.path import path_of
 from glintor.reframing.review import Limits, review_path
 from glintor.reframing.track import Track, read_track, track_file
 
@@ -113,14 +113,17 @@ def seam_band(camera: Camera, take: Take, track: Track | None) -> float:
     return seam.seam_band_deg(distance, gap_m=camera.gap_m, width_px=take.width_px, overlap_deg=camera.overlap_deg)
 
 
-def reframing(project: Project, shot: Shot, cut: Cut, track: Track | None) -> list[Finding]:
-    """The findings of a cut's path."""
+def reframing(
+    project: Project, shot: Shot, cut: Cut, track: Track | None, shape: str = "16:9", size_px: tuple[int, int] = (1920, 1080)
+) -> list[Finding]:  # fmt: skip
+    """The findings of a cut's course in a frame of some shape."""
     take = take_of(shot, cut.take_id)
     plan = layout_of_take(project, take)
     band = seam_band(project.camera, take, track) if plan is not None else None
-    limits = Limits(pan_share_s(take), take.width_px, band, axis_of(plan) if plan is not None else (1.0, 0.0, 0.0))
-    path = path_of(cut.keys, cut.span_s)
-    return review_path(path, cut.timeline, limits, track, subject_of(take))
+    limits = Limits(
+        pan_share_s(take), take.width_px, band, axis_of(plan) if plan is not None else (1.0, 0.0, 0.0), size_px
+    )
+    return review_path(course_of(cut, shape, size_px), cut.timeline, limits, track, subject_of(take))
 
 
 def subject_of(take: Take) -> str:

@@ -26,6 +26,10 @@ class ActionSpec(Struct, frozen=True):
 _DESK_NAMES = ("Place", "Expose", "Record", "Offload", "Reframe", "Export")
 
 
+def _nudged(name: str, by: float) -> "Callable[[Window], object]":
+    return lambda w: w.reframe.nudge(name, by)
+
+
 def _shown(number: int) -> "Callable[[Window], object]":
     return lambda w: w.show_desk(number)
 
@@ -86,6 +90,23 @@ ACTIONS = (
     ActionSpec("play.toggle", "Path", "Play or stop", "Space", lambda w: w.reframe.toggle_play(), "reframe"),
     ActionSpec("play.back", "Path", "One frame back", "Left", lambda w: w.reframe.step(-1), "reframe"),
     ActionSpec("play.ahead", "Path", "One frame ahead", "Right", lambda w: w.reframe.step(1), "reframe"),
+    *(
+        ActionSpec(
+            f"view.{words.replace(' ', '-')}", "Path", words[:1].upper() + words[1:], keys, _nudged(name, by), "reframe"
+        )
+        for words, keys, name, by in (
+            ("turn left", "Shift+Left", "yaw_deg", -1.0),
+            ("turn right", "Shift+Right", "yaw_deg", 1.0),
+            ("look higher", "Shift+Up", "pitch_deg", 1.0),
+            ("look lower", "Shift+Down", "pitch_deg", -1.0),
+            ("roll left", "Shift+PgUp", "roll_deg", -1.0),
+            ("roll right", "Shift+PgDown", "roll_deg", 1.0),
+            ("closer", "+", "fov_deg", -2.0),
+            ("wider", "-", "fov_deg", 2.0),
+            ("bend more", "Alt+Up", "bend", 0.05),
+            ("bend less", "Alt+Down", "bend", -0.05),
+        )
+    ),
     ActionSpec("take.mark", "Path", "Mark this moment", "M", lambda w: w.reframe.mark(), "reframe"),
     ActionSpec("take.record", "Take", "Record a take", "Ctrl+R", lambda w: w.record.start()),
     ActionSpec("take.bring", "Take", "Bring everything over from the card", "Ctrl+B", lambda w: w.offload.start()),
@@ -94,7 +115,13 @@ ACTIONS = (
     ActionSpec("take.remove", "Take", "Remove take from the day", "", lambda w: w.clip_work.remove()),
     ActionSpec("export.render", "Take", "Render what is ticked", "Ctrl+E", lambda w: w.export.render_ticked()),
     *(ActionSpec(f"desk.{n}", "Desks", name, f"Alt+{n}", _shown(n - 1)) for n, name in enumerate(_DESK_NAMES, 1)),
-    ActionSpec("view.findings", "Desks", "Fold or unfold the findings", "Ctrl+F", lambda w: w.strip.fold()),
+    ActionSpec("view.edges", "Desks", "Fold or open all edges", "F9", lambda w: w.edges.turn_all()),
+    ActionSpec("view.day", "Desks", "Fold or open the day", "Alt+D", lambda w: w.edges.turn("day")),
+    ActionSpec("view.shots", "Desks", "Fold or open the shots", "Alt+S", lambda w: w.edges.turn("shots")),
+    ActionSpec("view.findings", "Desks", "Fold or open the findings", "Ctrl+F", lambda w: w.edges.turn("findings")),
+    ActionSpec(
+        "view.alone", "Desks", "The frame alone, on the whole screen", "F11", lambda w: w.look_alone(), "reframe"
+    ),
     ActionSpec("view.dusk", "Desks", "Dusk colours", "", lambda w: w.dusk()),
     ActionSpec("help.find", "Help", "Find a command", "Ctrl+Space", lambda w: Finder(w, w.actions_by_id).show()),
     ActionSpec("help.explain", "Help", "How these numbers come about", "F2", lambda w: w.explain()),

@@ -7,18 +7,17 @@ from collections.abc import Callable, Sequence
 from datetime import date
 from pathlib import Path
 
-import msgspec
 from PyQt6.QtCore import QTimer
 from PyQt6.QtWidgets import QApplication, QMainWindow, QMessageBox, QWidget
 
 from glintor.desktop import theme
 from glintor.desktop.document import Document
 from glintor.desktop.faults import Hooks
+from glintor.desktop.settings import keep_settings, read_settings
 from glintor.desktop.welcome import Welcome
 from glintor.desktop.window import REFRAME, Window
 from glintor.errors import GlintorError, InputError
-from glintor.files import same_file, write_bytes
-from glintor.places import own_folder
+from glintor.files import same_file
 from glintor.project.lock import InUse
 from glintor.project.store import SUFFIX
 
@@ -30,23 +29,10 @@ _SWITCH_S = 0.0005  # a hand that drags waits so long for background work to let
 _kept: list[QApplication] = []  # Qt ends when Python lets go of the application
 
 
-class Settings(msgspec.Struct):
-    """What is remembered between sessions."""
-
-    last_file: str = ""
-
-
-def _settings_file() -> Path:
-    return own_folder("config") / "settings.json"
-
-
 def _last_file() -> Path | None:
-    try:
-        settings = msgspec.json.decode(_settings_file().read_bytes(), type=Settings)
-    except (OSError, msgspec.DecodeError, UnicodeDecodeError, RecursionError):
-        return None
-    file = Path(settings.last_file)
-    return file if settings.last_file and file.exists() else None
+    last = read_settings().last_file
+    file = Path(last)
+    return file if last and file.exists() else None
 
 
 def _painted() -> None:
@@ -62,10 +48,7 @@ def _demo() -> Path:
 
 
 def _remember(file: Path) -> None:
-    try:
-        write_bytes(_settings_file(), msgspec.json.encode(Settings(str(file.resolve()))))
-    except (GlintorError, UnicodeEncodeError):  # a name that is no text cannot be kept
-        return  # only a convenience is lost
+    keep_settings(last_file=str(file.resolve()))
 
 
 def application() -> QApplication:

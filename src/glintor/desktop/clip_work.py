@@ -19,7 +19,7 @@ if TYPE_CHECKING:
     from glintor.offload.copy import Copied
     from glintor.project.recordings import TakenIn
 
-_HINT = "Drag the picture to turn the view: each turn sets a keyframe. The wheel zooms, Space plays, 6 Export makes the film"
+_HINT = "Drag to turn the view: each turn sets a keyframe at this moment. The wheel zooms, Space plays. Film it on 6 Export."
 
 
 class ClipWork:
@@ -81,7 +81,7 @@ class ClipWork:
             self._document.look_at_take(shot_id, take_id)
             self._document.choose_shot(shot_id)
             self._window.show_desk(NAMES.index("reframe"))
-            self._window.work.say(_HINT)
+            self._window.reframe.frame.show_hint(_HINT)
         for error in found.refused:
             self._window.tell(error)
         for unshaped in found.unshaped:

@@ -3,6 +3,7 @@
 from collections.abc import Callable, Sequence
 
 from PyQt6.QtCore import Qt, pyqtSignal
+from PyQt6.QtGui import QFontMetrics
 from PyQt6.QtWidgets import (
     QAbstractItemView,
     QButtonGroup,
@@ -20,6 +21,8 @@ from PyQt6.QtWidgets import (
     QVBoxLayout,
     QWidget,
 )
+
+from glintor.desktop import theme
 
 
 def label(words: str, name: str = "") -> QLabel:
@@ -44,10 +47,13 @@ class Chips(QWidget):
         self._buttons: dict[object, QPushButton] = {}
         self._grid = QGridLayout(self)
         self._grid.setContentsMargins(0, 0, 0, 0)
-        self._grid.setSpacing(5)
+        self._grid.setHorizontalSpacing(0)
+        self._grid.setVerticalSpacing(5)
         self._columns = columns
         if words and titled:
-            self._grid.addWidget(label(words, "soft"), 0, 0)
+            title = label(words, "soft")
+            title.setContentsMargins(0, 0, 7, 0)
+            self._grid.addWidget(title, 0, 0)
         self.set_options(options)
 
     def set_options(self, options: Sequence[tuple[object, str]]) -> None:
@@ -63,6 +69,10 @@ class Chips(QWidget):
         for number, (value, words) in enumerate(options):
             button = QPushButton(words)
             button.setCheckable(True)
+            button.setObjectName("chip")
+            ends = number + 1 == len(options) or (self._columns and (number + 1) % self._columns == 0)
+            button.setProperty("last", "true" if ends else "false")
+            button.setMinimumWidth(QFontMetrics(theme.font(bold=True)).horizontalAdvance(words) + 22)
             button.setAccessibleName(f"{self._words} {words}".strip())
             button.setSizePolicy(QSizePolicy.Policy.Minimum, QSizePolicy.Policy.Fixed)
             button.clicked.connect(lambda _checked, v=value: self.chosen.emit(v))
@@ -117,9 +127,9 @@ class Number(QWidget):
         room = 16 if bare else 44
         widest = max((f"-{high:.{digits}f}{unit}", least), key=self.box.fontMetrics().horizontalAdvance)
         self.box.setMinimumWidth(self.box.fontMetrics().horizontalAdvance(widest) + room)
-        name = label(words, "soft")
-        name.setBuddy(self.box)
-        row.addWidget(name)
+        self.name = label(words, "soft")
+        self.name.setBuddy(self.box)
+        row.addWidget(self.name)
         row.addWidget(self.box)
         self._showing = False
         self.box.valueChanged.connect(self._told)

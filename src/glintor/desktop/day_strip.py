@@ -14,10 +14,11 @@ from glintor.desktop.charts.sheet import Sheet
 from glintor.placement.clock import clock
 from glintor.placement.sun import day_span
 from glintor.placement.windows import Span
-from glintor.project.model import Project
+from glintor.project.model import Project, Shot, Site
 from glintor.project.sky import sun_of
 
-_LEFT, _BASE = 150, 52
+_LEFT = 150
+_HEIGHTS = {"folded": 16, "usual": 72, "tall": 116}
 _LEAST_NAME_PX = 12  # no letter fits into less
 
 
@@ -29,8 +30,8 @@ class DayStrip(Sheet):
     drag_ended = pyqtSignal()
 
     def __init__(self) -> None:
-        super().__init__("Shooting day", (400, 72))
-        self.setFixedHeight(72)
+        super().__init__("Shooting day", (400, _HEIGHTS["folded"]))
+        self.show_height("usual")
         self._project: Project | None = None
         self._chosen = ""
         self._key: object = None
@@ -42,6 +43,19 @@ class DayStrip(Sheet):
         self.setToolTip(
             "Click a shot to work on it; drag it to another time of day. Bars: its light is there. Cells and cards: they are changed"
         )
+
+    def show_height(self, how: str) -> None:
+        """ "folded" to a line of ticks, "usual", or "tall" where the day is planned."""
+        self.setFixedHeight(_HEIGHTS[how])
+
+    @property
+    def _base(self) -> float:
+        """Where the line of the day lies."""
+        return self.height() - 20.0
+
+    @property
+    def folded(self) -> bool:
+        return self.height() <= _HEIGHTS["folded"]
 
     def show_day(self, project: Project, chosen: str) -> bool:
         """Whether there was anything to be drawn anew."""
@@ -63,12 +77,16 @@ class DayStrip(Sheet):
 
     def _box(self, start: float, length: float) -> QRectF:
         scale = self._scale()
-        return QRectF(scale.px(start), 30, max(length * scale.px_per_unit, 10), _BASE - 30)
+        top, height = (4.0, 8.0) if self.folded else (self._base - 22.0, 22.0)
+        return QRectF(scale.px(start), top, max(length * scale.px_per_unit, 10), height)
 
     def draw(self, p: QPainter) -> None:
         if self._project is None:
             return
         site, scale = self._project.site, self._scale()
+        if self.folded:
+            self._draw_folded(p, site, scale)
+            return
         marks.text(p, 12, 20, site.name, size=11.5, bold=True)
         marks.text(p, 12, 38, site.day, colour="soft")
         if not site.known:
@@ -76,12 +94,12 @@ class DayStrip(Sheet):
                 p,
                 _LEFT,
                 38,
-                "Nobody said yet where this is: no sun and no light is reckoned. Day, Place and day says it.",
+                "Nobody said yet where this is: no sun and no light is reckoned. Day, Site, day and weather says it.",
                 colour="soft",
             )
             return
         top = max(height for _, height in self._curve)
-        ys = Scale(0, max(top, 1), _BASE, 20)
+        ys = Scale(0, max(top, 1), self._base, 20)
         xs = np.array([scale.px(m) for m, _ in self._curve])
         p.setPen(marks.pen("sun", 1.5))
         p.setBrush(Qt.BrushStyle.NoBrush)
@@ -89,13 +107,12 @@ class DayStrip(Sheet):
         noon = max(self._curve, key=lambda at: at[1])
         marks.text(p, scale.px(noon[0]), 9, f"sun {noon[1]:.0f}° at {clock(noon[0])}", colour="sun", align="middle")
         p.setPen(marks.pen("ink"))
-        p.drawLine(QPointF(scale.start - 8, _BASE), QPointF(scale.end + 8, _BASE))
+        p.drawLine(QPointF(scale.start - 8, self._base), QPointF(scale.end + 8, self._base))
         for hour in range(int(self._span[0] // 60) + 1, int(self._span[1] // 60) + 1):
             x = scale.px(hour * 60)
             p.setPen(marks.pen("ink"))
-            p.drawLine(QPointF(x, _BASE), QPointF(x, _BASE + 3))
-            marks.text(p, x, _BASE + 11, f"{hour:02d}", colour="soft", align="middle")
-        metrics = {bold: QFontMetrics(theme.font(9, bold=bold)) for bold in (False, True)}
+            p.drawLine(QPointF(x, self._base), QPointF(x, self._base + 3))
+            marks.text(p, x, self._base + 11, f"{hour:02d}", colour="soft", align="middle")
         boxes = [(shot, self._box(shot.start_min, shot.length_min)) for shot in self._project.planned]
         begins = sorted(box.left() for _, box in boxes)
         for colour, paper, chosen in (("ink", "sheet", False), ("course", "course", True)):
@@ -103,15 +120,44 @@ class DayStrip(Sheet):
             p.setBrush(theme.colours()[paper])
             if some := [box for shot, box in boxes if (shot.id == self._chosen) == chosen]:
                 p.drawRects(*some)
-        for shot, box in boxes:
+        self._draw_names(p, boxes, begins)
+        self._light_and_swaps(p, scale)
+
+    def _draw_names(self, p: QPainter, boxes: list[tuple[Shot, QRectF]], begins: list[float]) -> None:
+        """Over the blocks; a name that has no room there goes to a second line, with a thread, where the strip is tall."""
+        metrics = {bold: QFontMetrics(theme.font(9, bold=bold)) for bold in (False, True)}
+        line, second, ends = self._base - 30.0, self._base - 46.0, 0.0
+        for shot, box in sorted(boxes, key=lambda at: at[1].left()):
             chosen = shot.id == self._chosen
             later = bisect_right(begins, box.left())
             room = (begins[later] if later < len(begins) else self.width()) - box.left() - 4
-            if room < _LEAST_NAME_PX and not chosen:
-                continue
-            words = metrics[chosen].elidedText(shot.name, Qt.TextElideMode.ElideRight, round(room))
-            marks.text(p, box.left() + 1, 22, words, bold=chosen, halo=True)
-        self._light_and_swaps(p, scale)
+            wide = metrics[chosen].horizontalAdvance(shot.name)
+            if (
+                wide > room
+                and self.height() >= _HEIGHTS["tall"]
+                and box.left() > ends
+                and box.left() + wide < self.width()
+            ):
+                p.setPen(marks.pen("soft"))
+                p.drawLine(QPointF(box.left(), second + 6), QPointF(box.left(), box.top()))
+                marks.text(p, box.left() + 1, second, shot.name, bold=chosen, halo=True)
+                ends = box.left() + wide + 8
+            elif room >= _LEAST_NAME_PX or chosen:
+                words = metrics[chosen].elidedText(shot.name, Qt.TextElideMode.ElideRight, round(room))
+                marks.text(p, box.left() + 1, line, words, bold=chosen, halo=True)
+
+    def _draw_folded(self, p: QPainter, site: Site, scale: Scale) -> None:
+        """A line of ticks: where the shots are in the day."""
+        assert self._project is not None
+        marks.text(p, 12, 8, site.name, colour="soft", size=8.5)
+        p.setPen(marks.pen("line"))
+        p.drawLine(QPointF(scale.start, 8), QPointF(scale.end, 8))
+        p.setPen(Qt.PenStyle.NoPen)
+        for shot in self._project.planned:
+            p.fillRect(
+                self._box(shot.start_min, shot.length_min),
+                theme.colours()["course" if shot.id == self._chosen else "line"],
+            )
 
     def _light_and_swaps(self, p: QPainter, scale: Scale) -> None:
         """Bars under the line where the chosen shot's light is there, a cell where the battery is changed, a card where that is."""
@@ -119,7 +165,7 @@ class DayStrip(Sheet):
         p.setBrush(theme.colours()["sun"])
         for begin, end in self._windows:
             a, b = (min(max(scale.px(m), scale.start), scale.end) for m in (begin, end))
-            p.drawRect(QRectF(a, _BASE + 1, b - a, 3))
+            p.drawRect(QRectF(a, self._base + 1, b - a, 3))
         p.setPen(marks.pen("ink", 1.2))
         p.setBrush(theme.colours()["sheet"])
         cells, caps = [], []
@@ -127,10 +173,10 @@ class DayStrip(Sheet):
             x = scale.px(minute) - (4 if what == "battery" else 14)
             if what == "card":  # a corner is off
                 corners = ((-4, 0), (-4, 6), (-1, 9), (3, 9), (3, 0))
-                p.drawPolygon(QPolygonF([QPointF(x + a, _BASE - b) for a, b in corners]))
+                p.drawPolygon(QPolygonF([QPointF(x + a, self._base - b) for a, b in corners]))
             else:
-                cells.append(QRectF(x - 4, _BASE - 9, 7, 9))
-                caps.append(QLineF(x - 2, _BASE - 11, x + 1, _BASE - 11))
+                cells.append(QRectF(x - 4, self._base - 9, 7, 9))
+                caps.append(QLineF(x - 2, self._base - 11, x + 1, self._base - 11))
         if cells:
             p.drawRects(*cells)
             p.drawLines(*caps)

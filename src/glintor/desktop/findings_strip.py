@@ -14,7 +14,7 @@ _ROW, _TALL = 27, 780
 _AT_ONCE, _REST_MS = 3, 30  # lines out of sight are made a moment later
 
 
-class _Sign(QWidget):
+class Sign(QWidget):
     def __init__(self, level: Level) -> None:
         super().__init__()
         self._level = level
@@ -43,7 +43,7 @@ class _Line(QFrame):
         row = QHBoxLayout(self)
         row.setContentsMargins(0, 0, 0, 0)
         row.setSpacing(7)
-        self._sign, self._title, self._measure = _Sign(finding.level), label("", "head"), label("")
+        self._sign, self._title, self._measure = Sign(finding.level), label("", "head"), label("")
         self._reason, self._cure = Elided("", "soft"), QPushButton()
         self._cure.setObjectName("cure")
         self._cure.setToolTip("Apply this cure; undo takes it back")
@@ -73,23 +73,23 @@ class _Line(QFrame):
 
 
 class FindingsStrip(QFrame):
-    """Folds to one line, opens to four."""
+    """The findings of the desk in sight; two lines in a low window, three in a high one, the rest by scrolling."""
 
     finding_clicked = pyqtSignal(object)
     cure_asked = pyqtSignal(object)
+    fold_asked = pyqtSignal()
 
     def __init__(self) -> None:
         super().__init__()
         self.setObjectName("sheet")
         self._findings: list[Finding] | None = None
-        self._rows = 2
         outer = QHBoxLayout(self)
         outer.setContentsMargins(12, 3, 8, 3)
         self._area = QScrollArea()
         self._area.setWidgetResizable(True)
         self._area.setAccessibleName("Findings")
         self._area.setHorizontalScrollBarPolicy(Qt.ScrollBarPolicy.ScrollBarAlwaysOff)
-        self._fold = button("Unfold", self.fold, tip="Show more or fewer findings (Ctrl+F)")
+        self._fold = button("Fold", self.fold_asked.emit, tip="Fold the findings to one line (Ctrl+F)")
         self._count: QLabel = label("", "soft")
         outer.addWidget(self._area, 1)
         side = QVBoxLayout()
@@ -111,13 +111,12 @@ class FindingsStrip(QFrame):
         self._column.addWidget(self._none)
         self._column.addStretch(1)
         self._area.setWidget(page)
-        self._lay()
+        self.show_height(_TALL)
 
-    def fold(self) -> None:
-        most = 6 if self.window().height() >= _TALL else 4  # a low window keeps room for what is decided
-        self._rows = most if self._rows == 2 else 2
-        self._fold.setText("Fold" if self._rows > 2 else "Unfold")
-        self._lay()
+    def show_height(self, window_px: int) -> None:
+        """A low window keeps room for what is decided."""
+        rows = 3 if window_px >= _TALL else 2
+        self.setFixedHeight(rows * _ROW + 8)
 
     def _add_missing(self, most: int | None = None) -> None:
         """Makes the lines that are still missing, up to so many."""
@@ -143,9 +142,6 @@ class FindingsStrip(QFrame):
         self._none.setVisible(not self._findings)
         grave = sum(f.level > Level.NOTE for f in self._findings)
         self._count.setText(f"{len(self._findings)} found, {grave} to mend" if self._findings else "")
-
-    def _lay(self) -> None:
-        self.setFixedHeight(self._rows * _ROW + 8)
 
     def sizeHint(self) -> QSize:
         return QSize(600, self.height())

@@ -22,6 +22,7 @@ class FrameView(Sheet):
 
     view_turned = pyqtSignal(object, bool)
     turn_ended = pyqtSignal()
+    resized = pyqtSignal()
 
     def __init__(
         self, name: str, size_px: tuple[int, int], least: tuple[int, int] = (200, 120), *, hand: bool = True
@@ -30,7 +31,7 @@ class FrameView(Sheet):
         self._size, self._hand = size_px, hand
         self._image: QImage | None = None
         self._view = View()
-        self._words = self._empty = ""
+        self._words = self._empty = self._hint = ""
         self._grip: tuple[QPointF, View] | None = None
         self._wheel_rests = QTimer(self)  # a wheel says nothing when it is let go
         self._wheel_rests.setSingleShot(True)
@@ -47,6 +48,15 @@ class FrameView(Sheet):
         """The view that the next gesture starts from; a hand that holds the frame keeps its own."""
         if self._grip is None:
             self._view = view
+
+    def show_hint(self, words: str) -> None:
+        """What a hand can do, over the picture, until it has done something."""
+        self._hint = words
+        self.update()
+
+    def resizeEvent(self, event: object) -> None:
+        super().resizeEvent(event)  # type: ignore[arg-type]
+        self.resized.emit()
 
     def show_shape(self, size_px: tuple[int, int]) -> None:
         self._size = size_px
@@ -72,12 +82,23 @@ class FrameView(Sheet):
             p.drawText(
                 box.adjusted(20, 10, -20, -10), Qt.AlignmentFlag.AlignCenter | Qt.TextFlag.TextWordWrap, self._empty
             )
+        if self._hint and self._image is not None:
+            self._draw_hint(p, box)
         p.setFont(theme.font(9))
         words = p.fontMetrics().elidedText(self._words, Qt.TextElideMode.ElideRight, self.width() - 12)
         p.setPen(QColor("#FFFFFF"))
         band = QRectF(0, self.height() - 20, self.width(), 20)
         p.fillRect(band, QColor("#4A4A49"))
         p.drawText(band.adjusted(7, 0, -6, 0), Qt.AlignmentFlag.AlignVCenter | Qt.AlignmentFlag.AlignLeft, words)
+
+    def _draw_hint(self, p: QPainter, box: QRectF) -> None:
+        p.setFont(theme.font(10.5))
+        room = box.adjusted(16, 0, -16, -14)
+        wrapped = Qt.AlignmentFlag.AlignHCenter | Qt.AlignmentFlag.AlignBottom | Qt.TextFlag.TextWordWrap
+        around = p.boundingRect(room, int(wrapped), self._hint).adjusted(-12, -7, 12, 7)
+        p.fillRect(around, theme.colours().sheer("sheet", 235))
+        p.setPen(theme.colours()["ink"])
+        p.drawText(room, int(wrapped), self._hint)
 
     def enterEvent(self, _event: QEnterEvent | None) -> None:
         if self._hand:  # not before: Qt's first cursor takes 2 ms of the start

@@ -1,7 +1,8 @@
 """The shots as cards: name, set-up in words, and six small marks for how far each desk has come."""
 
-from PyQt6.QtCore import QRectF, Qt, pyqtSignal
+from PyQt6.QtCore import QEvent, QRectF, Qt, pyqtSignal
 from PyQt6.QtGui import QImage, QKeyEvent, QMouseEvent, QPainter
+from PyQt6.QtWidgets import QToolTip
 
 from glintor.desktop import theme
 from glintor.desktop.charts import marks
@@ -11,7 +12,8 @@ from glintor.placement.clock import clock
 from glintor.placement.mounts import setup_by_id
 from glintor.project.model import Project, Shot
 
-_HEIGHT = 84
+_WIDE, _RAIL = 206, 52
+_HEIGHT, _RAIL_HEIGHT = 84, 44
 STAGES = ("place", "expose", "record", "offload", "reframe", "export")
 
 
@@ -21,8 +23,9 @@ class ShotColumn(Sheet):
     shot_clicked = pyqtSignal(str)
 
     def __init__(self) -> None:
-        super().__init__("Shots", (200, 300))
-        self.setFixedWidth(206)
+        super().__init__("Shots", (_RAIL, 200))
+        self._folded = False
+        self.setFixedWidth(_WIDE)
         self._project: Project | None = None
         self._chosen = ""
         self._pictures: dict[str, QImage] = {}
@@ -47,8 +50,19 @@ class ShotColumn(Sheet):
             self._worst[shot_id], self._exported[shot_id] = worst, exported
             self.update()
 
+    def show_folded(self, folded: bool) -> None:
+        """A rail of small pictures, each with a dot for the worst that was found; or whole cards."""
+        self._folded = folded
+        self.setFixedWidth(_RAIL if folded else _WIDE)
+        self._keep_in_sight()
+        self.update()
+
+    @property
+    def _step(self) -> int:
+        return _RAIL_HEIGHT if self._folded else _HEIGHT
+
     def _fitting(self) -> int:
-        return max(self.height() // _HEIGHT, 1)
+        return max(self.height() // self._step, 1)
 
     def _hidden(self) -> int:
         return 0 if self._project is None else max(len(self._project.shots) - self._fitting(), 0)
@@ -71,8 +85,11 @@ class ShotColumn(Sheet):
             return
         p.fillRect(self.rect(), theme.colours()["paper"])
         for place, shot in enumerate(self.in_sight()):
-            self._card(p, QRectF(8, 6 + place * _HEIGHT, self.width() - 16, _HEIGHT - 8), shot)
-        if self._hidden():
+            if self._folded:
+                self._small(p, QRectF(5, 4 + place * _RAIL_HEIGHT, self.width() - 10, _RAIL_HEIGHT - 6), shot)
+            else:
+                self._card(p, QRectF(8, 6 + place * _HEIGHT, self.width() - 16, _HEIGHT - 8), shot)
+        if self._hidden() and not self._folded:
             marks.text(
                 p,
                 self.width() / 2,
@@ -81,6 +98,26 @@ class ShotColumn(Sheet):
                 colour="soft",
                 align="middle",
             )
+
+    def _small(self, p: QPainter, box: QRectF, shot: Shot) -> None:
+        """A picture, and the dot of the worst level that any desk found."""
+        chosen, picture = shot.id == self._chosen, self._pictures.get(shot.id)
+        p.fillRect(box, theme.colours()["mat"])
+        if picture is not None:
+            p.drawImage(box, picture)
+        p.setBrush(Qt.BrushStyle.NoBrush)
+        p.setPen(marks.pen("course" if chosen else "line", 3.0 if chosen else 1.0))
+        p.drawRect(box)
+        worst = max(self._worst.get(shot.id, {}).values(), default=Level.NOTE)
+        if worst > Level.NOTE:
+            marks.level_sign(p, box.right() - 6, box.top() + 7, worst, 10)
+
+    def event(self, event: QEvent | None) -> bool:
+        if event is not None and event.type() == QEvent.Type.ToolTip and self._folded:
+            shot = self._shot_at(event.pos().y())  # type: ignore[attr-defined]
+            QToolTip.showText(event.globalPos(), shot.name if shot is not None else "", self)  # type: ignore[attr-defined]
+            return True
+        return super().event(event)
 
     def _card(self, p: QPainter, box: QRectF, shot: Shot) -> None:
         chosen = shot.id == self._chosen
@@ -121,9 +158,13 @@ class ShotColumn(Sheet):
 
     def mousePressEvent(self, event: QMouseEvent | None) -> None:
         assert event is not None and self._project is not None
-        at = self._first + int((event.position().y() - 2) // _HEIGHT)
-        if 0 <= at < len(self._project.shots):
-            self.shot_clicked.emit(self._project.shots[at].id)
+        shot = self._shot_at(event.position().y())
+        if shot is not None:
+            self.shot_clicked.emit(shot.id)
+
+    def _shot_at(self, y: float) -> Shot | None:
+        place, seen = int((y - 2) // self._step), self.in_sight()
+        return seen[place] if 0 <= place < len(seen) else None
 
     def keyPressEvent(self, event: QKeyEvent | None) -> None:
         assert event is not None and self._project is not None

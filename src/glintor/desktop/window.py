@@ -3,8 +3,8 @@
 from pathlib import Path
 from typing import TYPE_CHECKING, cast
 
-from PyQt6.QtCore import QCoreApplication, QTimer, pyqtSignal
-from PyQt6.QtGui import QAction, QCloseEvent, QDragEnterEvent, QDropEvent, QPaintEvent
+from PyQt6.QtCore import QCoreApplication, Qt, QTimer, pyqtSignal
+from PyQt6.QtGui import QAction, QCloseEvent, QDragEnterEvent, QDropEvent, QKeyEvent, QPaintEvent, QResizeEvent
 from PyQt6.QtWidgets import (
     QApplication,
     QButtonGroup,
@@ -25,6 +25,7 @@ from glintor.desktop.day_strip import DayStrip
 from glintor.desktop.day_work import DayWork
 from glintor.desktop.desk import Desk
 from glintor.desktop.document import Document
+from glintor.desktop.edges import Edges
 from glintor.desktop.file_work import FileWork
 from glintor.desktop.findings_strip import FindingsStrip
 from glintor.desktop.jobs import Jobs
@@ -85,13 +86,13 @@ class Window(QMainWindow):
             self.jobs.hold_back()
             self.painted.connect(self.jobs.go_on)
         self.open_file = open_file or _open_nothing
-        self._closed = self._seen = self._leaves = False
+        self._closed = self._seen = self._leaves = self._alone = False
         self.setAcceptDrops(True)
         self.resize(1280, 800)
         self.setMinimumSize(1000, 660)
         self.day, self.shots = DayStrip(), ShotColumn()
         self.strip, self.work = FindingsStrip(), WorkLine(self.jobs)
-        self._number = 0
+        self._number, self.edges = 0, Edges()
         self.seats = Seats(document, self.jobs, queue)
         self._names = QButtonGroup(self)
         self._title = Elided("")
@@ -109,6 +110,7 @@ class Window(QMainWindow):
         self.actions_by_id: dict[str, QAction] = {}
         self.jobs.when_seen(self._fill_menus, longer=True)
         self._connect()
+        self._fold()
         self._show_day()
         self._show_all()
         self.painted.connect(lambda: QTimer.singleShot(_WARM_MS, self.seats.build_rest))
@@ -128,7 +130,8 @@ class Window(QMainWindow):
         middle.addWidget(self.shots)
         right = QVBoxLayout()
         right.setSpacing(0)
-        names = QHBoxLayout()
+        self._names_line = QWidget()
+        names = QHBoxLayout(self._names_line)
         names.setContentsMargins(14, 0, 16, 0)
         names.setSpacing(0)
         for number, desk_name in enumerate(NAMES):
@@ -140,7 +143,7 @@ class Window(QMainWindow):
             names.addWidget(name)
         names.addSpacing(10)
         names.addWidget(self._title, 1)
-        right.addLayout(names)
+        right.addWidget(self._names_line)
         right.addWidget(self.seats, 1)
         right.addWidget(self.strip)
         middle.addLayout(right, 1)
@@ -168,6 +171,11 @@ class Window(QMainWindow):
         self.shots.shot_clicked.connect(self.document.choose_shot)
         self.strip.finding_clicked.connect(lambda finding: self.desk.show_place(finding))
         self.strip.cure_asked.connect(self._cure)
+        self.strip.fold_asked.connect(lambda: self.edges.turn("findings"))
+        self.work.finding_clicked.connect(lambda finding: self.desk.show_place(finding))
+        self.work.cure_asked.connect(self._cure)
+        self.work.unfold_asked.connect(lambda: self.edges.turn("findings"))
+        self.edges.changed.connect(self._fold)
 
     # The desks
     @property
@@ -221,8 +229,11 @@ class Window(QMainWindow):
     def show_desk(self, number: int) -> None:
         """Brings a desk into sight, 0 to 5."""
         if number != self._number:
+            if self._alone:
+                self.look_alone()
             self.desk.leave()
             self._number = number
+            self.edges.show_desk(NAMES[number])
         self.seats.setCurrentWidget(self.desk)
         self._names.button(number).setChecked(True)
         self.jobs.when_seen(self.show_actions, longer=True)
@@ -278,7 +289,21 @@ class Window(QMainWindow):
         self._show_all()
 
     def _show_findings(self) -> None:
-        self.strip.show_findings(worst_first(list(self.desk.findings())))
+        found = worst_first(list(self.desk.findings()))
+        self.strip.show_findings(found)
+        self.work.show_worst(None if self.edges.is_open("findings") else found)
+
+    def _fold(self) -> None:
+        """Folds and opens the edges as they are wanted on the desk in sight."""
+        height = "folded" if not self.edges.is_open("day") else "tall" if NAMES[self._number] == "place" else "usual"
+        self.day.show_height(height)
+        self.shots.show_folded(not self.edges.is_open("shots"))
+        self.strip.setVisible(self.edges.is_open("findings"))
+        self.jobs.by_turns(self._show_findings)
+
+    def resizeEvent(self, event: QResizeEvent | None) -> None:
+        self.strip.show_height(self.height())
+        super().resizeEvent(event)
 
     @property
     def films(self) -> Path:
@@ -344,6 +369,22 @@ class Window(QMainWindow):
         assert isinstance(app, QApplication)
         theme.apply(app, dusk=theme.colours() is theme.DAY)
         self.repaint()
+
+    def look_alone(self) -> None:
+        """The flat frame alone on the whole screen, or everything again (F11; Escape leads back)."""
+        self._alone = not self._alone
+        for part in (cast(QMenuBar, self.menuBar()), self._names_line, self.work, self.day, self.shots, self.strip):
+            part.setVisible(not self._alone)
+        self.reframe.board.show_alone(self._alone)
+        self.showFullScreen() if self._alone else self.showNormal()
+        if not self._alone:
+            self._fold()
+
+    def keyPressEvent(self, event: QKeyEvent | None) -> None:
+        if self._alone and event is not None and event.key() == Qt.Key.Key_Escape:
+            self.look_alone()
+        else:
+            super().keyPressEvent(event)
 
     def leave(self, *, unsaved: bool) -> None:
         """Closes the window; `unsaved`: even where something could not be saved."""

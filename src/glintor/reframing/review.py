@@ -5,6 +5,7 @@ from msgspec import Struct
 from numpy.typing import NDArray
 
 from glintor.finding import Cure, Finding, Level
+from glintor.reframing.course import Course
 from glintor.reframing.path import ViewPath
 from glintor.reframing.retime import Timeline
 from glintor.reframing.track import Track
@@ -34,7 +35,7 @@ class Limits(Struct, frozen=True):
     size_px: tuple[int, int] = (1920, 1080)
 
 
-def speed_deg_s(path: ViewPath, times_s: Array) -> Array:
+def speed_deg_s(path: Course | ViewPath, times_s: Array) -> Array:
     """Angular speed (n,) of the view's axis at each time."""
     step = 1e-3
     before, after = path.values(times_s - step), path.values(times_s + step)
@@ -50,7 +51,7 @@ def runs(flags: NDArray[np.bool_], times_s: Array, shortest_s: float = SHORTEST_
 
 
 def review_path(
-    path: ViewPath, timeline: Timeline, limits: Limits, track: Track | None, subject: str = "Subject"
+    path: Course | ViewPath, timeline: Timeline, limits: Limits, track: Track | None, subject: str = "Subject"
 ) -> list[Finding]:
     """The findings of a path between a cut's in and out, in order of the clip's time; pans as fast as the film shows
     them."""
@@ -64,7 +65,7 @@ def review_path(
     return sorted(out, key=lambda finding: finding.start_s)
 
 
-def _pans(path: ViewPath, timeline: Timeline, times: Array, values: Array, limits: Limits) -> list[Finding]:
+def _pans(path: Course | ViewPath, timeline: Timeline, times: Array, values: Array, limits: Limits) -> list[Finding]:
     speed = speed_deg_s(path, times) * timeline.speed(times)
     limit = np.minimum(values[:, 3], 170.0) * limits.pan_share_s
     out = []

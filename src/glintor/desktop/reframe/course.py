@@ -26,6 +26,8 @@ _LEFT, _RIGHT, _TOP, _LANE = 88, 14, 26, 22
 _BEARINGS = ((180, "180 rear"), (90, "090 right"), (0, "000 front"), (-90, "270 left"), (-180, "180 rear"))
 _SAMPLES = 320
 _PENNANT_PX = 6.0
+_THIN_PX = 24
+_LOW_PX = 220
 
 
 class Course(Sheet):
@@ -40,7 +42,8 @@ class Course(Sheet):
     part_marked = pyqtSignal(object)  # (start, end) of the clip, or None
 
     def __init__(self) -> None:
-        super().__init__("Course: where the frame looks over time", (400, 190))
+        super().__init__("Course: where the frame looks over time", (300, 110))
+        self._thin = False
         self._cut: Cut | None = None
         self._path: ViewPath | None = None
         self._length_s, self._now_s = 1.0, 0.0
@@ -51,6 +54,7 @@ class Course(Sheet):
         self._limit_share = 0.15
         self._findings: Sequence[Finding] = ()
         self._chosen = -1
+        self._marks_s: tuple[float, ...] = ()
         self._grip: tuple[str, int] | None = None
         self._part: tuple[float, float] | None = None
         self._chart: QPixmap | None = None
@@ -68,18 +72,38 @@ class Course(Sheet):
 
     def show_course(
         self, cut: Cut, length_s: float, *, track: Track | None, subject: str, sun_yaw: float | None, seam_deg: float | None,
-        seam_axis: tuple[float, float, float], pan_share: float, findings: Sequence[Finding], chosen: int,
+        seam_axis: tuple[float, float, float], pan_share: float, findings: Sequence[Finding], chosen: int, marks_s: tuple[float, ...] = (),
     ) -> None:  # fmt: skip
-        shown = (cut, length_s, track, subject, sun_yaw, seam_deg, seam_axis, pan_share, tuple(findings), chosen)
+        shown = (
+            cut,
+            length_s,
+            track,
+            subject,
+            sun_yaw,
+            seam_deg,
+            seam_axis,
+            pan_share,
+            tuple(findings),
+            chosen,
+            marks_s,
+        )
         if shown == self._shown and self._cut is not None:
             return
         self._shown, self._cut, self._length_s = shown, cut, max(length_s, 0.1)
         self._path = path_of(cut.keys, cut.span_s)
         self._track, self._subject, self._sun_yaw = track, subject, sun_yaw
         self._seam_deg, self._seam_axis, self._limit_share = seam_deg, seam_axis, pan_share
-        self._findings, self._chosen = findings, chosen
+        self._findings, self._chosen, self._marks_s = findings, chosen, marks_s
         times = np.linspace(0.0, self._length_s, _SAMPLES)
         self._curves = (times, self._path.values(times), speed_deg_s(self._path, times))
+        self._stale = True
+        self.update()
+
+    def show_thin(self, thin: bool) -> None:
+        """Only a line of time with keyframes, for a look at the frame alone."""
+        self._thin = thin
+        self.setMinimumHeight(_THIN_PX if thin else 110)
+        self.setMaximumHeight(_THIN_PX if thin else 16777215)
         self._stale = True
         self.update()
 
@@ -103,7 +127,16 @@ class Course(Sheet):
     def _time(self) -> Scale:
         return Scale(0.0, self._length_s, _LEFT, self.width() - _RIGHT)
 
+    @property
+    def _low(self) -> bool:
+        """Whether there is only room for the bearing: height and turn come where the chart is pulled larger."""
+        return self.height() < _LOW_PX
+
     def _strips(self) -> tuple[QRectF, QRectF, QRectF]:
+        if self._low:
+            main = self.height() - _TOP - 40.0 - (_LANE if self._has_pace else 0.0)
+            none = QRectF(_LEFT, _TOP + main, self.width() - _LEFT - _RIGHT, 0.0)
+            return QRectF(_LEFT, _TOP, none.width(), main), none, none
         width, room = self.width() - _LEFT - _RIGHT, self.height() - _TOP - 42 - _LANE
         main, small = room * 0.68, room * 0.14
         gap = (room - main - 2 * small) / 2
@@ -136,6 +169,11 @@ class Course(Sheet):
             self.waiting = True
             QTimer.singleShot(0, self._draw_anew)
         p.drawPixmap(0, 0, self._chart)
+        if self._thin:
+            x = self._time().px(self._now_s)
+            p.setPen(marks.pen("ink", 2.0))
+            p.drawLine(QPointF(x, 2), QPointF(x, _THIN_PX - 2))
+            return
         time, speed = self._time(), self._strips()[2]
         x = time.px(self._now_s)
         p.setPen(marks.pen("ink", 1.6))
@@ -159,12 +197,17 @@ class Course(Sheet):
         p.setRenderHint(QPainter.RenderHint.Antialiasing)
         main, height, speed = self._strips()
         time = self._time()
+        if self._thin:
+            self._draw_line(p, time)
+            p.end()
+            return chart
         self._frames(p, main, height, speed)
         self._beware(p, main, time)
         self._band(p, main, time)
         self._lines(p, main, time)
-        self._height(p, height, time)
-        self._speed(p, speed, time)
+        if not self._low:
+            self._height(p, height, time)
+            self._speed(p, speed, time)
         self._pace(p, main, speed, time)
         self._ends(p, main, speed, time)
         self._pennants(p, main, time)
@@ -174,10 +217,18 @@ class Course(Sheet):
         p.end()
         return chart
 
+    def _draw_line(self, p: QPainter, time: Scale) -> None:
+        assert self._cut is not None
+        p.setPen(marks.pen("line"))
+        p.drawLine(QPointF(time.start, _THIN_PX / 2), QPointF(time.end, _THIN_PX / 2))
+        p.setPen(marks.pen("course", 3.0))
+        p.drawLine(QPointF(time.px(self._cut.in_s), _THIN_PX / 2), QPointF(time.px(self._cut.out_s), _THIN_PX / 2))
+        marks.pennants(p, [(time.px(key.time_s), _THIN_PX - 3.0) for key in self._cut.keys], chosen=False)
+
     def _frames(self, p: QPainter, main: QRectF, height: QRectF, speed: QRectF) -> None:
         p.setBrush(Qt.BrushStyle.NoBrush)
         p.setPen(marks.pen("line"))
-        for strip in (main, height, speed):
+        for strip in (main,) if self._low else (main, height, speed):
             p.drawRect(strip)
         scale = self._bearing(main)
         for value, words in _BEARINGS:
@@ -185,7 +236,7 @@ class Course(Sheet):
             p.setPen(marks.pen("line"))
             p.drawLine(QPointF(main.left() - 4, y), QPointF(main.right(), y))
             marks.text(p, main.left() - 8, y, words, colour="soft", align="right")
-        for strip, words in ((height, "height ±90°"), (speed, "turn °/s")):
+        for strip, words in () if self._low else ((height, "height ±90°"), (speed, "turn °/s")):
             marks.text(p, strip.left() - 8, strip.center().y(), words, colour="soft", align="right")
 
     @staticmethod
@@ -284,13 +335,21 @@ class Course(Sheet):
             halo=True,
         )
 
+    @property
+    def _has_pace(self) -> bool:
+        return self._part is not None or (self._cut is not None and bool(self._cut.speeds))
+
     def _lane(self, speed: QRectF) -> QRectF:
+        if self._low and not self._has_pace:
+            return QRectF(speed.left(), speed.bottom(), speed.width(), 0.0)
         return QRectF(speed.left(), speed.bottom() + 4, speed.width(), _LANE - 6)
 
     def _pace(self, p: QPainter, main: QRectF, speed: QRectF, time: Scale) -> None:
         """The lane in which changed speeds stand as blocks, and the part marked for another."""
         assert self._cut is not None
         lane = self._lane(speed)
+        if not lane.height():
+            return
         p.setBrush(Qt.BrushStyle.NoBrush)
         p.setPen(marks.pen("line"))
         p.drawRect(lane)
@@ -344,6 +403,11 @@ class Course(Sheet):
 
     def _axis(self, p: QPainter, strip: QRectF, time: Scale) -> None:
         bottom = self._lane(strip).bottom()
+        p.setPen(Qt.PenStyle.NoPen)
+        p.setBrush(theme.colours()["ink"])
+        for mark in self._marks_s:  # moments that somebody marked while filming or looking
+            x = time.px(mark)
+            p.drawPolygon(QPointF(x, _TOP + 7), QPointF(x - 4, _TOP), QPointF(x + 4, _TOP))
         for tick in time.ticks(64):
             x = time.px(tick)
             p.setPen(marks.pen("ink"))

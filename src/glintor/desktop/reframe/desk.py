@@ -5,16 +5,15 @@ from collections.abc import Sequence
 import msgspec
 import numpy as np
 from PyQt6.QtCore import pyqtSignal
-from PyQt6.QtWidgets import QGridLayout, QVBoxLayout, QWidget
+from PyQt6.QtWidgets import QVBoxLayout, QWidget
 
 from glintor.desktop.charts import marks
-from glintor.desktop.controls import Chips, Figures, button, choice, offer, row
+from glintor.desktop.controls import offer
 from glintor.desktop.desk import Desk
 from glintor.desktop.document import Document
 from glintor.desktop.jobs import Jobs
-from glintor.desktop.pictures import FrameView, SphereMarks, SphereView
-from glintor.desktop.reframe.course import Course
-from glintor.desktop.reframe.pace_bar import PaceBar
+from glintor.desktop.pictures import SphereMarks
+from glintor.desktop.reframe.board import Board
 from glintor.desktop.reframe.player import Player
 from glintor.desktop.reframe.screen import Drawn, Request, Screen
 from glintor.errors import GlintorError
@@ -26,16 +25,14 @@ from glintor.project.model import Take, fresh_id, with_cut, with_take
 from glintor.project.store import clip_files
 from glintor.reframing import edits
 from glintor.reframing.cut import Cut
-from glintor.reframing.looks import LOOKS, Look, nearest_look
+from glintor.reframing.looks import Look
 from glintor.reframing.path import path_of
 from glintor.reframing.retime import Stretch
 from glintor.reframing.track import Track
 from glintor.review import layout_of_take, pan_share_s, reframing, seam_band, subject_of, track_of_take
-from glintor.sphere import lens
-from glintor.sphere.angle import wrap_deg
 from glintor.sphere.view import View, as_set, for_shape, true_width_px, within_limits
 
-_PREVIEW_PX = 960 * 540
+_LEAST_PX, _MOST_PX = 640 * 360, 1312 * 738
 _TAKE = "take:"  # before a take's id in the list of cuts, where it has none
 _GLANCE_MS = 200
 
@@ -49,16 +46,9 @@ class ReframeDesk(Desk):
 
     def __init__(self, document: Document, jobs: Jobs, parent: QWidget) -> None:
         super().__init__(document, jobs, parent)
-        self.frame = FrameView("Flat frame", FORMATS[0].size_px, (330, 190))
-        self.sphere = SphereView("Sphere unrolled", (280, 140))
-        self.course = Course()
-        self.figures = Figures(("bearing", "height", "roll", "field of view", "bend"))
-        self.looks = Chips("Look", [(look, look.name) for look in LOOKS], titled=False)
-        self.shapes = Chips("Frame", [(shape, shape.name) for shape in FORMATS], titled=False)
-        self.cuts = choice("Cut", letters=6)
-        self.play_button = button("Play", self.toggle_play, main=True, tip="Space")
-        self.begin = button("New cut", self.new_cut)
-        self.pace = PaceBar()
+        self.board = board = Board()
+        self.frame, self.sphere, self.course, self.pace = board.frame, board.sphere, board.course, board.pace
+        self.looks, self.shapes, self.cuts = board.looks, board.shapes, board.cuts
         self.projector, self.player = Screen(), Player()
         self._shape: Format = FORMATS[0]
         self._now_s = 0.0
@@ -74,34 +64,22 @@ class ReframeDesk(Desk):
         self._band: float | None = None
         self._axis = (1.0, 0.0, 0.0)
         self._sun: tuple[float, float] | None = None
+        self._fresh: tuple[object, Cut] | None = None
         self._on: object = None  # the cut or take that marks and chosen keyframes belong to
         self._lay()
         self._connect()
 
     def _lay(self) -> None:
-        grid = QGridLayout(self)
-        grid.setContentsMargins(14, 8, 14, 6)
-        grid.setSpacing(8)
-        grid.addWidget(self.frame, 0, 0)
-        side = QVBoxLayout()
-        side.setSpacing(7)
-        side.addWidget(self.sphere, 1)
-        side.addWidget(self.figures)
-        side.addWidget(self.looks)
-        line = row(self.play_button, self.shapes, None, self.cuts, self.begin, spacing=8, stretch=False)
-        line.setStretch(line.indexOf(self.cuts), 9)  # a cut's name wants the room, where there is some
-        side.addLayout(line)
-        grid.addLayout(side, 0, 1)
-        grid.addWidget(self.course, 1, 0, 1, 2)
-        grid.addWidget(self.pace, 2, 0, 1, 2)
-        grid.setColumnStretch(0, 11)
-        grid.setColumnStretch(1, 9)
-        grid.setRowStretch(0, 10)
-        grid.setRowStretch(1, 10)
+        page = QVBoxLayout(self)
+        page.setContentsMargins(0, 0, 0, 0)
+        page.addWidget(self.board)
 
     def _connect(self) -> None:
         self.frame.view_turned.connect(self._turned)
         self.frame.turn_ended.connect(self._turn_ended)
+        self.frame.resized.connect(self._draw)
+        self.board.angle_typed.connect(self._type_angle)
+        self.board.play.clicked.connect(self.toggle_play)
         self.sphere.clicked.connect(self._point_at)
         self.sphere.looked.connect(self._point_at)
         self.sphere.look_ended.connect(self.document.end_gesture)
@@ -129,7 +107,24 @@ class ReframeDesk(Desk):
     # The document as this desk sees it
     @property
     def _cut(self) -> Cut | None:
-        return self.document.cut
+        """The cut at hand; of a take that has none a fresh one, which joins the document with its first change."""
+        if self.document.cut is not None or self._take is None:
+            return self.document.cut
+        shot, take = self.document.shot, self._take
+        key = (self.document.file, take, shot.opening, shot.closing, len(shot.cuts))
+        if self._fresh is None or self._fresh[0] != key:
+            self._fresh = (key, self._fresh_cut(take))
+        return self._fresh[1]
+
+    def _fresh_cut(self, take: Take) -> Cut:
+        """With the views that the shot was planned with, else looking at the subject."""
+        shot, track = self.document.shot, track_of_take(self.document.file, take)
+        known = track is not None and len(track.time_s) > 0
+        return edits.fresh_cut(
+            fresh_id(f"{shot.id}-cut", {c.id for c in shot.cuts}), f"Cut {len(shot.cuts) + 1}", take.id, take.duration_s,
+            opening=shot.opening, closing=shot.closing,
+            subject=(float(track.yaw_deg[0]), float(track.pitch_deg[0])) if known and track is not None else (0.0, 0.0),
+        )  # fmt: skip
 
     @property
     def _take(self) -> Take | None:
@@ -157,6 +152,7 @@ class ReframeDesk(Desk):
 
     # Keyframes
     def _edit_cut(self, words: str, cut: Cut, gesture: object = None) -> None:
+        self._on = (cut.id, cut.take_id)  # a fresh cut that joins the document is the one that was at hand
         self.document.edit_shot(words, lambda s: with_cut(s, cut), gesture)
 
     def set_view(self, view: View, words: str, gesture: object = None) -> None:
@@ -238,6 +234,7 @@ class ReframeDesk(Desk):
             part = (round(part[0] / step) * step, round(part[1] / step) * step)
         self._part = part
         self.course.show_part(part)
+        self.board.show_part(part)
         self.pace.show_cut(self._cut, self._stretch(), self._part)
 
     def begin_part(self) -> None:
@@ -274,18 +271,12 @@ class ReframeDesk(Desk):
             self._edit_cut(words, msgspec.structs.replace(self._cut, **changes))
 
     def new_cut(self) -> None:
-        """A new cut of the take at hand: with the views that the shot was planned with, else looking at the subject."""
-        shot, take = self.document.shot, self._take
+        """A new cut of the take at hand."""
+        take = self._take
         if take is None:
             self.said.emit("Record a take first; then there is something to cut")
             return
-        track = track_of_take(self.document.file, take)
-        known = track is not None and len(track.time_s) > 0
-        cut = edits.fresh_cut(
-            fresh_id(f"{shot.id}-cut", {c.id for c in shot.cuts}), f"Cut {len(shot.cuts) + 1}", take.id, take.duration_s,
-            opening=shot.opening, closing=shot.closing,
-            subject=(float(track.yaw_deg[0]), float(track.pitch_deg[0])) if known and track is not None else (0.0, 0.0),
-        )  # fmt: skip
+        cut = self._fresh_cut(take)
         self._edit_cut("New cut", cut)
         self.document.choose_cut(cut.id)
 
@@ -298,6 +289,7 @@ class ReframeDesk(Desk):
 
     # Hands on the frame
     def _turned(self, shown: View, only_look: bool) -> None:
+        self.frame.show_hint("")
         self.player.stop()
         self._ask(shown)  # first of all: the picture is drawn while the document is changed
         view = as_set(shown, self._shape.size_px)
@@ -333,6 +325,7 @@ class ReframeDesk(Desk):
     def _choose_shape(self, shape: Format) -> None:
         self._shape = shape
         self.frame.show_shape(shape.size_px)
+        self.board.arrange(shape)
         self.refresh()
 
     # Time
@@ -365,7 +358,7 @@ class ReframeDesk(Desk):
                 footage.sound if footage.has_sound else None, cut.timeline, start, muted=cut.sound != "pitch"
             )
             self._draw_ahead(cut)
-            self.play_button.setText("Stop")
+            self.board.play.setText("Stop")
             if self.player.sound_words:
                 self.said.emit(f"Playing, {self.player.sound_words}")
 
@@ -397,7 +390,7 @@ class ReframeDesk(Desk):
 
     def _stopped(self) -> None:
         self.projector.end_film()
-        self.play_button.setText("Play")
+        self.board.play.setText("Play")
         if self._take is not None:
             self._now_s = min(self._now_s, max(self._take.duration_s - self._step_s(), 0.0))
             self.course.show_time(self._now_s)
@@ -411,7 +404,7 @@ class ReframeDesk(Desk):
             self._on, self._part, self._chosen, self._look = on, None, -1, None
         self._list_cuts()
         self.shapes.show_value(self._shape)
-        self.play_button.setEnabled(cut is not None)
+        self.board.play.setEnabled(cut is not None)
         if not self._open(take) or take is None:
             return
         self._now_s = min(self._now_s, max(take.duration_s - self._step_s(), 0.0))
@@ -455,25 +448,24 @@ class ReframeDesk(Desk):
     def _list_cuts(self) -> None:
         shot, cut, take = self.document.shot, self._cut, self._take
         bare = [t for t in shot.takes if all(c.take_id != t.id for c in shot.cuts)]
-        entries = [(c.id, c.name) for c in shot.cuts] + [(f"{_TAKE}{t.id}", f"{t.name}, no cut yet") for t in bare]
+        entries = [(c.id, c.name) for c in shot.cuts] + [(f"{_TAKE}{t.id}", f"{t.name}, not cut yet") for t in bare]
         listed = bool(shot.cuts) or len(bare) > 1
-        self.begin.setVisible(cut is None)
         self.cuts.setVisible(listed)
         if listed and cut is not None:
             entries.append(("", "New cut"))
         if entries != [(self.cuts.itemData(n), self.cuts.itemText(n)) for n in range(self.cuts.count())]:
             offer(self.cuts, entries)
         if take is not None:
-            at = self.cuts.findData(cut.id if cut is not None else f"{_TAKE}{take.id}")
+            at = self.cuts.findData(cut.id if cut in shot.cuts else f"{_TAKE}{take.id}")
             self.cuts.setCurrentIndex(at)
             self.cuts.setToolTip(self.cuts.itemText(at))
 
     def _show_course(self, cut: Cut, take: Take) -> None:
         project, shot = self.document.project, self.document.shot
-        key = (cut, take)
+        key = (cut, take, self._shape)
         if key != self._reviewed:
             self._reviewed = key
-            self._findings = reframing(project, shot, cut, self._track)
+            self._findings = reframing(project, shot, cut, self._track, self._shape.name, self._shape.size_px)
         plan = layout_of_take(project, take)
         self._axis, self._band, self._sun = (1.0, 0.0, 0.0), None, None
         if plan is not None:
@@ -482,7 +474,7 @@ class ReframeDesk(Desk):
         self.course.show_course(
             cut, take.duration_s, track=self._track, subject=subject_of(take),
             sun_yaw=self._sun[0] if self._sun is not None else None, seam_deg=self._band, seam_axis=self._axis,
-            pan_share=pan_share_s(take), findings=self._findings, chosen=self._chosen,
+            pan_share=pan_share_s(take), findings=self._findings, chosen=self._chosen, marks_s=take.marks_s,
         )  # fmt: skip
         self.course.show_time(self._now_s)
         self.course.show_part(self._part)
@@ -493,13 +485,20 @@ class ReframeDesk(Desk):
         self.sphere.show_marks(self._marks(view, shown))
 
     def _show_angles(self, view: View, shown: View) -> None:
-        bearing = round(float(wrap_deg(view.yaw_deg)), 1)
-        for name, words in (
-            ("bearing", f"{bearing:+.1f}°"), ("height", f"{view.pitch_deg:+.1f}°"), ("roll", f"{view.roll_deg:+.1f}°"),
-            ("field of view", f"{shown.fov_deg:.0f}° of {lens.fov_limit_deg(shown.bend):.0f}"), ("bend", f"{view.bend:.2f}"),
-        ):  # fmt: skip
-            self.figures.show_value(name, words)
-        self.looks.show_value(nearest_look(view))
+        self.board.show_angles(view, shown)
+
+    def _type_angle(self, name: str, value: float) -> None:
+        """A value that was typed; the field of view is that of the shape in sight."""
+        if name == "fov_deg":
+            wanted = as_set(within_limits(self._shown_view(), fov_deg=value), self._shape.size_px)
+        else:
+            wanted = within_limits(self.path_view(), **{name: value})
+        self.set_view(wanted, "Type the view", ("type", name, round(self._now_s, 3)))
+
+    def nudge(self, name: str, by: float) -> None:
+        """Turns, tilts, zooms or bends the view by a step."""
+        self._type_angle(name, float(getattr(self._shown_view(), name)) + by)
+        self.document.end_gesture()
 
     def _marks(self, view: View, shown: View) -> SphereMarks:
         over = SphereMarks(outlines=[(shown, self._shape.size_px, "")])
@@ -517,10 +516,13 @@ class ReframeDesk(Desk):
 
     @property
     def _preview_px(self) -> tuple[int, int]:
-        """The frame's shape at about the pixels of 960x540, whatever its own size."""
+        """The frame's shape at about the pixels that it has in the window, in steps: not too many, so that it plays."""
         width, height = self._shape.size_px
-        scale = (_PREVIEW_PX / (width * height)) ** 0.5
-        return round(width * scale / 2) * 2, round(height * scale / 2) * 2
+        box = self.frame.frame_box
+        seen = box.width() * box.height() * self.devicePixelRatioF() ** 2
+        pixels = min(max(seen, _LEAST_PX), _MOST_PX)
+        across = round((pixels * width / height) ** 0.5 / 32) * 32
+        return across, round(across * height / width / 2) * 2
 
     def _draw(self) -> None:
         shown = self._shown_view()

@@ -125,9 +125,15 @@ def _sheet(c: Palette) -> str:
     QFrame#sheet QLabel, QFrame#sheet QCheckBox {{ border: none; }}
     QPushButton {{ background: {c.sheet}; border: 1px solid {c.ink}; padding: 4px 11px; min-height: 18px; }}
     QPushButton:hover {{ background: {c.course_fill}; }}
-    QPushButton:checked, QPushButton#main {{ background: {c.course}; border-color: {c.course}; color: {c.on_course}; }}
+    QPushButton#chip {{ border: 1px solid {c.soft}; border-right: none; border-bottom: 3px solid {c.soft}; padding: 3px 9px 1px 9px;
+        border-bottom-color: {c.line}; }}
+    QPushButton#chip[last="true"] {{ border-right: 1px solid {c.soft}; }}
+    QPushButton#chip:checked {{ background: {c.sheet}; color: {c.ink}; font-weight: 600; border-color: {c.soft}; border-bottom: 3px solid {c.course}; }}
+    QPushButton#chip:focus {{ background: {c.course_fill}; }}
+    QPushButton#chip:checked:focus {{ background: {c.course_fill}; }}
+    QPushButton#main {{ background: {c.course}; border-color: {c.course}; color: {c.on_course}; }}
     QPushButton:focus {{ border: 2px solid {c.course}; padding: 3px 10px; }}
-    QPushButton:checked:focus, QPushButton#main:focus {{ border: 2px solid {c.ink}; }}
+    QPushButton#main:focus {{ border: 2px solid {c.ink}; }}
     QPushButton:disabled {{ border-color: {c.line}; color: {c.soft}; background: {c.paper}; }}
     QPushButton#cure {{ border: none; background: {c.sheet}; color: {c.course}; padding: 2px 4px; min-height: 20px; text-align: left; }}
     QPushButton#cure:hover, QPushButton#cure:focus {{ text-decoration: underline; border: none; }}
@@ -137,6 +143,10 @@ def _sheet(c: Palette) -> str:
     QPushButton#deskname:checked {{ color: {c.ink}; font-weight: 600; border-bottom: 3px solid {c.course}; }}
     QAbstractSpinBox, QComboBox, QLineEdit {{ background: {c.sheet}; border: 1px solid {c.soft}; padding: 3px 6px; min-height: 20px; }}
     QAbstractSpinBox:focus, QComboBox:focus, QLineEdit:focus, QListWidget:focus {{ border: 2px solid {c.course}; padding: 2px 5px; }}
+    QAbstractSpinBox#figure {{ border: none; border-bottom: 1px solid {c.line}; background: transparent; font-weight: 600; font-size: 12pt;
+        padding: 1px 0px; }}
+    QAbstractSpinBox#figure:hover {{ border-bottom: 1px solid {c.ink}; }}
+    QAbstractSpinBox#figure:focus {{ border-bottom: 2px solid {c.course}; padding: 1px 0px 0px 0px; background: {c.sheet}; }}
     QAbstractSpinBox::up-button {{ subcontrol-position: top right; width: 18px; border: none; margin: 1px; }}
     QAbstractSpinBox::down-button {{ subcontrol-position: bottom right; width: 18px; border: none; margin: 1px; }}
     QAbstractSpinBox::up-arrow {{ image: url({icon("up")}); width: 10px; height: 6px; }}
@@ -163,7 +173,8 @@ def _sheet(c: Palette) -> str:
     QScrollBar::handle {{ background: {c.line}; min-height: 24px; min-width: 24px; }}
     QScrollBar::add-line, QScrollBar::sub-line {{ height: 0; width: 0; }}
     QCheckBox {{ spacing: 7px; min-height: 23px; }}
-    QFrame#workline {{ background: {c.ink}; }}
-    QFrame#workline QLabel {{ color: {c.paper}; background: {c.ink}; }}
-    QFrame#workline QPushButton {{ background: {c.ink}; color: {c.paper}; border: 1px solid {c.paper}; padding: 1px 9px; }}
+    QFrame#workline {{ background: {c.paper}; border: none; border-top: 1px solid {c.line}; }}
+    QFrame#workline QPushButton {{ padding: 0px 8px; min-height: 24px; border-color: {c.soft}; }}
+    QFrame#workline QPushButton#worst {{ border: none; background: {c.paper}; font-weight: 600; padding: 0px 2px; }}
+    QFrame#workline QPushButton#cure {{ background: {c.paper}; border: none; padding: 0px 4px; }}
     """

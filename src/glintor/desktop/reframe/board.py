@@ -1,0 +1,145 @@
+"""The Reframe desk's board: the flat frame as large as the window allows, everything else round it."""
+
+from PyQt6.QtCore import Qt, pyqtSignal
+from PyQt6.QtWidgets import QBoxLayout, QGridLayout, QHBoxLayout, QSplitter, QVBoxLayout, QWidget
+
+from glintor.desktop.controls import Chips, Number, button, choice, label, row
+from glintor.desktop.pictures import FrameView, SphereView
+from glintor.desktop.reframe.course import Course
+from glintor.desktop.reframe.pace_bar import PaceBar
+from glintor.export.formats import FORMATS, Format
+from glintor.reframing.looks import LOOKS, nearest_look
+from glintor.sphere import lens
+from glintor.sphere.angle import wrap_deg
+from glintor.sphere.view import View
+
+_PANEL_PX = 360  # beside a wide frame
+_COURSE_PX = 164  # where it is not pulled larger
+_UPRIGHT = 1.2  # a frame less wide than that against its height stands beside everything else
+ANGLES = (("yaw_deg", "bearing", "°", -180.0, 180.0, 1.0, 1), ("pitch_deg", "height", "°", -90.0, 90.0, 1.0, 1),
+          ("roll_deg", "roll", "°", -180.0, 180.0, 1.0, 1), ("fov_deg", "view", "°", lens.FOV_MIN_DEG, 360.0, 2.0, 0),
+          ("bend", "bend", "", 0.0, lens.BEND_MAX, 0.05, 2))  # fmt: skip
+
+
+class Board(QWidget):
+    """Places the parts; which way depends on the frame's shape."""
+
+    angle_typed = pyqtSignal(str, float)  # a field of the view, and its value
+
+    def __init__(self) -> None:
+        super().__init__()
+        self.frame = FrameView("Flat frame", FORMATS[0].size_px, (280, 160))
+        self.sphere = SphereView("Sphere unrolled", (240, 120))
+        self.course = Course()
+        self.looks = Chips("Look", [(look, look.name) for look in LOOKS], titled=False, columns=3)
+        self.shapes = Chips("Frame", [(shape, shape.name) for shape in FORMATS], titled=False)
+        self.cuts = choice("Cut", letters=6)
+        self.play = button("Play", lambda: None, main=True, tip="Space")
+        self.speed = button(
+            "Speed…", self._turn_pace, tip="Show what changes the speed of the film, or of a marked part"
+        )
+        self.pace = PaceBar()
+        self.angles = {name: Number(words, unit, low, high, step, digits, bare=True) for name, words, unit, low, high, step, digits in ANGLES}  # fmt: skip
+        self._asked_pace = False
+        self._alone = False
+        self._shape: Format = FORMATS[0]
+        self._lay()
+        for name, number in self.angles.items():
+            number.edited.connect(lambda value, field=name: self.angle_typed.emit(field, value))
+
+    def _lay(self) -> None:
+        self._controls = QWidget()
+        column = QVBoxLayout(self._controls)
+        column.setContentsMargins(0, 0, 0, 0)
+        column.setSpacing(8)
+        cells = QGridLayout()
+        cells.setHorizontalSpacing(8)
+        cells.setVerticalSpacing(0)
+        for at, number in enumerate(self.angles.values()):
+            title = label(ANGLES[at][1], "soft")
+            title.setBuddy(number.box)
+            number.box.setObjectName("figure")
+            number.name.hide()
+            cells.addWidget(title, 0, at)
+            cells.addWidget(number, 1, at)
+            cells.setColumnStretch(at, 1)
+        column.addLayout(cells)
+        column.addWidget(self.looks)
+        column.addWidget(self.shapes)
+        line = row(self.play, self.cuts, self.speed, spacing=8, stretch=False)
+        line.setStretch(line.indexOf(self.cuts), 9)  # a cut's name wants the room, where there is some
+        column.addLayout(line)
+        column.addStretch(1)
+        self._panel = QWidget()
+        self._side = QVBoxLayout(self._panel)
+        self._side.setContentsMargins(0, 0, 0, 0)
+        self._side.setSpacing(8)
+        self._side.addWidget(self.sphere)
+        self._side.addWidget(self._controls)
+        self._top = QWidget()
+        self._line = QHBoxLayout(self._top)
+        self._line.setContentsMargins(0, 0, 0, 0)
+        self._line.setSpacing(8)
+        self._line.addWidget(self._panel)
+        self._low = QWidget()
+        under = QVBoxLayout(self._low)
+        under.setContentsMargins(0, 0, 0, 0)
+        under.setSpacing(5)
+        under.addWidget(self.course, 1)
+        under.addWidget(self.pace)
+        self._split = QSplitter(Qt.Orientation.Vertical)
+        self._split.setChildrenCollapsible(False)
+        self._split.addWidget(self._top)
+        self._split.addWidget(self._low)
+        self._split.setStretchFactor(0, 1)
+        self._split.setSizes([1000, _COURSE_PX])
+        self._page = QHBoxLayout(self)
+        self._page.setContentsMargins(14, 6, 14, 6)
+        self._page.setSpacing(8)
+        self._page.addWidget(self._split, 7)
+        self.pace.hide()
+        self.arrange(FORMATS[0])
+
+    def arrange(self, shape: Format) -> None:
+        """Gives the frame of a shape its place."""
+        self._shape = shape
+        ratio = shape.size_px[0] / shape.size_px[1]
+        upright = ratio < _UPRIGHT and not self._alone
+        if upright:
+            self._page.insertWidget(0, self.frame, round(12 * ratio - 3.75) if ratio < 1.0 else 6)
+        else:
+            self._line.insertWidget(0, self.frame, 1)
+        self._panel.setFixedWidth(_PANEL_PX) if not upright else self._panel.setMaximumWidth(16777215)
+        self._panel.setMinimumWidth(_PANEL_PX)
+        self._side.setDirection(QBoxLayout.Direction.LeftToRight if upright else QBoxLayout.Direction.TopToBottom)
+        self._controls.setFixedWidth(_PANEL_PX)
+        self.sphere.setMaximumHeight(16777215 if upright else _PANEL_PX // 2 + 2)
+        self._side.setStretchFactor(self.sphere, 1 if upright else 0)
+        self._side.setStretchFactor(self._controls, 0 if upright else 1)
+        self._panel.setVisible(not self._alone)
+
+    def show_alone(self, alone: bool) -> None:
+        """The frame alone, the course under it as a thin line; or everything again."""
+        self._alone = alone
+        self.arrange(self._shape)
+        self.course.show_thin(alone)
+        self.show_part(None if alone else ())
+
+    def _turn_pace(self) -> None:
+        self._asked_pace = not self._asked_pace
+        self.show_part(None)
+
+    def show_part(self, part: object) -> None:
+        """The controls of speed stand there while a part is marked, or where they were asked for."""
+        self.pace.setVisible(not self._alone and (bool(part) or self._asked_pace))
+
+    def show_angles(self, view: View, shown: View) -> None:
+        """The view that is set, and how wide the frame's own shape shows it."""
+        values = {"yaw_deg": round(float(wrap_deg(view.yaw_deg)), 1), "pitch_deg": view.pitch_deg, "roll_deg": view.roll_deg,
+                  "fov_deg": shown.fov_deg, "bend": view.bend}  # fmt: skip
+        for name, number in self.angles.items():
+            number.show_value(values[name])
+        self.angles["fov_deg"].setToolTip(
+            f"Field of view across the frame, up to {lens.fov_limit_deg(shown.bend):.0f}°"
+        )
+        self.looks.show_value(nearest_look(view))
