@@ -145,10 +145,11 @@ class Piece(Struct, frozen=True):
 
     def film_time(self, clip_s: float) -> float:
         gone, (first, last) = abs(clip_s - self.first_s), self.speeds
-        if first == last:
-            return self.film_s + gone / first
-        grow = (last - first) / self.length_s
-        return self.film_s + (math.sqrt(first**2 + 2.0 * grow * gone) - first) / grow
+        grow = (last - first) / self.length_s if self.length_s > 0 else 0.0
+        then = math.sqrt(max(first**2 + 2.0 * grow * gone, 0.0))  # the speed there
+        return self.film_s + 2.0 * gone / (
+            first + then
+        )  # a difference of roots would lose speeds that are nearly equal
 
 
 class Schedule(Struct, frozen=True):

@@ -15,6 +15,7 @@ from glintor.sphere.view import View
 
 _PANEL_PX = 360  # beside a wide frame
 _COURSE_PX = 164  # where it is not pulled larger
+_ANY_PX = 16777215  # Qt's word for no limit
 _UPRIGHT = 1.2  # a frame less wide than that against its height stands beside everything else
 ANGLES = (("yaw_deg", "bearing", "°", -180.0, 180.0, 1.0, 1), ("pitch_deg", "height", "°", -90.0, 90.0, 1.0, 1),
           ("roll_deg", "roll", "°", -180.0, 180.0, 1.0, 1), ("fov_deg", "view", "°", lens.FOV_MIN_DEG, 360.0, 2.0, 0),
@@ -41,7 +42,7 @@ class Board(QWidget):
         self.pace = PaceBar()
         self.angles = {name: Number(words, unit, low, high, step, digits, bare=True) for name, words, unit, low, high, step, digits in ANGLES}  # fmt: skip
         self._asked_pace = False
-        self._alone = False
+        self._alone, self._sizes = False, [1000, _COURSE_PX]
         self._shape: Format = FORMATS[0]
         self._lay()
         for name, number in self.angles.items():
@@ -92,7 +93,7 @@ class Board(QWidget):
         self._split.addWidget(self._top)
         self._split.addWidget(self._low)
         self._split.setStretchFactor(0, 1)
-        self._split.setSizes([1000, _COURSE_PX])
+        self._split.setSizes(self._sizes)
         self._page = QHBoxLayout(self)
         self._page.setContentsMargins(14, 6, 14, 6)
         self._page.setSpacing(8)
@@ -109,20 +110,25 @@ class Board(QWidget):
             self._page.insertWidget(0, self.frame, round(12 * ratio - 3.75) if ratio < 1.0 else 6)
         else:
             self._line.insertWidget(0, self.frame, 1)
-        self._panel.setFixedWidth(_PANEL_PX) if not upright else self._panel.setMaximumWidth(16777215)
+        self._panel.setFixedWidth(_PANEL_PX) if not upright else self._panel.setMaximumWidth(_ANY_PX)
         self._panel.setMinimumWidth(_PANEL_PX)
         self._side.setDirection(QBoxLayout.Direction.LeftToRight if upright else QBoxLayout.Direction.TopToBottom)
         self._controls.setFixedWidth(_PANEL_PX)
-        self.sphere.setMaximumHeight(16777215 if upright else _PANEL_PX // 2 + 2)
+        self.sphere.setMaximumHeight(_ANY_PX if upright else _PANEL_PX // 2 + 2)
         self._side.setStretchFactor(self.sphere, 1 if upright else 0)
         self._side.setStretchFactor(self._controls, 0 if upright else 1)
         self._panel.setVisible(not self._alone)
 
     def show_alone(self, alone: bool) -> None:
         """The frame alone, the course under it as a thin line; or everything again."""
+        if alone and not self._alone:
+            self._sizes = self._split.sizes()
         self._alone = alone
         self.arrange(self._shape)
         self.course.show_thin(alone)
+        self._low.setMaximumHeight(self.course.minimumHeight() if alone else _ANY_PX)
+        if not alone:
+            self._split.setSizes(self._sizes)
         self.show_part(None if alone else ())
 
     def _turn_pace(self) -> None:
