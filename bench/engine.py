@@ -9,7 +9,8 @@ import msgspec
 import numpy as np
 
 from bench.measure import alternate, ratio_table, speed_table
-from glintor.export.render import Output, render
+from glintor.export.film import Output
+from glintor.export.render import render
 from glintor.media.encoding import Encoding
 from glintor.media.proxy import make_proxy, proxy_file
 from glintor.media.read import ClipReader

@@ -8,7 +8,8 @@ from pathlib import Path
 _CODE = """
 import sys, threading, resource
 from pathlib import Path
-from glintor.export.render import Film, Output, render_films
+from glintor.export.film import Output, film_of
+from glintor.export.render import render_films
 from glintor.media.encoding import Encoding
 from glintor.media.footage import open_footage
 from glintor.reframing.course import Course
@@ -21,7 +22,7 @@ marks = {}
 def report(share):
     marks[int(share * 4)] = resident()
 output = Output(target=target, size_px=size, course=Course(ViewPath([Keyframe(time_s=0)])), encoding=Encoding(crf=19))
-render_films(open_footage(source), [Film(outputs=(output,))], report=report)
+render_films([film_of(open_footage(source), [output])], report=report)
 status = Path('/proc/self/status').read_text()  # ru_maxrss would count the process that started this one
 peak = int(status.split("VmHWM:")[1].split()[0]) * 1024 / 1e6
 print(' '.join(f'{marks[k]:.0f}' for k in sorted(marks)[:4]), f'{peak:.0f}')

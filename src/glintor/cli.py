@@ -188,7 +188,8 @@ def _reframe(words: list[str]) -> int:
     _encoding_options(parser)
     chosen = parser.parse_args(words)
     _sound_numbers(in_s=chosen.in_s, out_s=0.0 if chosen.out_s == float("inf") else chosen.out_s)
-    from glintor.export.render import Output, render
+    from glintor.export.film import Output
+    from glintor.export.render import render
     from glintor.media.footage import open_footage
     from glintor.pixels.reproject import Filter
     from glintor.reframing.course import Course

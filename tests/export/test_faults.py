@@ -10,8 +10,9 @@ import numpy as np
 import pytest
 
 from glintor.cli import main
+from glintor.export.film import Output
 from glintor.export.queue import Job, Queue
-from glintor.export.render import Output, RenderError, render
+from glintor.export.render import RenderError, render
 from glintor.export.still import still
 from glintor.files import SourceError, WriteError
 from glintor.media.encoding import Encoding

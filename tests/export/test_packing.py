@@ -7,7 +7,8 @@ import numpy as np
 import pytest
 
 from glintor.errors import InputError
-from glintor.export.render import Output, render
+from glintor.export.film import Output
+from glintor.export.render import render
 from glintor.export.still import still
 from glintor.media.encoding import CODECS, Encoding
 from glintor.media.picture import read_sphere

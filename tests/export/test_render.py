@@ -7,7 +7,8 @@ import numpy as np
 import pytest
 
 from glintor.errors import Cancelled, GlintorError
-from glintor.export.render import Output, RenderError, render
+from glintor.export.film import Output
+from glintor.export.render import RenderError, render
 from glintor.export.still import still
 from glintor.files import WriteError
 from glintor.media.channel import Channel, ChannelClosed

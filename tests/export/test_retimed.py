@@ -6,7 +6,8 @@ from fractions import Fraction
 import numpy as np
 import pytest
 
-from glintor.export.render import Film, Output, render_films
+from glintor.export.film import Film, Output, film_of
+from glintor.export.render import render_films
 from glintor.export.sound import film_sound
 from glintor.media.encoding import Encoding
 from glintor.media.footage import open_footage
@@ -20,9 +21,9 @@ from tests.conftest import frame_number, make_clip
 STILL = Course(ViewPath([Keyframe(time_s=0.0)]))
 
 
-def film(target, *stretches, **options) -> Film:
+def film(clip, target, *stretches, **options) -> Film:
     output = Output(target=target, size_px=(160, 90), course=STILL, encoding=Encoding(crf=6, preset="ultrafast"))
-    return Film(outputs=(output,), stretches=stretches, **options)
+    return film_of(open_footage(clip), [output], stretches=stretches, **options)
 
 
 def shown(path) -> list[float]:
@@ -51,14 +52,14 @@ def ladder(tmp_path):
     ],
 )
 def test_each_film_frame_shows_the_right_frames(tmp_path, ladder, stretch, average, numbers):
-    result = render_films(open_footage(ladder), [film(tmp_path / "out.mp4", stretch, average=average)])[0]
+    result = render_films([film(ladder, tmp_path / "out.mp4", stretch, average=average)])[0]
     assert result.frames == len(numbers) and result.duration_s == pytest.approx(len(numbers) / 24)
     assert shown(tmp_path / "out.mp4") == pytest.approx(numbers, abs=0.35)
 
 
 def test_a_ramp_shows_what_its_timeline_says(tmp_path, ladder):
     ramp = Stretch(start_s=0, end_s=1, speed=1, end_speed=3)
-    render_films(open_footage(ladder), [film(tmp_path / "out.mp4", ramp, average=False)])
+    render_films([film(ladder, tmp_path / "out.mp4", ramp, average=False)])
     wanted = np.floor(Timeline(0, 1, [ramp]).schedule(24).opens_s * 24 + 1e-3)
     assert shown(tmp_path / "out.mp4") == pytest.approx(list(wanted), abs=0.35)
 
@@ -75,12 +76,12 @@ def test_several_cuts_come_from_one_decode(tmp_path, ladder, monkeypatch):
     monkeypatch.setattr(ClipReader, "runs", counted)
     back = Stretch(start_s=0, end_s=1, backwards=True)
     films = [
-        film(tmp_path / "a.mp4", start_s=0.0, end_s=0.5),
-        film(tmp_path / "b.mp4", start_s=0.25, end_s=1.0),
-        film(tmp_path / "c.mp4", Stretch(start_s=0, end_s=1, speed=2), average=False),
-        film(tmp_path / "d.mp4", back),
+        film(ladder, tmp_path / "a.mp4", start_s=0.0, end_s=0.5),
+        film(ladder, tmp_path / "b.mp4", start_s=0.25, end_s=1.0),
+        film(ladder, tmp_path / "c.mp4", Stretch(start_s=0, end_s=1, speed=2), average=False),
+        film(ladder, tmp_path / "d.mp4", back),
     ]
-    results = render_films(open_footage(ladder), films)
+    results = render_films(films)
     assert [r.frames for r in results] == [12, 18, 12, 24]
     assert [way for *_, way in decoded if way] == [True]
     assert (
@@ -93,9 +94,9 @@ def test_several_cuts_come_from_one_decode(tmp_path, ladder, monkeypatch):
 
 def test_skipping_far_ahead_seeks_instead_of_decoding(tmp_path):
     source = make_clip(tmp_path / "long.mp4", width=64, height=32, frames=28 * 24, rate=Fraction(24), sound=False)
-    result = render_films(
-        open_footage(source), [film(tmp_path / "out.mp4", Stretch(start_s=0, end_s=28, speed=56), average=False)]
-    )[0]
+    result = render_films([film(source, tmp_path / "out.mp4", Stretch(start_s=0, end_s=28, speed=56), average=False)])[
+        0
+    ]
     assert result.frames == 12
     wanted = [(n * 56 * 7) % 200 / 7 for n in range(12)]
     assert shown(tmp_path / "out.mp4") == pytest.approx(wanted, abs=0.4)
@@ -118,9 +119,7 @@ def test_pitch_is_kept_and_length_is_exact(ladder, tmp_path):
 
 def test_sound_is_muted_or_left_out_where_asked(tmp_path, ladder):
     slow = Stretch(start_s=0, end_s=1, speed=0.8)
-    render_films(
-        open_footage(ladder), [film(tmp_path / f"{how}.mp4", slow, sound=how) for how in ("pitch", "mute", "none")]
-    )
+    render_films([film(ladder, tmp_path / f"{how}.mp4", slow, sound=how) for how in ("pitch", "mute", "none")])
     loud, muted, none = (whole_sound(tmp_path / f"{how}.mp4") for how in ("pitch", "mute", "none"))
     assert np.abs(loud).max() > 0.2 and muted.shape[1] > 0 and np.abs(muted).max() < 1e-3 and none.shape[1] == 0
 
@@ -128,9 +127,7 @@ def test_sound_is_muted_or_left_out_where_asked(tmp_path, ladder):
 def test_progress_reaches_the_end_and_stops_when_asked(tmp_path, ladder):
     shares: list[float] = []
     render_films(
-        open_footage(ladder),
-        [film(tmp_path / "out.mp4", Stretch(start_s=0, end_s=1, backwards=True))],
-        report=shares.append,
+        [film(ladder, tmp_path / "out.mp4", Stretch(start_s=0, end_s=1, backwards=True))], report=shares.append
     )
     assert shares == sorted(shares) and shares[-1] == pytest.approx(1.0, abs=0.05)
     assert not [t for t in threading.enumerate() if t.name in ("decode", "encode")]

@@ -7,7 +7,8 @@ import numpy as np
 import pytest
 from msgspec.structs import replace
 
-from glintor.export.render import Film, Output, render, render_films
+from glintor.export.film import Output, film_of
+from glintor.export.render import render, render_films
 from glintor.export.still import still
 from glintor.media.footage import PHOTO_S, open_footage
 from glintor.media.picture import read_sphere, write_picture
@@ -95,12 +96,9 @@ def test_the_parts_of_a_recording_are_one_with_exact_time_and_sound_across_the_j
 def test_a_film_of_joined_parts_is_the_film_of_the_whole(parts, tmp_path):
     whole, files = parts
     for name, source in (("a", whole), ("b", files)):
-        film = Film(outputs=(output(tmp_path / f"{name}.mp4", PAN),), start_s=0.2, end_s=1.75)
-        fast = Film(
-            outputs=(output(tmp_path / f"{name}-fast.mp4"),),
-            stretches=(Stretch(start_s=0, end_s=27 * 1001 / 15000, speed=3.0),),
-        )
-        slow, quick = render_films(open_footage(source), [film, fast])
+        footage, fast = open_footage(source), Stretch(start_s=0, end_s=27 * 1001 / 15000, speed=3.0)
+        film = film_of(footage, [output(tmp_path / f"{name}.mp4", PAN)], start_s=0.2, end_s=1.75)
+        slow, quick = render_films([film, film_of(footage, [output(tmp_path / f"{name}-fast.mp4")], stretches=(fast,))])
         assert slow.frames == 23 and quick.frames == 9 and not slow.notes
     with ClipReader(tmp_path / "a.mp4") as a, ClipReader(tmp_path / "b.mp4") as b:
         for one, two in zip(a.frames(), b.frames(), strict=True):

@@ -6,10 +6,11 @@ from pathlib import Path
 
 from msgspec import Struct
 
+from glintor.export.film import Film, Output, film_of
 from glintor.export.formats import Format, course_for
-from glintor.export.render import Film, Output, RenderResult, render_films
+from glintor.export.render import RenderResult, render_films
 from glintor.media.encoding import Encoding
-from glintor.media.footage import open_footage
+from glintor.media.footage import Footage, open_footage
 from glintor.project.identity import proven_clips
 from glintor.project.model import Shot, take_of
 from glintor.reframing.cut import Cut
@@ -43,23 +44,23 @@ def render_cuts(
     for number, take_id in enumerate(takes):
         take = take_of(shot, take_id)
         mine = [cut for cut in cuts.values() if cut.take_id == take_id]
-        films = [_film(cut, [w for w in wanted if w.cut.id == cut.id]) for cut in mine]
 
         def share(of_take: float, number: int = number) -> None:
             report((number + of_take) / len(takes))
 
         footage = open_footage(proven_clips(project_file, take, stop=stop), take.coverage)
-        done = render_films(footage, films, keep=keep, report=share, stop=stop)
+        films = [_film(footage, cut, [w for w in wanted if w.cut.id == cut.id]) for cut in mine]
+        done = render_films(films, keep=keep, report=share, stop=stop)
         results |= {cut.id: result for cut, result in zip(mine, done, strict=True)}
     return results
 
 
-def _film(cut: Cut, wanted: Sequence[Wanted]) -> Film:
+def _film(footage: Footage, cut: Cut, wanted: Sequence[Wanted]) -> Film:
     """What the engine needs to know of a cut."""
     outputs = tuple(
         Output(target=w.target, size_px=w.shape.size_px, course=course_for(cut, w.shape), encoding=w.encoding)
         for w in wanted
     )
-    return Film(
-        outputs=outputs, start_s=cut.in_s, end_s=cut.out_s, stretches=cut.speeds, average=cut.blur, sound=cut.sound
+    return film_of(
+        footage, outputs, start_s=cut.in_s, end_s=cut.out_s, stretches=cut.speeds, average=cut.blur, sound=cut.sound
     )

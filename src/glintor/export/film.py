@@ -1,0 +1,130 @@
+"""A film: strands in a row, outputs side by side."""
+
+from collections.abc import Iterator, Sequence
+from contextlib import ExitStack
+from fractions import Fraction
+from pathlib import Path
+from typing import Literal
+
+import numpy as np
+from msgspec import Struct
+from numpy.typing import NDArray
+
+from glintor.export.lane import Lane
+from glintor.export.strand import Feed, PlainFeed, Shown, Strand, WovenFeed
+from glintor.files import whole_file
+from glintor.media.encoding import Encoding
+from glintor.media.footage import Footage
+from glintor.pixels.picture import Flat
+from glintor.pixels.reproject import Filter
+from glintor.reframing.course import Course
+from glintor.reframing.retime import Stretch
+
+Sound = Literal["pitch", "mute", "none"]
+
+
+class Packing(Struct, frozen=True):
+    """Where one output goes and how it is packed."""
+
+    target: Path
+    encoding: Encoding = Encoding()
+
+
+class Film(Struct, frozen=True, kw_only=True):
+    """What is to be made.
+
+    strands  one after the other, each with a picture for every packing
+    sound    where the speed changes: kept at pitch where mild, muted, or no track at all
+    """
+
+    strands: tuple[Strand, ...]
+    packings: tuple[Packing, ...]
+    sound: Sound = "pitch"
+
+
+class Output(Struct, frozen=True, kw_only=True):
+    """One flat film wanted of one part of a footage: where it goes, its size, its course and how it is packed."""
+
+    target: Path
+    size_px: tuple[int, int]
+    course: Course
+    encoding: Encoding = Encoding()
+    quality: Filter = Filter.FINE
+
+
+def film_of(
+    footage: Footage, outputs: Sequence[Output], *, start_s: float = 0.0, end_s: float = float("inf"),
+    stretches: tuple[Stretch, ...] = (), average: bool = True, sound: Sound = "pitch",
+) -> Film:  # fmt: skip
+    """The usual film: one part of one footage, flat."""
+    pictures = tuple(Flat(o.size_px, o.course.sight, o.quality, coverage=footage.coverage) for o in outputs)
+    strand = Strand(
+        footage=footage, pictures=pictures, start_s=start_s, end_s=end_s, stretches=stretches, average=average
+    )
+    return Film(strands=(strand,), packings=tuple(Packing(o.target, o.encoding) for o in outputs), sound=sound)
+
+
+class Reel:
+    """A film under way. A single plain strand keeps its footage's time stamps; every other film has a constant rate, that
+    of its first footage."""
+
+    def __init__(self, film: Film, files: ExitStack, keep: Sequence[Path]) -> None:
+        self.film = film
+        first = film.strands[0].checked().footage
+        self.plain = len(film.strands) == 1 and film.strands[0].plain
+        self.rate: Fraction = first.rate
+        self.feeds: list[Feed] = [
+            PlainFeed(s) if self.plain else WovenFeed(s.checked(), self.rate) for s in film.strands
+        ]
+        time_base = first.time_base if self.plain else 1 / self.rate
+        sources = [file for strand in film.strands for file in strand.footage.files]
+        self.lanes = [
+            Lane(p.target, files.enter_context(whole_file(p.target, sources=(*sources, *keep))), p.encoding, self.rate, time_base, self._sound)
+            for p in film.packings
+        ]  # fmt: skip
+
+    @property
+    def alone(self) -> bool:
+        """Whether it must be decoded for itself: its strands follow each other, or one runs backwards."""
+        return len(self.feeds) > 1 or any(feed.backwards for feed in self.feeds)
+
+    @property
+    def frames(self) -> int:
+        return sum(feed.frames for feed in self.feeds)
+
+    @property
+    def duration_s(self) -> float:
+        return sum(feed.duration_s for feed in self.feeds)
+
+    def draw(self, feed: Feed, shown: Iterator[Shown]) -> None:
+        """Draws what a strand shows into every lane, after what the strands before it have shown."""
+        before = sum(f.frames for f in self.feeds[: self.feeds.index(feed)])
+        for number, sphere, view_s in shown:
+            for lane, picture in zip(self.lanes, feed.strand.pictures, strict=True):
+                lane.draw(picture, sphere, view_s, before + number)
+
+    def finish(self) -> None:
+        for lane in self.lanes:
+            lane.end_s = self.duration_s
+            lane.channel.finish()
+
+    def _sound(self) -> Iterator[NDArray[np.float32]] | None:
+        tracks = [feed.sound(self.film.sound) for feed in self.feeds]
+        if all(track is None for track in tracks):
+            return None
+        if len(tracks) == 1:
+            return tracks[0]
+        return (
+            block
+            for feed, track in zip(self.feeds, tracks, strict=True)
+            for block in (track if track is not None else _silence(feed))
+        )
+
+    def end_notes(self) -> Iterator[str]:
+        for feed in self.feeds:
+            yield from feed.end_note()
+
+
+def _silence(feed: Feed) -> Iterator[NDArray[np.float32]]:
+    assert isinstance(feed, WovenFeed), "a single strand without sound has no track"
+    return feed.silence()

@@ -1,0 +1,59 @@
+"""A picture: what can be drawn of a sphere at a moment. Preview, stills and export draw the same ones."""
+
+from collections.abc import Callable
+from typing import Protocol
+
+from glintor.pixels.reproject import Filter, Reprojector
+from glintor.pixels.yuv import Sphere, Yuv
+from glintor.sphere.equirect import WHOLE, Coverage
+from glintor.sphere.turn import Sight
+
+Sights = Callable[[float], Sight]  # what is looked at, at a moment of the clip in seconds
+
+
+class Picture(Protocol):
+    """Draws itself into planes of its own size."""
+
+    @property
+    def size_px(self) -> tuple[int, int]: ...
+
+    def draw(self, sphere: Sphere, time_s: float, out: Yuv) -> None:
+        """What it shows of a sphere at a moment of the clip."""
+
+
+class Flat:
+    """A flat frame that looks where `sights` says."""
+
+    def __init__(
+        self, size_px: tuple[int, int], sights: Sights, quality: Filter = Filter.FINE, *, coverage: Coverage = WHOLE
+    ) -> None:
+        self._drawer, self._sights = Reprojector(size_px, quality, coverage=coverage), sights
+
+    @property
+    def size_px(self) -> tuple[int, int]:
+        return self._drawer.size_px
+
+    def draw(self, sphere: Sphere, time_s: float, out: Yuv) -> None:
+        self._drawer.draw(sphere, self._sights(time_s), out=out)
+
+
+class Inset:
+    """A picture with a smaller one in it, its upper left corner at even pixels (x, y)."""
+
+    def __init__(self, base: Picture, over: Picture, corner_px: tuple[int, int]) -> None:
+        (width, height), (inner, tall), (x, y) = base.size_px, over.size_px, corner_px
+        if x < 0 or y < 0 or x + inner > width or y + tall > height:
+            raise ValueError(f"A picture of {inner}x{tall} at {x}, {y} does not lie inside one of {width}x{height}")
+        self._base, self._over, self._corner = base, over, (x // 2 * 2, y // 2 * 2)
+
+    @property
+    def size_px(self) -> tuple[int, int]:
+        return self._base.size_px
+
+    def draw(self, sphere: Sphere, time_s: float, out: Yuv) -> None:
+        self._base.draw(sphere, time_s, out)
+        (x, y), (width, height) = self._corner, self._over.size_px
+        across, down = out.y.shape[1] // out.u.shape[1], out.y.shape[0] // out.u.shape[0]
+        luma = out.y[y : y + height, x : x + width]
+        colour = (slice(y // down, (y + height) // down), slice(x // across, (x + width) // across))
+        self._over.draw(sphere, time_s, Yuv(luma, out.u[colour], out.v[colour], out.tags, out.bits))
