@@ -107,12 +107,12 @@ def report(_source: Path, runs: int) -> list[str]:
         reframe = window.reframe
         row("Reframe: step through the clip", lambda n: reframe.go_to(3.0 + n))
         moments = iter(3.017 + 0.211 * n for n in range(50))
-        row("Reframe: set a keyframe", lambda _n: reframe.set_key(), lambda: reframe.go_to(next(moments)))
-        row("Reframe: keyframe dragged", lambda n: reframe._drag_key(100, 3.0 + 0.001 * n))
+        row("Reframe: set a keyframe", lambda _n: reframe.work.set_key(), lambda: reframe.go_to(next(moments)))
+        row("Reframe: keyframe dragged", lambda n: reframe.work.drag_key(100, 3.0 + 0.001 * n))
         row(
             "Reframe: speed of a part",
-            lambda n: reframe._set_pace(speed=2.0 + n),
-            lambda: reframe._mark_part((2.0, 3.0)),
+            lambda n: reframe.work.set_pace(speed=2.0 + n),
+            lambda: reframe.work.mark_part((2.0, 3.0)),
         )
         window.show_desk(5)
         row("Export: quality", lambda n: window.export.crf.box.setValue(20 + n))

@@ -82,7 +82,7 @@ def report(source: Path, runs: int) -> list[str]:
         # Each frame of the clip should be painted once; late is one whose picture came after the next was due.
         shown: list[tuple[float, float]] = []
         reframe.projector.drawn.connect(lambda drawn: shown.append((drawn.time_s, time.perf_counter())))
-        cut, take = reframe._cut, reframe._take
+        cut, take = reframe.hand.cut, reframe.hand.take
         assert cut is not None and take is not None
         faster = day.parent / "thirty.mp4"
         old = clip_files(day, take)[0]

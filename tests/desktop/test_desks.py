@@ -150,7 +150,7 @@ def test_a_take_is_recorded_logged_brought_over_and_cut(window, settle, qtbot):
     qtbot.waitUntil(lambda: bool(list((document.footage / "ascmhl").glob("0002*.mhl"))), timeout=30000)
     window.show_desk(4)
     settle()
-    window.reframe.new_cut()
+    window.reframe.work.new_cut()
     assert document.cut is not None and document.cut.take_id == take.id
     settle()
 
@@ -198,10 +198,10 @@ def keys(window):
 def test_turning_the_frame_sets_one_keyframe_and_one_step(window, reframe, settle):
     reframe.go_to(7.5)
     settle()
-    count, view = len(keys(window)), reframe.path_view()
+    count, view = len(keys(window)), reframe.hand.path_view()
     drag(reframe.frame, QPointF(300, 150), QPointF(360, 150))
     assert len(keys(window)) == count + 1
-    turned = reframe.path_view()
+    turned = reframe.hand.path_view()
     assert turned.yaw_deg < view.yaw_deg and turned.pitch_deg == pytest.approx(view.pitch_deg)
     # The world follows the hand: 60 px at the frame's own scale.
     assert view.yaw_deg - turned.yaw_deg == pytest.approx(60 * reframe.frame._deg_per_px(), rel=0.15)
@@ -211,32 +211,32 @@ def test_turning_the_frame_sets_one_keyframe_and_one_step(window, reframe, settl
 
 def test_wheel_zooms_shift_bends_alt_rolls(window, reframe, settle):
     reframe.go_to(7.5)
-    view = reframe.path_view()
+    view = reframe.hand.path_view()
     wheel(reframe.frame, 3)
-    assert reframe.path_view().fov_deg == pytest.approx(view.fov_deg * 0.94**3, rel=1e-3)
+    assert reframe.hand.path_view().fov_deg == pytest.approx(view.fov_deg * 0.94**3, rel=1e-3)
     wheel(reframe.frame, 2, Qt.KeyboardModifier.ShiftModifier)
-    assert reframe.path_view().bend == pytest.approx(view.bend + 0.1, abs=1e-6)
+    assert reframe.hand.path_view().bend == pytest.approx(view.bend + 0.1, abs=1e-6)
     centre = reframe.frame.frame_box.center()
     drag(reframe.frame, centre + QPointF(80, 0), centre + QPointF(0, 80), Qt.KeyboardModifier.AltModifier)
-    assert reframe.path_view().roll_deg == pytest.approx(view.roll_deg - 90.0, abs=2.0)
+    assert reframe.hand.path_view().roll_deg == pytest.approx(view.roll_deg - 90.0, abs=2.0)
 
 
 def test_ctrl_only_looks_around(window, reframe, settle):
     project = window.document.project
     drag(reframe.frame, QPointF(300, 150), QPointF(200, 120), Qt.KeyboardModifier.ControlModifier)
     settle()
-    assert window.document.project == project and reframe._look is None
+    assert window.document.project == project and reframe.hand.look is None
 
 
 def test_keyframes_are_walked_copied_moved_and_removed(window, reframe, settle):
     act = window.actions_by_id
     reframe.go_to(0.0)
     act["key.after"].trigger()
-    assert reframe.now_s == pytest.approx(2.2)
+    assert reframe.hand.now_s == pytest.approx(2.2)
     act["key.copy"].trigger()
     reframe.go_to(8.0)
     act["key.paste"].trigger()
-    assert reframe.path_view().yaw_deg % 360 == pytest.approx(-6.0 % 360, abs=0.01)
+    assert reframe.hand.path_view().yaw_deg % 360 == pytest.approx(-6.0 % 360, abs=0.01)
     count = len(keys(window))
     act["key.delete"].trigger()
     assert len(keys(window)) == count - 1
@@ -270,7 +270,7 @@ def test_looks_shapes_and_the_sphere(window, reframe, settle):
     for look in LOOKS:
         reframe.looks.button(look).click()
         settle()
-        assert reframe.path_view().bend == pytest.approx(look.bend, abs=1e-6)
+        assert reframe.hand.path_view().bend == pytest.approx(look.bend, abs=1e-6)
         assert reframe.looks.button(look).isChecked()
     reframe.shapes.button(FORMATS[1]).click()
     settle()
@@ -279,7 +279,7 @@ def test_looks_shapes_and_the_sphere(window, reframe, settle):
     assert "9:16" in reframe.frame._words and reframe.frame.frame_box.height() >= 560
     box = reframe.sphere.box
     QTest.mouseClick(reframe.sphere, LEFT, pos=QPointF(box.left() + box.width() * 0.75, box.center().y()).toPoint())
-    assert (reframe.path_view().yaw_deg - 90.0 + 180) % 360 - 180 == pytest.approx(0.0, abs=2.0)
+    assert (reframe.hand.path_view().yaw_deg - 90.0 + 180) % 360 - 180 == pytest.approx(0.0, abs=2.0)
 
 
 def test_a_camera_is_rehearsed_with_its_modes_and_faults(window, settle, qtbot):
@@ -317,15 +317,15 @@ def test_playing_follows_the_path_to_the_end(window, reframe, qtbot):
     with qtbot.waitSignal(reframe.player.stopped, timeout=20000):
         window.actions_by_id["play.toggle"].trigger()
         assert reframe.player.playing
-    assert reframe.now_s == pytest.approx(15.0 - 1 / 24, abs=0.01)
+    assert reframe.hand.now_s == pytest.approx(15.0 - 1 / 24, abs=0.01)
     reframe.step(-1)
-    assert reframe.now_s == pytest.approx(15.0 - 2 / 24, abs=0.01)
+    assert reframe.hand.now_s == pytest.approx(15.0 - 2 / 24, abs=0.01)
 
 
 def test_the_review_is_shown_and_its_cure_mends_the_path(window, reframe):
     pan = next(f for f in reframe.findings() if f.kind == "pan")
     reframe.show_place(pan)
-    assert reframe.now_s == pytest.approx(pan.start_s)
+    assert reframe.hand.now_s == pytest.approx(pan.start_s)
     window.strip.cure_asked.emit(pan)
     assert pan not in reframe.findings()
     window.document.undo()

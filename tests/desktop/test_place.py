@@ -95,7 +95,7 @@ def test_a_hand_on_the_frame_sets_start_and_end_view(window, settle):
     assert shot().closing.fov_deg < opening.fov_deg and shot().opening == opening
     settle()
     assert f"{shot().closing.fov_deg:.0f}°" in frame._words
-    window.reframe.new_cut()
+    window.reframe.work.new_cut()
     keys = window.document.cut.keys
     assert (
         keys[0] == opening

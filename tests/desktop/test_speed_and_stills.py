@@ -78,7 +78,7 @@ def test_the_preview_shows_the_blur_of_a_speed_up(window, reframe, settle):
     reframe.projector.drawn.connect(drawn.append)
     reframe.go_to(9.0)
     settle()
-    reframe._set_pace(speed=16.0)
+    reframe.work.set_pace(speed=16.0)
     settle()
     with reframe.projector.footage.reader() as reader:
         mean = np.mean([d.picture.y.astype(float) for d in reader.frames(9.0, 9.0 + 16 / 24)], axis=0)

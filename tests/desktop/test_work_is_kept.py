@@ -88,7 +88,7 @@ def test_two_clips_dropped_together_both_come_and_the_second_is_opened_and_cut(w
     window.reframe._choose_cut(names.index(mine.name))
     settle()
     assert document.take.name == "own1" and window.reframe.projector.footage.name == "own1.mp4"
-    window.reframe.new_cut()
+    window.reframe.work.new_cut()
     assert document.cut.take_id == document.take.id and document.take.name == "own1" and document.cut != mine
     settle()
 
@@ -125,9 +125,9 @@ def test_a_part_marked_on_one_cut_says_nothing_of_the_next(window, settle):
     desk = window.reframe
     desk.course.part_marked.emit((2.0, 4.0))
     first = window.document.cut
-    desk.new_cut()
-    assert desk._part is None
-    desk._set_pace(speed=4.0)
+    desk.work.new_cut()
+    assert desk.hand.part is None
+    desk.work.set_pace(speed=4.0)
     assert [s.end_s - s.start_s for s in window.document.cut.speeds] == [first.out_s - first.in_s]
 
 
@@ -138,5 +138,5 @@ def test_missing_footage_then_a_frame_ahead_is_only_said(window, settle):
     window.show_desk(4)
     for act in ("key.after", "play.ahead", "play.toggle", "key.set", "part.in", "part.out", "part.hold", "take.mark"):
         window.actions_by_id[act].trigger()
-    window.reframe.frame.view_turned.emit(window.reframe.path_view(), False)
+    window.reframe.frame.view_turned.emit(window.reframe.hand.path_view(), False)
     assert "not where it was" in window.reframe.frame._empty and not window.findChildren(QMessageBox)

@@ -27,7 +27,7 @@ _DESK_NAMES = ("Place", "Expose", "Record", "Offload", "Reframe", "Export")
 
 
 def _nudged(name: str, by: float) -> "Callable[[Window], object]":
-    return lambda w: w.reframe.nudge(name, by)
+    return lambda w: w.reframe.work.nudge(name, by)
 
 
 def _shown(number: int) -> "Callable[[Window], object]":
@@ -58,26 +58,35 @@ ACTIONS = (
     ActionSpec("shot.up", "Shot", "Move shot up", "Ctrl+Up", lambda w: w.shot_work.shift(-1)),
     ActionSpec("shot.down", "Shot", "Move shot down", "Ctrl+Down", lambda w: w.shot_work.shift(1)),
     ActionSpec("shot.delete", "Shot", "Remove shot", "", lambda w: w.shot_work.delete()),
-    ActionSpec("key.set", "Path", "Set a keyframe", "Return", lambda w: w.reframe.set_key(), "reframe"),
-    ActionSpec("key.delete", "Path", "Remove the keyframe", "Del", lambda w: w.reframe.delete_key(), "reframe"),
-    ActionSpec("key.copy", "Path", "Copy the keyframe", "Ctrl+C", lambda w: w.reframe.copy_key(), "reframe"),
-    ActionSpec("key.paste", "Path", "Set the copied view here", "Ctrl+V", lambda w: w.reframe.paste_key(), "reframe"),
-    ActionSpec("key.before", "Path", "Previous keyframe", ",", lambda w: w.reframe.step_key(-1), "reframe"),
-    ActionSpec("key.after", "Path", "Next keyframe", ".", lambda w: w.reframe.step_key(1), "reframe"),
-    ActionSpec("cut.in", "Path", "Begin the cut here", "[", lambda w: w.reframe.set_in(), "reframe"),
-    ActionSpec("cut.out", "Path", "End the cut here", "]", lambda w: w.reframe.set_out(), "reframe"),
+    ActionSpec("key.set", "Path", "Set a keyframe", "Return", lambda w: w.reframe.work.set_key(), "reframe"),
+    ActionSpec("key.delete", "Path", "Remove the keyframe", "Del", lambda w: w.reframe.work.delete_key(), "reframe"),
+    ActionSpec("key.copy", "Path", "Copy the keyframe", "Ctrl+C", lambda w: w.reframe.work.copy_key(), "reframe"),
+    ActionSpec(
+        "key.paste", "Path", "Set the copied view here", "Ctrl+V", lambda w: w.reframe.work.paste_key(), "reframe"
+    ),
+    ActionSpec("key.before", "Path", "Previous keyframe", ",", lambda w: w.reframe.work.step_key(-1), "reframe"),
+    ActionSpec("key.after", "Path", "Next keyframe", ".", lambda w: w.reframe.work.step_key(1), "reframe"),
+    ActionSpec("cut.in", "Path", "Begin the cut here", "[", lambda w: w.reframe.work.set_in(), "reframe"),
+    ActionSpec("cut.out", "Path", "End the cut here", "]", lambda w: w.reframe.work.set_out(), "reframe"),
     ActionSpec(
         "part.in",
         "Path",
         "Begin the part for another speed here",
         "Shift+[",
-        lambda w: w.reframe.begin_part(),
+        lambda w: w.reframe.work.begin_part(),
         "reframe",
     ),
     ActionSpec(
-        "part.out", "Path", "End the part for another speed here", "Shift+]", lambda w: w.reframe.end_part(), "reframe"
+        "part.out",
+        "Path",
+        "End the part for another speed here",
+        "Shift+]",
+        lambda w: w.reframe.work.end_part(),
+        "reframe",
     ),
-    ActionSpec("part.hold", "Path", "Hold the picture here, or let it go", "H", lambda w: w.reframe.hold(), "reframe"),
+    ActionSpec(
+        "part.hold", "Path", "Hold the picture here, or let it go", "H", lambda w: w.reframe.work.hold(), "reframe"
+    ),
     ActionSpec(
         "path.still",
         "Path",
@@ -86,7 +95,7 @@ ACTIONS = (
         lambda w: w.clip_work.ask_still(),
         "reframe",
     ),
-    ActionSpec("cut.new", "Path", "New cut of this take", "", lambda w: w.reframe.new_cut(), "reframe"),
+    ActionSpec("cut.new", "Path", "New cut of this take", "", lambda w: w.reframe.work.new_cut(), "reframe"),
     ActionSpec("play.toggle", "Path", "Play or stop", "Space", lambda w: w.reframe.toggle_play(), "reframe"),
     ActionSpec("play.back", "Path", "One frame back", "Left", lambda w: w.reframe.step(-1), "reframe"),
     ActionSpec("play.ahead", "Path", "One frame ahead", "Right", lambda w: w.reframe.step(1), "reframe"),
@@ -107,7 +116,7 @@ ACTIONS = (
             ("bend less", "Alt+Down", "bend", -0.05),
         )
     ),
-    ActionSpec("take.mark", "Path", "Mark this moment", "M", lambda w: w.reframe.mark(), "reframe"),
+    ActionSpec("take.mark", "Path", "Mark this moment", "M", lambda w: w.reframe.work.mark(), "reframe"),
     ActionSpec("take.record", "Take", "Record a take", "Ctrl+R", lambda w: w.record.start()),
     ActionSpec("take.bring", "Take", "Bring everything over from the card", "Ctrl+B", lambda w: w.offload.start()),
     ActionSpec("take.copy", "Take", "Copy this shot's recordings into the day", "", lambda w: w.clip_work.copy_in()),

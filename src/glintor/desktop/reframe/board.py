@@ -3,7 +3,7 @@
 from PyQt6.QtCore import Qt, pyqtSignal
 from PyQt6.QtWidgets import QBoxLayout, QGridLayout, QHBoxLayout, QSplitter, QVBoxLayout, QWidget
 
-from glintor.desktop.controls import Chips, Number, button, choice, label, row
+from glintor.desktop.controls import Chips, Number, button, choice, label, offer, row
 from glintor.desktop.pictures import FrameView, SphereView
 from glintor.desktop.reframe.course import Course
 from glintor.desktop.reframe.pace_bar import PaceBar
@@ -138,6 +138,14 @@ class Board(QWidget):
     def show_part(self, part: object) -> None:
         """The controls of speed stand there while a part is marked, or where they were asked for."""
         self.pace.setVisible(not self._alone and (bool(part) or self._asked_pace))
+
+    def list_cuts(self, entries: list[tuple[str, str]], chosen: str) -> None:
+        """What can be worked on, and what is."""
+        self.cuts.setVisible(bool(entries))
+        if entries != [(self.cuts.itemData(n), self.cuts.itemText(n)) for n in range(self.cuts.count())]:
+            offer(self.cuts, entries)
+        self.cuts.setCurrentIndex(self.cuts.findData(chosen))
+        self.cuts.setToolTip(self.cuts.currentText())
 
     def show_angles(self, view: View, shown: View) -> None:
         """The view that is set, and how wide the frame's own shape shows it."""

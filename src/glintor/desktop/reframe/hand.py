@@ -1,0 +1,130 @@
+"""What a hand holds on the Reframe desk: the take and cut, the moment, the view, the marked part. Nothing of it is Qt's."""
+
+from glintor.desktop.document import Document
+from glintor.export.formats import FORMATS, Format, course_for
+from glintor.project.model import Take, fresh_id
+from glintor.reframing import edits
+from glintor.reframing.cut import Cut
+from glintor.reframing.path import path_of
+from glintor.reframing.retime import Stretch
+from glintor.review import track_of_take
+from glintor.sphere.view import View, for_shape
+
+_NO_STEP_S = 0.04
+_TAKE = "take:"  # before a take's id in the list of cuts, where it has none
+_LEAST_PX, _MOST_PX = 640 * 360, 1312 * 738
+
+
+class Hand:
+    """The document as this desk sees it.
+
+    now_s   the present moment of the clip; shape: the frame in sight
+    look    a view that is only looked at, not set; copied: one to be set elsewhere
+    chosen  a keyframe's index, -1 for none; part: of the clip, marked for another speed
+    """
+
+    def __init__(self, document: Document) -> None:
+        self._document = document
+        self.shape: Format = FORMATS[0]
+        self.now_s = 0.0
+        self.look: View | None = None
+        self.copied: View | None = None
+        self.chosen = -1
+        self.part: tuple[float, float] | None = None
+        self._on: object = None  # the cut or take that marks and chosen keyframes belong to
+        self._fresh: tuple[object, Cut] | None = None
+
+    def follow(self) -> None:
+        """After a change of the document: what was marked or chosen on another cut says nothing of this one."""
+        on = (self.cut.id if self.cut is not None else "", self.take.id if self.take is not None else "")
+        if on != self._on:
+            self._on, self.part, self.chosen, self.look = on, None, -1, None
+
+    def keep(self, cut: Cut) -> None:
+        """A fresh cut that joins the document is the one that was at hand."""
+        self._on = (cut.id, cut.take_id)
+
+    def moved_to(self, time_s: float) -> None:
+        """Another moment, inside the clip."""
+        if self.take is not None:
+            self.now_s = min(max(time_s, 0.0), max(self.take.duration_s - self.step_s, 0.0))
+
+    @property
+    def cut(self) -> Cut | None:
+        """The cut at hand; of a take that has none a fresh one, which joins the document with its first change."""
+        if self._document.cut is not None or self.take is None:
+            return self._document.cut
+        shot, take = self._document.shot, self.take
+        key = (self._document.file, take, shot.opening, shot.closing, len(shot.cuts))
+        if self._fresh is None or self._fresh[0] != key:
+            self._fresh = (key, self.fresh_cut(take))
+        return self._fresh[1]
+
+    def fresh_cut(self, take: Take) -> Cut:
+        """With the views that the shot was planned with, else looking at the subject."""
+        shot, track = self._document.shot, track_of_take(self._document.file, take)
+        known = track is not None and len(track.time_s) > 0
+        return edits.fresh_cut(
+            fresh_id(f"{shot.id}-cut", {c.id for c in shot.cuts}), f"Cut {len(shot.cuts) + 1}", take.id, take.duration_s,
+            opening=shot.opening, closing=shot.closing,
+            subject=(float(track.yaw_deg[0]), float(track.pitch_deg[0])) if known and track is not None else (0.0, 0.0),
+        )  # fmt: skip
+
+    @property
+    def take(self) -> Take | None:
+        return self._document.take
+
+    @property
+    def step_s(self) -> float:
+        """One frame of the clip."""
+        take = self.take
+        return 1.0 / take.rate_fps if take is not None else _NO_STEP_S
+
+    def path_view(self) -> View:
+        """The view of the path at the present moment, as the 16:9 frame has it."""
+        cut = self.cut
+        return path_of(cut.keys, cut.span_s).at(self.now_s) if cut is not None else View()
+
+    def shown_view(self) -> View:
+        """The view as the chosen frame shape shows it."""
+        cut = self.cut
+        if self.look is None and cut is not None:
+            return course_for(cut, self.shape).at(self.now_s)
+        return for_shape(self.look or View(), self.shape.size_px)
+
+    def preview_px(self, seen_px: float) -> tuple[int, int]:
+        """The frame's shape at about the pixels that it has in the window, in steps: not too many, so that it plays."""
+        width, height = self.shape.size_px
+        pixels = min(max(seen_px, _LEAST_PX), _MOST_PX)
+        across = round((pixels * width / height) ** 0.5 / 32) * 32
+        return across, round(across * height / width / 2) * 2
+
+    def cuts(self) -> tuple[list[tuple[str, str]], str]:
+        """What can be worked on in this shot, with its words: cuts, takes without one, a new cut (""); and what is."""
+        shot, cut, take = self._document.shot, self.cut, self.take
+        bare = [t for t in shot.takes if all(c.take_id != t.id for c in shot.cuts)]
+        entries = [(c.id, c.name) for c in shot.cuts] + [(f"{_TAKE}{t.id}", f"{t.name}, not cut yet") for t in bare]
+        if take is None or not (shot.cuts or len(bare) > 1):
+            return [], ""
+        return [*entries, ("", "New cut")], cut.id if cut is not None and cut in shot.cuts else f"{_TAKE}{take.id}"
+
+    def choose(self, entry: str) -> bool:
+        """Works on a cut or a take of that list; whether there was any."""
+        if entry.startswith(_TAKE):
+            self._document.choose_take(entry.removeprefix(_TAKE))
+        elif entry:
+            self._document.choose_cut(entry)
+        return bool(entry)
+
+    def stretch(self) -> Stretch | None:
+        """The change of speed at the middle of the marked part, or at the present moment."""
+        at = sum(self.part) / 2 if self.part is not None else self.now_s
+        return edits.stretch_at(self.cut, at) if self.cut is not None else None
+
+    def blur_until(self, clip_s: float) -> float | None:
+        """The end of the clip's time that the film frame at a moment averages; None where it shows one frame."""
+        cut, step_s = self.cut, self.step_s
+        if cut is None or not cut.blur:
+            return None
+        ahead = float(cut.timeline.speed(clip_s)[0]) * step_s
+        return clip_s + ahead if ahead > 1.5 * step_s else None
