@@ -69,7 +69,7 @@ def test_an_upright_film_of_an_own_clip_in_six_clicks(begun, documents, tmp_path
     QTest.mouseRelease(window.reframe.frame, LEFT, pos=box + QPoint(-60, 10))
     clicks += 1
     assert window.document.cut.keys[0].yaw_deg != 0.0 and not window.reframe.frame._hint
-    click(window._names.button(5))
+    click(window.page.names.button(5))
     qtbot.waitUntil(lambda: window.settled, timeout=60000)
     wide = next(b for b in window.export.findChildren(QCheckBox) if b.isVisible() and b.text().startswith("16:9"))
     click(wide, QPoint(8, wide.height() // 2))

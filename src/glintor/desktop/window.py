@@ -5,36 +5,22 @@ from typing import TYPE_CHECKING, cast
 
 from PyQt6.QtCore import QCoreApplication, Qt, QTimer, pyqtSignal
 from PyQt6.QtGui import QAction, QCloseEvent, QDragEnterEvent, QDropEvent, QKeyEvent, QPaintEvent, QResizeEvent
-from PyQt6.QtWidgets import (
-    QApplication,
-    QButtonGroup,
-    QHBoxLayout,
-    QMainWindow,
-    QMenuBar,
-    QPushButton,
-    QVBoxLayout,
-    QWidget,
-)
+from PyQt6.QtWidgets import QApplication, QMainWindow, QMenuBar
 
 from glintor.desktop import theme
 from glintor.desktop.actions import ACTIONS, bind, menus_of
 from glintor.desktop.cards import ShotCards
 from glintor.desktop.clip_work import ClipWork
-from glintor.desktop.controls import Elided
-from glintor.desktop.day_strip import DayStrip
 from glintor.desktop.day_work import DayWork
 from glintor.desktop.desk import Desk
 from glintor.desktop.document import Document
-from glintor.desktop.edges import Edges
 from glintor.desktop.file_work import FileWork
-from glintor.desktop.findings_strip import FindingsStrip
 from glintor.desktop.jobs import Jobs
+from glintor.desktop.page import Page
 from glintor.desktop.seats import NAMES, Seats
-from glintor.desktop.shot_column import ShotColumn
 from glintor.desktop.shot_work import ShotWork
 from glintor.desktop.telling import Answers, Teller
 from glintor.desktop.unplanned import Unplanned
-from glintor.desktop.work_line import WorkLine
 from glintor.errors import GlintorError
 from glintor.finding import Finding, worst_first
 from glintor.placement.clock import clock
@@ -90,12 +76,12 @@ class Window(QMainWindow):
         self.setAcceptDrops(True)
         self.resize(1280, 800)
         self.setMinimumSize(1000, 660)
-        self.day, self.shots = DayStrip(), ShotColumn()
-        self.strip, self.work = FindingsStrip(), WorkLine(self.jobs)
-        self._number, self.edges = 0, Edges()
+        self._number = 0
         self.seats = Seats(document, self.jobs, queue)
-        self._names = QButtonGroup(self)
-        self._title = Elided("")
+        self.page = page = Page(self.seats, self.jobs)
+        self.day, self.shots, self.strip, self.work = page.day, page.shots, page.strip, page.work
+        self.edges = page.edges
+        self.setCentralWidget(page)
         self._teller = Teller(self)
         self.cards = ShotCards(document, self.shots, lambda: self.films, self.jobs.trouble.emit)
         self._later = QTimer(self)
@@ -105,10 +91,9 @@ class Window(QMainWindow):
         self.day_work = DayWork(document, self.jobs, self, self.work.say, self.tell)
         self.shot_work = ShotWork(document, self, self.work.say)
         self.file_work, self.clip_work = FileWork(self), ClipWork(self)
-        self._lay()
         self._menus = menus_of(cast(QMenuBar, self.menuBar()))
         self.actions_by_id: dict[str, QAction] = {}
-        self.jobs.when_seen(self._fill_menus, longer=True)
+        self.jobs.when_seen(lambda: self.actions_by_id.update(bind(self, self._menus)), longer=True)
         self._connect()
         self._fold()
         self._show_day()
@@ -118,44 +103,10 @@ class Window(QMainWindow):
             self.work.say(document.notice)
 
     # Making
-    def _lay(self) -> None:
-        page = QWidget()
-        page.setObjectName("page")
-        column = QVBoxLayout(page)
-        column.setContentsMargins(0, 0, 0, 0)
-        column.setSpacing(0)
-        column.addWidget(self.day)
-        middle = QHBoxLayout()
-        middle.setSpacing(0)
-        middle.addWidget(self.shots)
-        right = QVBoxLayout()
-        right.setSpacing(0)
-        self._names_line = QWidget()
-        names = QHBoxLayout(self._names_line)
-        names.setContentsMargins(14, 0, 16, 0)
-        names.setSpacing(0)
-        for number, desk_name in enumerate(NAMES):
-            name = QPushButton(f"{number + 1} {desk_name.capitalize()}")
-            name.setObjectName("deskname")
-            name.setCheckable(True)
-            name.setToolTip(f"Alt+{number + 1}")
-            self._names.addButton(name, number)
-            names.addWidget(name)
-        names.addSpacing(10)
-        names.addWidget(self._title, 1)
-        right.addWidget(self._names_line)
-        right.addWidget(self.seats, 1)
-        right.addWidget(self.strip)
-        middle.addLayout(right, 1)
-        column.addLayout(middle, 1)
-        column.addWidget(self.work)
-        self.setCentralWidget(page)
-        self._names.button(0).setChecked(True)
-
     def _connect(self) -> None:
-        self._names.idClicked.connect(self.show_desk)
+        self.page.desk_asked.connect(self.show_desk)
         self.document.changed.connect(self._changed)
-        self.document.gesture_ended.connect(self._catch_up)
+        self.document.gesture_ended.connect(self._show_all)
         self.document.shot_chosen.connect(self._show_all)
         self.document.trouble.connect(self.file_work.tell_keeping)
         self.document.refused.connect(
@@ -171,10 +122,8 @@ class Window(QMainWindow):
         self.shots.shot_clicked.connect(self.document.choose_shot)
         self.strip.finding_clicked.connect(lambda finding: self.desk.show_place(finding))
         self.strip.cure_asked.connect(self._cure)
-        self.strip.fold_asked.connect(lambda: self.edges.turn("findings"))
         self.work.finding_clicked.connect(lambda finding: self.desk.show_place(finding))
         self.work.cure_asked.connect(self._cure)
-        self.work.unfold_asked.connect(lambda: self.edges.turn("findings"))
         self.edges.changed.connect(self._fold)
 
     # The desks
@@ -217,9 +166,6 @@ class Window(QMainWindow):
             desk.site_asked.connect(self.day_work.edit_site)
             desk.plan_asked.connect(self.shot_work.plan)
 
-    def _fill_menus(self) -> None:
-        self.actions_by_id = bind(self, self._menus)
-
     # Showing
     @property
     def desk(self) -> Desk:
@@ -233,9 +179,9 @@ class Window(QMainWindow):
                 self.look_alone()
             self.desk.leave()
             self._number = number
-            self.edges.show_desk(NAMES[number])
+            self.page.show_desk(number)
         self.seats.setCurrentWidget(self.desk)
-        self._names.button(number).setChecked(True)
+        self.page.show_desk(number)
         self.jobs.when_seen(self.show_actions, longer=True)
         self.desk.refresh()
         self.jobs.by_turns(self._show_findings)
@@ -244,7 +190,7 @@ class Window(QMainWindow):
         self._later.stop()
         project, shot = self.document.project, self.document.shot
         self.setWindowTitle(f"{project.site.name} · Glintor")
-        self._title.show_words(f"{shot.name} · {clock(shot.start_min)}" if shot in project.planned else shot.name)
+        self.page.title.show_words(f"{shot.name} · {clock(shot.start_min)}" if shot in project.planned else shot.name)
         self.show_desk(self._number)
         self.jobs.by_turns(self._show_day)
         if not self.document.in_gesture:  # light is searched through the whole day: not while a hand moves
@@ -285,20 +231,13 @@ class Window(QMainWindow):
         else:
             self._show_all()
 
-    def _catch_up(self) -> None:
-        self._show_all()
-
     def _show_findings(self) -> None:
         found = worst_first(list(self.desk.findings()))
         self.strip.show_findings(found)
         self.work.show_worst(None if self.edges.is_open("findings") else found)
 
     def _fold(self) -> None:
-        """Folds and opens the edges as they are wanted on the desk in sight."""
-        height = "folded" if not self.edges.is_open("day") else "tall" if NAMES[self._number] == "place" else "usual"
-        self.day.show_height(height)
-        self.shots.show_folded(not self.edges.is_open("shots"))
-        self.strip.setVisible(self.edges.is_open("findings"))
+        self.page.fold()
         self.jobs.by_turns(self._show_findings)
 
     def resizeEvent(self, event: QResizeEvent | None) -> None:
@@ -373,12 +312,10 @@ class Window(QMainWindow):
     def look_alone(self) -> None:
         """The flat frame alone on the whole screen, or everything again (F11; Escape leads back)."""
         self._alone = not self._alone
-        for part in (cast(QMenuBar, self.menuBar()), self._names_line, self.work, self.day, self.shots, self.strip):
-            part.setVisible(not self._alone)
+        cast(QMenuBar, self.menuBar()).setVisible(not self._alone)
+        self.page.show_alone(self._alone)
         self.reframe.board.show_alone(self._alone)
         self.showFullScreen() if self._alone else self.showNormal()
-        if not self._alone:
-            self._fold()
 
     def keyPressEvent(self, event: QKeyEvent | None) -> None:
         if self._alone and event is not None and event.key() == Qt.Key.Key_Escape:

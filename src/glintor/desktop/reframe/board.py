@@ -127,8 +127,7 @@ class Board(QWidget):
         self.arrange(self._shape)
         self.course.show_thin(alone)
         self._low.setMaximumHeight(self.course.minimumHeight() if alone else _ANY_PX)
-        if not alone:
-            self._split.setSizes(self._sizes)
+        self._split.setSizes([_ANY_PX, 1] if alone else self._sizes)
         self.show_part(None if alone else ())
 
     def _turn_pace(self) -> None:

@@ -238,7 +238,7 @@ class ReframeDesk(Desk):
         try:
             if take is None:
                 raise GlintorError(
-                    "Nothing recorded in this shot yet.", advice="Record a take on desk 3, then begin a cut here."
+                    "Nothing recorded in this shot yet.", advice="Record on desk 3, or drop a recording."
                 )
             footage = self.projector.open_footage(clip_files(self.document.file, take), take.coverage)
             self.clip_opened.emit(footage)
