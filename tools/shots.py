@@ -25,6 +25,7 @@ def main() -> None:
         from glintor.demo.day import write_demo_day
         from glintor.desktop.app import application, build_window
         from glintor.desktop.place.wish_sheet import WishSheet
+        from glintor.export.formats import FORMATS
 
         app = application()
         # A short path of no one's own stands in the pictures.
@@ -62,6 +63,11 @@ def main() -> None:
         window.reframe.go_to(0.6)
         settle()
         window.grab().save(str(folder / "reframe-globe.png"))
+        window.document.choose_shot("roof-cobdale")
+        window.reframe.shapes.button(FORMATS[1]).click()
+        window.reframe.go_to(9.0)
+        settle()
+        window.grab().save(str(folder / "reframe-upright.png"))
         window.show_desk(0)
         settle()
         window.place.open_wish()
@@ -105,7 +111,7 @@ def _montage(target: Path) -> None:
 
     from glintor.demo.day import DAY_CLIPS
     from glintor.media.picture import write_picture
-    from glintor.media.read import LatestReader
+    from glintor.media.read import ClipReader, LatestReader
     from glintor.pixels import colour
     from glintor.pixels.reproject import Filter, Reprojector
     from glintor.pixels.yuv import Sphere
@@ -113,7 +119,7 @@ def _montage(target: Path) -> None:
 
     frames = []
     for number, at_s, view in _FRAMES:
-        reader = LatestReader(next(clip.file for clip in DAY_CLIPS if clip.number == number))
+        reader = LatestReader(ClipReader(next(clip.file for clip in DAY_CLIPS if clip.number == number)))
         decoded = reader.at(at_s)
         assert decoded is not None
         frames.append(colour.rgb(Reprojector((800, 450), Filter.FINE).draw(Sphere(decoded.picture), View(**view))))

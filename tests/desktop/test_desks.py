@@ -78,8 +78,8 @@ def test_dragging_the_sun_changes_the_time(window, settle):
 def test_subject_and_lens_can_be_dragged(window, settle):
     settle()
     plan, shot = window.place.plan, lambda: window.document.shot.placement
-    who = plan._px(*plan._plan.subject[:2])
-    drag(plan, who, who + QPointF(40, 10))
+    who, ahead = plan._px(*plan._plan.subject[:2]), plan._plan.subject[:2] + (0.9, -0.2)
+    drag(plan, who, plan._px(*ahead))
     assert shot().subject_ahead_m > -6.0
     lens, at = plan._lens_point(), plan._px(*plan._plan.camera[:2])
     aside = np.radians(plan._plan.heading_deg + plan._plan.chest_yaw_pitch_deg[0] - 90.0)

@@ -163,6 +163,7 @@ def test_edges_fold_by_themselves_on_later_desks_and_the_choice_is_kept(window, 
     assert not window.day.folded and window.strip.isVisible() and window.shots.width() > 200
     window.show_desk(0)
     window.show_desk(4)
+    settle()
     assert window.strip.isVisible()
     QTest.keyClick(window, Qt.Key.Key_F9)
     assert not window.strip.isVisible()

@@ -226,6 +226,5 @@ class Document(QObject):
     def _after_change(self) -> None:
         if not any(s.id == self._shot_id for s in self.project.shots):
             self._shot_id = self.project.shots[0].id
-            self.shot_chosen.emit()
         self._keeper.keep(self.project)
         self.changed.emit()

@@ -12,7 +12,7 @@ _OPEN = {"place": EDGES, "expose": EDGES, "record": ("shots", "findings")}  # by
 
 
 class Edges(QObject):
-    """Knows which edges are open on the desk in sight; `changed` after each change."""
+    """Knows which edges are open on the desk in sight; `changed` after a hand changed one."""
 
     changed = pyqtSignal()
 
@@ -26,9 +26,7 @@ class Edges(QObject):
 
     def show_desk(self, desk: str) -> None:
         """Another desk is in sight."""
-        if desk != self._desk:
-            self._desk = desk
-            self.changed.emit()
+        self._desk = desk
 
     def turn(self, edge: Edge) -> None:
         """Opens an edge, or folds it."""

@@ -65,7 +65,9 @@ class ShotWork:
         if len(shots) == 1:
             self._say("A day needs one shot; this is the last")
             return
-        self._edit("Remove shot", tuple(s for s in shots if s.id != self._document.shot.id))
+        at = shots.index(self._document.shot)
+        left = (*shots[:at], *shots[at + 1 :])
+        self._edit("Remove shot", left, left[min(at, len(left) - 1)].id)
 
     def _insert(self, words: str, new: Shot) -> None:
         shots = self._document.project.shots

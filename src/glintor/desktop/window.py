@@ -179,7 +179,7 @@ class Window(QMainWindow):
                 self.look_alone()
             self.desk.leave()
             self._number = number
-            self.page.show_desk(number)
+            self.jobs.by_turns(self._fold)
         self.seats.setCurrentWidget(self.desk)
         self.page.show_desk(number)
         self.jobs.when_seen(self.show_actions, longer=True)

@@ -15,6 +15,9 @@ from glintor.sphere.angle import bearing_text, wrap_deg
 
 _CABIN = QRectF(-5.2, -0.86, 9.8, 1.72)
 
+_MARGIN_M, _LEAST_ROOM_M, _MOST_M = 0.9, 2.4, 40.0  # round what matters; shown at least and at most
+_DIAL_PX, _TITLE_PX = 100, 44  # room for the sun's dial, and for the title over the drawing
+
 
 class PlanView(Sheet):
     """Carrier's way ahead to the right, its left up. Drags become signals; the sun's dial sets the time of day."""
@@ -29,9 +32,11 @@ class PlanView(Sheet):
         super().__init__("Placement from above", (340, 130))
         self._plan: Layout | None = None
         self._seam_deg, self._name = 0.0, ""
-        self._span_m = 9.0
+        self._zoom = 1.0  # by the wheel, against what fits
         self._grip = ""
         self._middle = self._held_centre = (0.0, 0.0)
+        self._room_m = (_LEAST_ROOM_M, _LEAST_ROOM_M)
+        self._held_px_per_m = 0.0
         self.setToolTip(
             "Drag camera, subject, the front lens or the sun; they snap to 5 cm and 5°, with Alt held they do not. "
             "Arrow keys move the camera by 5 cm, with Shift the subject; Page Up and Down turn the front lens; the wheel changes the scale"
@@ -39,13 +44,19 @@ class PlanView(Sheet):
 
     def show_plan(self, plan: Layout, seam_deg: float, name: str) -> None:
         self._plan, self._seam_deg, self._name = plan, seam_deg, name
-        middle = (plan.camera[:2] + plan.subject[:2]) / 2
+        what = np.stack([at[:2] for at in (plan.camera, plan.foot, plan.subject, plan.moved(1.0).subject)])
+        middle, room = (what.max(axis=0) + what.min(axis=0)) / 2, np.ptp(what, axis=0) + 2 * _MARGIN_M
         self._middle = float(middle[0]), float(middle[1])
+        self._room_m = max(float(room[0]), _LEAST_ROOM_M), max(float(room[1]), _LEAST_ROOM_M)
         self.update()
 
     # Where things are on the sheet
     def _scale(self) -> float:
-        return min(self.width() / self._span_m, self.height() / (self._span_m * 0.55))
+        """Pixels a metre: what matters fills the sheet beside the dial; a hand that drags keeps it."""
+        if self._grip and self._held_px_per_m:
+            return self._held_px_per_m
+        fits = min((self.width() - _DIAL_PX) / self._room_m[0], (self.height() - _TITLE_PX) / self._room_m[1])
+        return max(fits * self._zoom, self.width() / _MOST_M)
 
     def _centre(self) -> tuple[float, float]:
         return self._held_centre if self._grip else self._middle
@@ -53,12 +64,16 @@ class PlanView(Sheet):
     def _px(self, ahead: float, left: float) -> QPointF:
         ca, cl = self._centre()
         k = self._scale()
-        return QPointF(self.width() / 2 + (ahead - ca) * k, self.height() / 2 - (left - cl) * k)
+        return QPointF(self._middle_px + (ahead - ca) * k, self.height() / 2 - (left - cl) * k)
 
     def _metres(self, at: QPointF) -> tuple[float, float]:
         ca, cl = self._centre()
         k = self._scale()
-        return ca + (at.x() - self.width() / 2) / k, cl - (at.y() - self.height() / 2) / k
+        return ca + (at.x() - self._middle_px) / k, cl - (at.y() - self.height() / 2) / k
+
+    @property
+    def _middle_px(self) -> float:
+        return (self.width() + _DIAL_PX) / 2
 
     def _dial(self) -> QPointF:
         return QPointF(58, self.height() - 62)
@@ -93,7 +108,7 @@ class PlanView(Sheet):
         p.drawLine(QPointF(right - length * k, y), QPointF(right, y))
         for x in (right - length * k, right):
             p.drawLine(QPointF(x, y - 4), QPointF(x, y))
-        marks.text(p, right - length * k - 6, y - 4, f"{length:g} m", align="right")
+        marks.text(p, right - length * k - 6, y - 4, f"{length:g} m", align="right", halo=True)
 
     def _grid(self, p: QPainter) -> None:
         a0, l1 = self._metres(QPointF(0, 0))
@@ -246,7 +261,7 @@ class PlanView(Sheet):
             "camera": self._px(*self._plan.camera[:2]), "subject": self._px(*self._plan.subject[:2]),
         }  # fmt: skip
         near = min(spots, key=lambda name: _distance(spots[name], at))
-        self._held_centre = self._centre()
+        self._held_centre, self._held_px_per_m = self._centre(), self._scale()
         self._grip = near if _distance(spots[near], at) < 18 else ""
 
     def mouseMoveEvent(self, event: QMouseEvent | None) -> None:
@@ -272,7 +287,7 @@ class PlanView(Sheet):
 
     def wheelEvent(self, event: QWheelEvent | None) -> None:
         assert event is not None
-        self._span_m = float(np.clip(self._span_m * 0.9 ** (event.angleDelta().y() / 120.0), 3.0, 40.0))
+        self._zoom = float(np.clip(self._zoom * 1.1 ** (event.angleDelta().y() / 120.0), 0.2, 5.0))
         self.update()
 
     def keyPressEvent(self, event: QKeyEvent | None) -> None:
