@@ -15,6 +15,7 @@ from glintor.finding import Level
 from glintor.project.model import Project, Shot
 
 _SMALL_PX = (240, 136)
+_PAUSE_S = 1.0  # a recording that has just come is seen large before it is seen on its card
 
 
 class ShotCards:
@@ -42,9 +43,9 @@ class ShotCards:
         project, file = self._document.project, self._document.file
         for shot in sorted(self._column.in_sight(), key=lambda s: s.id != self._document.shot.id):
             if self.known.get(shot.id) != (shot, project.site, project.camera):
-                self._worker.ask(
-                    (shot, project.site, project.camera), partial(_card, project, shot, file, self._films())
-                )
+                work = partial(_card, project, shot, file, self._films())
+                pause_s = 0.0 if shot in project.planned else _PAUSE_S
+                self._worker.ask((shot, project.site, project.camera), work, pause_s=pause_s)
                 return
 
     def redraw(self) -> None:

@@ -7,6 +7,7 @@ from typing import TYPE_CHECKING
 from msgspec.structs import replace
 from PyQt6.QtWidgets import QAbstractButton, QFileDialog, QInputDialog, QMessageBox
 
+from glintor.desktop import incoming
 from glintor.desktop.seats import NAMES
 from glintor.errors import GlintorError
 from glintor.project.model import Take, TakeFile, with_take
@@ -32,11 +33,9 @@ class ClipWork:
     # Taking in
     def ask(self) -> None:
         """Asks for recordings and takes them in."""
-        names, _ = QFileDialog.getOpenFileNames(
-            self._window, "Which recordings?", str(Path.home()), "Films and photos (*)"
-        )
-        if names:
-            self.take_in([Path(name) for name in names])
+        places = incoming.ask_recordings(self._window)
+        if places:
+            self.take_in(places)
 
     def drop(self, places: Sequence[Path]) -> None:
         """What was dropped on the window: a day is opened, everything else is a recording."""
@@ -167,10 +166,10 @@ class ClipWork:
         self._jobs.start("Copying recordings into the day", work, done)
 
     # Stand-ins and stills
-    def make_proxies(self, footage: "Footage") -> None:
-        """Makes the stand-ins of large clips in the background, once."""
-        for file in footage.files:
-            if footage.wants_proxy and file not in self._proxied:
+    def make_proxies(self, footage: "Footage | None") -> None:
+        """Makes the stand-ins of a large clip that is seen, in the background, once."""
+        for file in footage.files if footage is not None and footage.wants_proxy else ():
+            if file not in self._proxied:
                 self._proxied.add(file)
                 self._make_proxy(file)
 

@@ -23,6 +23,7 @@ if TYPE_CHECKING:
     from glintor.export.queue import Queue
 
 NAMES = ("place", "expose", "record", "offload", "reframe", "export")
+_LATER_MS = 150
 _D = TypeVar("_D", bound=Desk)
 
 
@@ -97,6 +98,9 @@ class Seats(QStackedWidget):
         """Builds one of the desks that are still missing and comes back for the others; at last loads what they need."""
         missing = [name for name in NAMES if name not in self.__dict__]
         if self._closed:
+            return
+        if self._jobs.running or not getattr(self.currentWidget(), "settled", True):  # what was asked for comes first
+            QTimer.singleShot(_LATER_MS, self.build_rest)
             return
         if not missing:
             _warm(self.warmed.emit)

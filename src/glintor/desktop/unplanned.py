@@ -19,7 +19,7 @@ class Unplanned(Desk):
         super().__init__(document, jobs, parent)
         self.head, self.words = label("", "head"), label("")
         self.words.setWordWrap(True)
-        self.words.setFixedWidth(520)
+        self.words.setFixedSize(520, 64)  # three lines; a label that wraps asks for too little
         self.words.setAlignment(Qt.AlignmentFlag.AlignHCenter)
         self.plan = button("Plan this shot", self.plan_asked.emit, main=True)
         self.site = button("Say where and when…", self.site_asked.emit, main=True)

@@ -5,8 +5,9 @@ from pathlib import Path
 
 from PyQt6.QtCore import Qt
 from PyQt6.QtGui import QDragEnterEvent, QDropEvent
-from PyQt6.QtWidgets import QFileDialog, QVBoxLayout, QWidget
+from PyQt6.QtWidgets import QVBoxLayout, QWidget
 
+from glintor.desktop import incoming
 from glintor.desktop.controls import button, label
 from glintor.desktop.telling import Teller
 from glintor.errors import GlintorError
@@ -53,19 +54,14 @@ class Welcome(QWidget):
         Teller(self).tell(error)
 
     def _ask(self) -> None:
-        names, _ = QFileDialog.getOpenFileNames(self, "Which recordings?", str(Path.home()), "Films and photos (*)")
-        if names:
-            self._recordings([Path(name) for name in names])
+        self._begin(incoming.ask_recordings(self))
 
-    def dragEnterEvent(self, event: QDragEnterEvent | None) -> None:
-        assert event is not None
-        mime = event.mimeData()
-        if mime is not None and mime.hasUrls():
-            event.acceptProposedAction()
-
-    def dropEvent(self, event: QDropEvent | None) -> None:
-        assert event is not None
-        mime = event.mimeData()
-        places = [Path(url.toLocalFile()) for url in mime.urls() if url.isLocalFile()] if mime is not None else []
+    def _begin(self, places: Sequence[Path]) -> None:
         if places:
             self._recordings(places)
+
+    def dragEnterEvent(self, event: QDragEnterEvent | None) -> None:
+        incoming.accept(event)
+
+    def dropEvent(self, event: QDropEvent | None) -> None:
+        self._begin(incoming.dropped(event))

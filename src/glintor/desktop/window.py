@@ -7,7 +7,7 @@ from PyQt6.QtCore import QCoreApplication, Qt, QTimer, pyqtSignal
 from PyQt6.QtGui import QAction, QCloseEvent, QDragEnterEvent, QDropEvent, QKeyEvent, QPaintEvent, QResizeEvent
 from PyQt6.QtWidgets import QApplication, QMainWindow, QMenuBar
 
-from glintor.desktop import theme
+from glintor.desktop import incoming, theme
 from glintor.desktop.actions import ACTIONS, bind, menus_of
 from glintor.desktop.cards import ShotCards
 from glintor.desktop.clip_work import ClipWork
@@ -159,7 +159,7 @@ class Window(QMainWindow):
         desk.findings_changed.connect(self._show_findings)
         desk.said.connect(self.work.say)
         if desk.name == "Reframe":
-            desk.clip_opened.connect(self.clip_work.make_proxies)  # type: ignore[attr-defined]
+            desk.clip_seen.connect(self.clip_work.make_proxies)  # type: ignore[attr-defined]
         elif desk.name == "Export":
             desk.written.connect(self.cards.redraw)  # type: ignore[attr-defined]
         elif isinstance(desk, Unplanned):
@@ -283,17 +283,10 @@ class Window(QMainWindow):
         ExplainSheet(self.desk.name, self.desk.findings(), self).show()
 
     def dragEnterEvent(self, event: QDragEnterEvent | None) -> None:
-        assert event is not None
-        mime = event.mimeData()
-        if mime is not None and mime.hasUrls():
-            event.acceptProposedAction()
+        incoming.accept(event)
 
     def dropEvent(self, event: QDropEvent | None) -> None:
-        assert event is not None
-        mime = event.mimeData()
-        self.clip_work.drop(
-            [Path(url.toLocalFile()) for url in mime.urls() if url.isLocalFile()] if mime is not None else []
-        )
+        self.clip_work.drop(incoming.dropped(event))
 
     # The rest
     def paintEvent(self, event: QPaintEvent | None) -> None:

@@ -38,7 +38,7 @@ class ReframeDesk(Desk):
 
     name = "Reframe"
     draws_gestures = True
-    clip_opened = pyqtSignal(object)  # its footage
+    clip_seen = pyqtSignal(object)  # its footage: a picture of it is there
 
     def __init__(self, document: Document, jobs: Jobs, parent: QWidget) -> None:
         super().__init__(document, jobs, parent)
@@ -240,8 +240,7 @@ class ReframeDesk(Desk):
                 raise GlintorError(
                     "Nothing recorded in this shot yet.", advice="Record on desk 3, or drop a recording."
                 )
-            footage = self.projector.open_footage(clip_files(self.document.file, take), take.coverage)
-            self.clip_opened.emit(footage)
+            self.projector.open_footage(clip_files(self.document.file, take), take.coverage)
         except GlintorError as error:
             self.projector.close_clip()
             self.frame.show_empty(str(error))
@@ -320,6 +319,7 @@ class ReframeDesk(Desk):
         true = true_width_px(drawn.view, shape.size_px, take.width_px if take is not None else 1)
         words = f"{shape.name} · {drawn.time_s:.2f} s · true width {true} px of {shape.size_px[0]}{stand_in}"
         self.frame.show_frame(marks.image(drawn.frame), words)
+        self.clip_seen.emit(self.projector.footage)
         if drawn.sphere is not None:
             self.sphere.show_picture(marks.image(drawn.sphere))
 
