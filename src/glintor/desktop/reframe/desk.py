@@ -332,12 +332,9 @@ class ReframeDesk(Desk):
             self.go_to(finding.start_s)
 
     def apply(self, cure: Cure) -> None:
-        cut, take = self.hand.cut, self.hand.take
         finding = next((f for f in self._findings if f.cure == cure), None)
-        if cure.field != "cut.spread" or cut is None or take is None or finding is None:
-            return
-        moved = edits.with_moves_spread(cut, finding.start_s, finding.end_s, float(cure.value), take.duration_s)
-        self.work.edit_cut(cure.label, moved)
+        if cure.field == "cut.spread" and finding is not None:
+            self.work.spread(cure.label, finding.start_s, finding.end_s, float(cure.value))
 
     def leave(self) -> None:
         self.player.stop()
