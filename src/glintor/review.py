@@ -26,9 +26,15 @@ from glintor.reframing.track import Track, read_track, track_file
 def at_place(placement: Placement, candidate: Candidate, heading_deg: float) -> Placement:
     """A placement with the free values of a proposal in it, its foot where the set-up can hold it."""
     values = msgspec.structs.replace(
-        placement, setup=candidate.setup.id, stick_m=candidate.stick_m, ahead_m=round(candidate.ahead_m, 2),
-        left_m=round(candidate.left_m, 2), lean_deg=candidate.lean_deg, heading_deg=heading_deg, tilt_deg=0.0,
-    )  # fmt: skip
+        placement,
+        setup=candidate.setup.id,
+        stick_m=candidate.stick_m,
+        ahead_m=round(candidate.ahead_m, 2),
+        left_m=round(candidate.left_m, 2),
+        lean_deg=candidate.lean_deg,
+        heading_deg=heading_deg,
+        tilt_deg=0.0,
+    )
     return in_reach(values)
 
 
@@ -114,8 +120,13 @@ def seam_band(camera: Camera, take: Take, track: Track | None) -> float:
 
 
 def reframing(
-    project: Project, shot: Shot, cut: Cut, track: Track | None, shape: str = "16:9", size_px: tuple[int, int] = (1920, 1080)
-) -> list[Finding]:  # fmt: skip
+    project: Project,
+    shot: Shot,
+    cut: Cut,
+    track: Track | None,
+    shape: str = "16:9",
+    size_px: tuple[int, int] = (1920, 1080),
+) -> list[Finding]:
     """The findings of a cut's course in a frame of some shape."""
     take = take_of(shot, cut.take_id)
     plan = layout_of_take(project, take)
@@ -138,10 +149,17 @@ def offloading(*shots: Shot) -> list[Finding]:
         return []
     return [
         Finding(
-            desk="offload", kind="unsafe", level=Level.CAUTION, title="Only on the card", value=len(waiting), limit=0, digits=0,
-            unit="take" if len(waiting) == 1 else "takes", reason="A card is lost, formatted or broken easily: bring it over.",
+            desk="offload",
+            kind="unsafe",
+            level=Level.CAUTION,
+            title="Only on the card",
+            value=len(waiting),
+            limit=0,
+            digits=0,
+            unit="take" if len(waiting) == 1 else "takes",
+            reason="A card is lost, formatted or broken easily: bring it over.",
         )
-    ]  # fmt: skip
+    ]
 
 
 def placing_there(project: Project, shot: Shot) -> list[Finding]:
@@ -155,11 +173,14 @@ def placing_there(project: Project, shot: Shot) -> list[Finding]:
 
 
 _SHADED = Finding(
-    desk="place", kind="shaded", level=Level.NOTE, title="Sun kept off by what stands here",
+    desk="place",
+    kind="shaded",
+    level=Level.NOTE,
+    title="Sun kept off by what stands here",
     reason="In the place as drawn something stands between camera and sun as the shot begins: neither sun nor shadow is reckoned "
     "with. Look there whether it is so.",
     explained="A ray from the camera to the sun through the drawn place: bridge, tunnel, trees, houses and the land.",
-)  # fmt: skip
+)
 
 
 def findings(project: Project, shot: Shot, project_file: Path | None = None) -> list[Finding]:

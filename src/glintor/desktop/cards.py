@@ -12,8 +12,9 @@ from glintor.desktop.jobs import Newest
 from glintor.desktop.shot_column import ShotColumn
 from glintor.errors import GlintorError
 from glintor.finding import Level
-from glintor.project.model import Project, Shot
+from glintor.project.model import Camera, Project, Shot, Site
 
+_Card = tuple[QImage | None, dict[str, Level], float]  # picture, worst finding of each desk, share of its films
 _SMALL_PX = (240, 136)
 _PAUSE_S = 1.0  # a recording that has just come is seen large before it is seen on its card
 
@@ -52,9 +53,8 @@ class ShotCards:
         self.known.clear()
         self.next()
 
-    def _show(self, key: object, value: object) -> None:
-        shot: Shot = key[0]  # type: ignore[index]
-        picture, worst, exported = value  # type: ignore[misc]
+    def _show(self, key: tuple[Shot, Site, Camera], card: _Card) -> None:
+        shot, (picture, worst, exported) = key[0], card
         self.known[shot.id] = key
         if picture is not None:
             self._column.show_picture(shot.id, picture)
@@ -65,7 +65,7 @@ class ShotCards:
         self._worker.close()
 
 
-def _card(project: Project, shot: Shot, file: Path, films: Path) -> tuple[QImage | None, dict[str, Level], float]:
+def _card(project: Project, shot: Shot, file: Path, films: Path) -> _Card:
     """A shot's small picture, the worst finding of each desk, and which share of its films is written."""
     from glintor.export.cut import target_file
     from glintor.export.formats import FORMATS

@@ -2,6 +2,7 @@
 
 from collections.abc import Callable, Sequence
 from pathlib import Path
+from threading import Event
 from typing import TYPE_CHECKING
 
 from msgspec.structs import replace
@@ -10,7 +11,7 @@ from PyQt6.QtWidgets import QAbstractButton, QFileDialog, QInputDialog, QMessage
 from glintor.desktop import incoming
 from glintor.desktop.seats import NAMES
 from glintor.errors import GlintorError
-from glintor.project.model import Take, TakeFile, with_take
+from glintor.project.model import Take, TakeFile, Told, with_take
 from glintor.project.store import SUFFIX, footage_of, need_folder
 
 if TYPE_CHECKING:
@@ -45,7 +46,7 @@ class ClipWork:
         elif places:
             self.take_in(places)
 
-    def take_in(self, places: Sequence[Path], *, told: str = "") -> None:
+    def take_in(self, places: Sequence[Path], *, told: Told = "") -> None:
         """Takes recordings in, where they lie; folders are looked through. told: what a person says that they show."""
         from glintor.project.recordings import look_at, recordings_in
 
@@ -140,23 +141,24 @@ class ClipWork:
             return
         base = self._document.file.parent
 
-        def work(report: Callable[[float], None], stop: object) -> "list[tuple[str, TakeFile, Copied]]":
-            out = []
-            for number, (take_id, file) in enumerate(wanted):
-                copied = bring_over(
-                    base / file.lies, folder, stop=stop,  # type: ignore[arg-type]
-                    report=lambda share, done=number: report((done + share) / len(wanted)),  # type: ignore[misc]
-                )  # fmt: skip
-                out.append((take_id, file, copied))
+        def work(report: Callable[[float], None], stop: Event) -> "list[tuple[str, TakeFile, Copied]]":
+            out: list[tuple[str, TakeFile, Copied]] = []
+
+            def share(of_file: float) -> None:
+                report((len(out) + of_file) / len(wanted))
+
+            for take_id, file in wanted:
+                out.append((take_id, file, bring_over(base / file.lies, folder, stop=stop, report=share)))
             return out
 
         def done(copies: "list[tuple[str, TakeFile, Copied]]") -> None:
             def with_copy(take: Take) -> Take:
-                known = {f: c for take_id, f, c in copies if take_id == take.id}
-                files = tuple(
-                    replace(f, copy=str(known[f].target.relative_to(base)), xxh64=known[f].xxh64) if f in known else f for f in take.files
-                )  # fmt: skip
-                return replace(take, files=files)
+                known = {
+                    file: replace(file, copy=str(copied.target.relative_to(base)), xxh64=copied.xxh64)
+                    for take_id, file, copied in copies
+                    if take_id == take.id
+                }
+                return replace(take, files=tuple(known.get(file, file) for file in take.files))
 
             project = self._document.project.with_shot(
                 shot.id, lambda s: replace(s, takes=tuple(with_copy(t) for t in s.takes))
@@ -178,18 +180,22 @@ class ClipWork:
 
         if proxy_of(file) is None:
             self._jobs.start(
-                f"Making {file.name} light to scrub", lambda report, stop: make_proxy(file, report=report, stop=stop),
-                lambda _made: self._window.reframe.refresh(), cancelled=lambda: self._proxied.discard(file),
-            )  # fmt: skip
+                f"Making {file.name} light to scrub",
+                lambda report, stop: make_proxy(file, report=report, stop=stop),
+                lambda _made: self._window.reframe.refresh(),
+                cancelled=lambda: self._proxied.discard(file),
+            )
 
     def ask_still(self) -> None:
         if self._window.reframe.still_wanted() is None:
             self._window.work.say("There is no frame to save yet")
             return
         name, _ = QFileDialog.getSaveFileName(
-            self._window, "Save this frame as a picture", str(self._window.films / f"{self._document.shot.id}.png"),
+            self._window,
+            "Save this frame as a picture",
+            str(self._window.films / f"{self._document.shot.id}.png"),
             "Pictures (*.png *.jpg *.tif)",
-        )  # fmt: skip
+        )
         if name:
             self.save_still(Path(name))
 

@@ -4,7 +4,7 @@ import numpy as np
 from msgspec import Struct, field
 from numpy.typing import NDArray
 from PyQt6.QtCore import QEvent, QPointF, QRectF, Qt, QTimer, pyqtSignal
-from PyQt6.QtGui import QColor, QEnterEvent, QImage, QMouseEvent, QPainter, QPen, QWheelEvent
+from PyQt6.QtGui import QColor, QEnterEvent, QImage, QMouseEvent, QPainter, QPen, QResizeEvent, QWheelEvent
 
 from glintor.desktop import theme
 from glintor.desktop.charts import marks
@@ -54,8 +54,8 @@ class FrameView(Sheet):
         self._hint = words
         self.update()
 
-    def resizeEvent(self, event: object) -> None:
-        super().resizeEvent(event)  # type: ignore[arg-type]
+    def resizeEvent(self, event: QResizeEvent | None) -> None:
+        super().resizeEvent(event)
         self.resized.emit()
 
     def show_shape(self, size_px: tuple[int, int]) -> None:

@@ -32,6 +32,10 @@ class Seats(QStackedWidget):
 
     seated = pyqtSignal(object)  # a desk that is new
     warmed = pyqtSignal(str)  # what cannot be kept
+    clip_seen = pyqtSignal(object)  # the footage of which the Reframe desk shows a picture
+    written = pyqtSignal()  # films, by the Export desk
+    site_asked = pyqtSignal()
+    plan_asked = pyqtSignal()
 
     def __init__(self, document: Document, jobs: Jobs, queue: "Queue | None") -> None:
         super().__init__()
@@ -66,7 +70,9 @@ class Seats(QStackedWidget):
     def reframe(self) -> "ReframeDesk":
         from glintor.desktop.reframe.desk import ReframeDesk
 
-        return self._seat(ReframeDesk(self._document, self._jobs, self))
+        desk = ReframeDesk(self._document, self._jobs, self)
+        desk.clip_seen.connect(self.clip_seen)
+        return self._seat(desk)
 
     @cached_property
     def export(self) -> "ExportDesk":
@@ -74,12 +80,16 @@ class Seats(QStackedWidget):
         from glintor.export.queue import Queue
 
         desk = ExportDesk(self._document, self._jobs, self, self._queue if self._queue is not None else Queue())
+        desk.written.connect(self.written)
         QTimer.singleShot(0, desk.resume)
         return self._seat(desk)
 
     @cached_property
     def unplanned(self) -> Unplanned:
-        return self._seat(Unplanned(self._document, self._jobs, self))
+        page = Unplanned(self._document, self._jobs, self)
+        page.site_asked.connect(self.site_asked)
+        page.plan_asked.connect(self.plan_asked)
+        return self._seat(page)
 
     def _seat(self, desk: _D) -> _D:
         self.addWidget(desk)

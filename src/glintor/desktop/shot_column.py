@@ -1,7 +1,7 @@
 """The shots as cards: name, set-up in words, and six small marks for how far each desk has come."""
 
 from PyQt6.QtCore import QEvent, QRectF, Qt, pyqtSignal
-from PyQt6.QtGui import QImage, QKeyEvent, QMouseEvent, QPainter
+from PyQt6.QtGui import QHelpEvent, QImage, QKeyEvent, QMouseEvent, QPainter
 from PyQt6.QtWidgets import QToolTip
 
 from glintor.desktop import theme
@@ -113,9 +113,9 @@ class ShotColumn(Sheet):
             marks.level_sign(p, box.right() - 6, box.top() + 7, worst, 10)
 
     def event(self, event: QEvent | None) -> bool:
-        if event is not None and event.type() == QEvent.Type.ToolTip and self._folded:
-            shot = self._shot_at(event.pos().y())  # type: ignore[attr-defined]
-            QToolTip.showText(event.globalPos(), shot.name if shot is not None else "", self)  # type: ignore[attr-defined]
+        if isinstance(event, QHelpEvent) and event.type() == QEvent.Type.ToolTip and self._folded:
+            shot = self._shot_at(event.pos().y())
+            QToolTip.showText(event.globalPos(), shot.name if shot is not None else "", self)
             return True
         return super().event(event)
 

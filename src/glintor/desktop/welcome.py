@@ -13,10 +13,13 @@ from glintor.desktop.telling import Teller
 from glintor.errors import GlintorError
 
 _WAYS = (
-    ("Own recordings…", "Films and photos of a 360 camera: look round in them, cut flat films out of them. They stay where they lie."),
+    (
+        "Own recordings…",
+        "Films and photos of a 360 camera: look round in them, cut flat films out of them. They stay where they lie.",
+    ),
     ("Plan a day…", "Say where and when; place the camera, see the sun, seam and picture before you leave home."),
     ("Look at the demo day", "An invented day on a canal, with everything filled in."),
-)  # fmt: skip
+)
 
 
 class Welcome(QWidget):

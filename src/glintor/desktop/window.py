@@ -20,7 +20,6 @@ from glintor.desktop.page import Page
 from glintor.desktop.seats import NAMES, Seats
 from glintor.desktop.shot_work import ShotWork
 from glintor.desktop.telling import Answers, Teller
-from glintor.desktop.unplanned import Unplanned
 from glintor.errors import GlintorError
 from glintor.finding import Finding, worst_first
 from glintor.placement.clock import clock
@@ -116,6 +115,10 @@ class Window(QMainWindow):
         self.jobs.trouble.connect(lambda error: self.tell(error))
         self.seats.warmed.connect(self.work.say)
         self.seats.seated.connect(self._seated)
+        self.seats.clip_seen.connect(self.clip_work.make_proxies)
+        self.seats.written.connect(self.cards.redraw)
+        self.seats.site_asked.connect(self.day_work.edit_site)
+        self.seats.plan_asked.connect(self.shot_work.plan)
         self.day.shot_clicked.connect(self.document.choose_shot)
         self.day.shot_dragged.connect(self.shot_work.move)
         self.day.drag_ended.connect(self.document.end_gesture)
@@ -158,13 +161,6 @@ class Window(QMainWindow):
     def _seated(self, desk: Desk) -> None:
         desk.findings_changed.connect(self._show_findings)
         desk.said.connect(self.work.say)
-        if desk.name == "Reframe":
-            desk.clip_seen.connect(self.clip_work.make_proxies)  # type: ignore[attr-defined]
-        elif desk.name == "Export":
-            desk.written.connect(self.cards.redraw)  # type: ignore[attr-defined]
-        elif isinstance(desk, Unplanned):
-            desk.site_asked.connect(self.day_work.edit_site)
-            desk.plan_asked.connect(self.shot_work.plan)
 
     # Showing
     @property

@@ -31,9 +31,14 @@ class Wanted(Struct, frozen=True):
 
 
 def render_cuts(
-    project_file: Path, shot: Shot, wanted: Sequence[Wanted], *, keep: Sequence[Path] = (),
-    report: Callable[[float], None] = lambda _share: None, stop: threading.Event | None = None,
-) -> dict[str, RenderResult]:  # fmt: skip
+    project_file: Path,
+    shot: Shot,
+    wanted: Sequence[Wanted],
+    *,
+    keep: Sequence[Path] = (),
+    report: Callable[[float], None] = lambda _share: None,
+    stop: threading.Event | None = None,
+) -> dict[str, RenderResult]:
     """Renders films of a shot, those of one take from one decode; results by the cut's id. Raises as `render` does.
 
     keep  footage that must not be written over, beside the takes themselves

@@ -53,9 +53,15 @@ class Output(Struct, frozen=True, kw_only=True):
 
 
 def film_of(
-    footage: Footage, outputs: Sequence[Output], *, start_s: float = 0.0, end_s: float = float("inf"),
-    stretches: tuple[Stretch, ...] = (), average: bool = True, sound: Sound = "pitch",
-) -> Film:  # fmt: skip
+    footage: Footage,
+    outputs: Sequence[Output],
+    *,
+    start_s: float = 0.0,
+    end_s: float = float("inf"),
+    stretches: tuple[Stretch, ...] = (),
+    average: bool = True,
+    sound: Sound = "pitch",
+) -> Film:
     """The usual film: one part of one footage, flat."""
     pictures = tuple(Flat(o.size_px, o.course.sight, o.quality, coverage=footage.coverage) for o in outputs)
     strand = Strand(
@@ -78,10 +84,10 @@ class Reel:
         ]
         time_base = first.time_base if self.plain else 1 / self.rate
         sources = [file for strand in film.strands for file in strand.footage.files]
-        self.lanes = [
-            Lane(p.target, files.enter_context(whole_file(p.target, sources=(*sources, *keep))), p.encoding, self.rate, time_base, self._sound)
-            for p in film.packings
-        ]  # fmt: skip
+        self.lanes: list[Lane] = []
+        for packing in film.packings:
+            part = files.enter_context(whole_file(packing.target, sources=(*sources, *keep)))
+            self.lanes.append(Lane(packing.target, part, packing.encoding, self.rate, time_base, self._sound))
 
     @property
     def alone(self) -> bool:

@@ -46,9 +46,15 @@ class Lane:
         if self._writer is None:
             with _writing(self.target):
                 self._writer = FilmWriter(
-                    self._part, picture.size_px, rate=self._rate, time_base=self._time_base, encoding=self._encoding,
-                    tags=sphere.picture.tags, source_bits=sphere.picture.bits, sound=self._sound(),
-                )  # fmt: skip
+                    self._part,
+                    picture.size_px,
+                    rate=self._rate,
+                    time_base=self._time_base,
+                    encoding=self._encoding,
+                    tags=sphere.picture.tags,
+                    source_bits=sphere.picture.bits,
+                    sound=self._sound(),
+                )
         frame, planes = self._writer.new_frame()
         picture.draw(sphere, view_s, planes)
         self.channel.put((frame, pts))
@@ -83,5 +89,7 @@ def _writing(target: Path) -> Iterator[None]:
         if not isinstance(error, av.error.FFmpegError):
             raise
         raise RenderError(
-            f"The encoder of {target.name} stopped: {error}.", unharmed="The source is unharmed.", advice="Try another preset or size."
-        ) from error  # fmt: skip
+            f"The encoder of {target.name} stopped: {error}.",
+            unharmed="The source is unharmed.",
+            advice="Try another preset or size.",
+        ) from error

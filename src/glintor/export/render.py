@@ -48,18 +48,27 @@ class _Failure(Struct):
 
 
 def render(
-    source: Footage | Path, outputs: Sequence[Output], *, start_s: float = 0.0, end_s: float = float("inf"), told: Coverage | None = None,
-    report: Report = lambda _share: None, stop: threading.Event | None = None,
-) -> RenderResult:  # fmt: skip
+    source: Footage | Path,
+    outputs: Sequence[Output],
+    *,
+    start_s: float = 0.0,
+    end_s: float = float("inf"),
+    told: Coverage | None = None,
+    report: Report = lambda _share: None,
+    stop: threading.Event | None = None,
+) -> RenderResult:
     """Renders one cut at its own speed in several outputs; see `render_films`."""
     film = film_of(open_footage(source, told), outputs, start_s=start_s, end_s=end_s)
     return render_films([film], report=report, stop=stop)[0]
 
 
 def render_films(
-    films: Sequence[Film], *, keep: Sequence[Path] = (), report: Report = lambda _share: None,
+    films: Sequence[Film],
+    *,
+    keep: Sequence[Path] = (),
+    report: Report = lambda _share: None,
     stop: threading.Event | None = None,
-) -> list[RenderResult]:  # fmt: skip
+) -> list[RenderResult]:
     """Renders every output of every film and returns what was written, a result a film.
 
     keep  footage that must not be written over, beside what the films are made of

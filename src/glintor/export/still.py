@@ -15,9 +15,15 @@ _DEEP = {".png", ".tif", ".tiff"}  # kinds of still that hold 16 bits
 
 
 def still(
-    source: Footage | Path, view: View, size_px: tuple[int, int], target: Path, *, at_s: float = 0.0, told: Coverage | None = None,
+    source: Footage | Path,
+    view: View,
+    size_px: tuple[int, int],
+    target: Path,
+    *,
+    at_s: float = 0.0,
+    told: Coverage | None = None,
     keep: Sequence[Path] = (),
-) -> None:  # fmt: skip
+) -> None:
     """Writes the frame that `view` gives of a picture or of a clip at a moment, packed as the target's name says.
 
     keep  other footage that must not be written over, beside the source itself

@@ -112,9 +112,14 @@ def open_footage(files: Footage | Path | Sequence[Path], told: Coverage | None =
     if files[0].suffix.lower() in SUFFIXES:
         size, coverage = sphere_size(files[0], told)
         return Footage(
-            files=files[:1], kind="photo", lengths_s=(PHOTO_S,), size_px=size, coverage=coverage, rate=PHOTO_RATE,
+            files=files[:1],
+            kind="photo",
+            lengths_s=(PHOTO_S,),
+            size_px=size,
+            coverage=coverage,
+            rate=PHOTO_RATE,
             time_base=1 / PHOTO_RATE,
-        )  # fmt: skip
+        )
     infos = [probe(file) for file in files]
     first = infos[0]
     for before, after in pairwise(infos):
@@ -125,10 +130,15 @@ def open_footage(files: Footage | Path | Sequence[Path], told: Coverage | None =
                 advice="Open it as a recording of its own.",
             )
     return Footage(
-        files=files, kind="film", lengths_s=tuple(_length_s(info) for info in infos) if len(infos) > 1 else (first.duration_s,),
-        size_px=(first.width_px, first.height_px), coverage=sphere_of(first, told), rate=first.rate, time_base=first.time_base,
+        files=files,
+        kind="film",
+        lengths_s=tuple(_length_s(info) for info in infos) if len(infos) > 1 else (first.duration_s,),
+        size_px=(first.width_px, first.height_px),
+        coverage=sphere_of(first, told),
+        rate=first.rate,
+        time_base=first.time_base,
         has_sound=any(info.has_sound for info in infos),
-    )  # fmt: skip
+    )
 
 
 def _length_s(info: ClipInfo) -> float:

@@ -103,10 +103,13 @@ def _by_header(path: Path) -> "av.container.InputContainer | None":
     except (av.error.FFmpegError, OSError):
         return None
     told = [
-        "mp4" in container.format.name and stream.codec_context is not None and stream.codec_context.width > 0
-        and bool(stream.average_rate and stream.duration and stream.time_base) and stream.start_time is not None
+        "mp4" in container.format.name
+        and stream.codec_context is not None
+        and stream.codec_context.width > 0
+        and bool(stream.average_rate and stream.duration and stream.time_base)
+        and stream.start_time is not None
         for stream in container.streams.video[:1]
-    ]  # fmt: skip
+    ]
     heard = all(track.codec_context is None or track.codec_context.sample_rate > 0 for track in container.streams.audio)
     if told == [True] and heard:
         return container

@@ -46,10 +46,18 @@ def facts_of(project: Project, take: Take) -> tuple[Fact, ...]:
     height = take.width_px / 2 if take.told != "half" else take.width_px
     return (
         fact("Picture", f"{take.width_px} x {height:.0f} px, {what}", "told by the file"),
-        fact("Shows", {"sphere": "a sphere", "half": "half of a sphere"}.get(take.told, "a sphere"), "typed" if take.told else "told by the file"),
+        fact(
+            "Shows",
+            {"sphere": "a sphere", "half": "half of a sphere"}.get(take.told, "a sphere"),
+            "typed" if take.told else "told by the file",
+        ),
         fact("Filmed at", None if take.start_min is None else clock(take.start_min)),
         fact("Place", project.site.name if project.site.known and placed is not None else None),
         fact("Camera held", None if placed is None else setup_by_id(placed.setup).words),
         fact("Set to", None if take.exposure is None else exposed_words(take.exposure)),
-        *([fact("Time-lapse", f"one frame every {take.exposure.interval_s:g} s")] if lapse and take.exposure is not None else []),
-    )  # fmt: skip
+        *(
+            [fact("Time-lapse", f"one frame every {take.exposure.interval_s:g} s")]
+            if lapse and take.exposure is not None
+            else []
+        ),
+    )

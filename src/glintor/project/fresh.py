@@ -31,11 +31,15 @@ def fresh_day(last: Project, shot: Shot, day: date, name: str) -> Project:
     old = last.site
     site = Site(
         name=name, day=day.isoformat(), zone=old.zone, lat_deg=old.lat_deg, lon_deg=old.lon_deg, mains_hz=old.mains_hz
-    )  # fmt: skip
+    )
     first = Shot(
-        id="shot", name=FIRST_SHOT, start_min=_NOON_MIN, length_min=_SHOT_MIN, placement=shot.placement,
+        id="shot",
+        name=FIRST_SHOT,
+        start_min=_NOON_MIN,
+        length_min=_SHOT_MIN,
+        placement=shot.placement,
         exposure=msgspec.structs.replace(shot.exposure, interval_s=0.0),
-    )  # fmt: skip
+    )
     return msgspec.structs.replace(last, site=site, shots=(first,))
 
 
@@ -44,9 +48,13 @@ def next_shot(shot: Shot, others: tuple[Shot, ...]) -> Shot:
     in the story, no views, no walk, no light of its own."""
     placement = msgspec.structs.replace(shot.placement, subject_goes_ahead_m=0.0, subject_goes_left_m=0.0)
     return Shot(
-        id=fresh_id("shot", {s.id for s in others}), name="New shot", start_min=min(shot.start_min + shot.length_min, 1430.0),
-        length_min=_SHOT_MIN, placement=placement, exposure=msgspec.structs.replace(shot.exposure, interval_s=0.0),
-    )  # fmt: skip
+        id=fresh_id("shot", {s.id for s in others}),
+        name="New shot",
+        start_min=min(shot.start_min + shot.length_min, 1430.0),
+        length_min=_SHOT_MIN,
+        placement=placement,
+        exposure=msgspec.structs.replace(shot.exposure, interval_s=0.0),
+    )
 
 
 def with_a_shot(project: Project) -> Project:
@@ -63,9 +71,21 @@ def placeless_shot(shot_id: str, name: str) -> Shot:
     setup = setup_by_id("mini_tripod")
     ahead, left, _ = CARRIERS[setup.carrier].subject_m
     placement = Placement(
-        setup=setup.id, stage="towpath", ahead_m=0.0, left_m=0.0, stick_m=setup.sticks_m[1], heading_deg=0.0,
-        subject_ahead_m=ahead, subject_left_m=left,
-    )  # fmt: skip
+        setup=setup.id,
+        stage="towpath",
+        ahead_m=0.0,
+        left_m=0.0,
+        stick_m=setup.sticks_m[1],
+        heading_deg=0.0,
+        subject_ahead_m=ahead,
+        subject_left_m=left,
+    )
     return Shot(
-        id=shot_id, name=name, start_min=_NOON_MIN, length_min=_SHOT_MIN, placement=placement, exposure=Exposure(), planned=False,
-    )  # fmt: skip
+        id=shot_id,
+        name=name,
+        start_min=_NOON_MIN,
+        length_min=_SHOT_MIN,
+        placement=placement,
+        exposure=Exposure(),
+        planned=False,
+    )

@@ -14,9 +14,11 @@ _known: dict[tuple[str, int, int], str] = {}  # checksums found in this session,
 
 
 def proven_clips(
-    project_file: Path, take: Take, report: Callable[[int], None] = lambda _bytes: None,
+    project_file: Path,
+    take: Take,
+    report: Callable[[int], None] = lambda _bytes: None,
     stop: threading.Event | None = None,
-) -> tuple[Path, ...]:  # fmt: skip
+) -> tuple[Path, ...]:
     """The files of a take. Their content is read once where nobody knows yet that it is the one that was recorded: a copy
     that lies as it was proven is not read again, and of what is only referred to head and tail are. report: bytes read.
     Raises InputError where one is another clip."""

@@ -109,6 +109,7 @@ class TakeFile(msgspec.Struct, frozen=True, kw_only=True, forbid_unknown_fields=
 
 
 Kind = Literal["film", "photo", "bracket", "lapse"]
+Told = Literal["", "sphere", "half"]  # what a person says that a picture shows
 
 
 class Take(msgspec.Struct, frozen=True, kw_only=True, forbid_unknown_fields=True):
@@ -135,7 +136,7 @@ class Take(msgspec.Struct, frozen=True, kw_only=True, forbid_unknown_fields=True
     rating: Annotated[int, Meta(ge=0, le=5)] = 0
     note: str = ""
     marks_s: tuple[float, ...] = ()
-    told: Literal["", "sphere", "half"] = ""
+    told: Told = ""
 
     @property
     def coverage(self) -> Coverage | None:

@@ -17,7 +17,7 @@ from glintor.media.probe import ClipError, NoSphere
 from glintor.places import documents_folder
 from glintor.project.fresh import placeless_shot
 from glintor.project.ledger import quick_of
-from glintor.project.model import Project, Shot, Site, Take, TakeFile, fresh_id, with_cut, with_take
+from glintor.project.model import Project, Shot, Site, Take, TakeFile, Told, fresh_id, with_cut, with_take
 from glintor.project.store import SUFFIX, write_project
 from glintor.reframing.edits import fresh_cut
 from glintor.sphere.equirect import TOLD
@@ -52,7 +52,7 @@ def recordings_in(places: Iterable[Path]) -> tuple[Path, ...]:
 
 
 def look_at(
-    project_file: Path, files: Sequence[Path], *, told: str = "", report: Callable[[float], None] = lambda _share: None
+    project_file: Path, files: Sequence[Path], *, told: Told = "", report: Callable[[float], None] = lambda _share: None
 ) -> TakenIn:
     """Looks at recordings; told: "sphere" or "half" where a person says what they show."""
     takes: list[Take] = []
@@ -69,7 +69,7 @@ def look_at(
     return TakenIn(tuple(takes), tuple(unshaped), tuple(refused))
 
 
-def _take_of(project_file: Path, file: Path, told: str) -> Take:
+def _take_of(project_file: Path, file: Path, told: Told) -> Take:
     if file.suffix.lower() in SOUNDS:
         raise ClipError(
             f"{file.name} is a sound recording.",
@@ -80,10 +80,15 @@ def _take_of(project_file: Path, file: Path, told: str) -> Take:
     footage = open_footage(file, TOLD.get(told))
     state = file.stat()
     return Take(
-        id="take", name=file.stem, kind=footage.kind, files=(TakeFile(lies=_lies(project_file, file), size_bytes=state.st_size, quick=quick_of(file)),),
-        duration_s=footage.duration_s, width_px=round(footage.size_px[0] * 360.0 / footage.coverage.lon_deg),
-        rate_fps=float(footage.rate), told=told,  # type: ignore[arg-type]
-    )  # fmt: skip
+        id="take",
+        name=file.stem,
+        kind=footage.kind,
+        files=(TakeFile(lies=_lies(project_file, file), size_bytes=state.st_size, quick=quick_of(file)),),
+        duration_s=footage.duration_s,
+        width_px=round(footage.size_px[0] * 360.0 / footage.coverage.lon_deg),
+        rate_fps=float(footage.rate),
+        told=told,
+    )
 
 
 def _lies(project_file: Path, file: Path) -> str:
@@ -135,8 +140,10 @@ def _with_one(project: Project, take: Take, into: str) -> tuple[Project, tuple[s
 def without_take(shot: Shot, take_id: str) -> Shot:
     """The shot without a take and its cuts; its files stay where they are."""
     return msgspec.structs.replace(
-        shot, takes=tuple(t for t in shot.takes if t.id != take_id), cuts=tuple(c for c in shot.cuts if c.take_id != take_id)
-    )  # fmt: skip
+        shot,
+        takes=tuple(t for t in shot.takes if t.id != take_id),
+        cuts=tuple(c for c in shot.cuts if c.take_id != take_id),
+    )
 
 
 def begin_day(today: date) -> Path:

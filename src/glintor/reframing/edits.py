@@ -79,9 +79,15 @@ def with_moves_spread(cut: Cut, start_s: float, end_s: float, length_s: float, d
 
 
 def fresh_cut(
-    cut_id: str, name: str, take_id: str, duration_s: float, *, opening: Keyframe | None = None,
-    closing: Keyframe | None = None, subject: Sequence[float] = (0.0, 0.0),
-) -> Cut:  # fmt: skip
+    cut_id: str,
+    name: str,
+    take_id: str,
+    duration_s: float,
+    *,
+    opening: Keyframe | None = None,
+    closing: Keyframe | None = None,
+    subject: Sequence[float] = (0.0, 0.0),
+) -> Cut:
     """A cut of a whole take: with the views that the shot was planned with, else looking at the subject (yaw and pitch)."""
     first = opening or Keyframe.of(0.0, within_limits(View(), yaw_deg=subject[0], pitch_deg=subject[1]))
     last = () if closing is None else (replace(closing, time_s=duration_s),)

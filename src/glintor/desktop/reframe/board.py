@@ -1,9 +1,10 @@
 """The Reframe desk's board: the flat frame as large as the window allows, everything else round it."""
 
+from msgspec.structs import replace
 from PyQt6.QtCore import Qt, pyqtSignal
 from PyQt6.QtWidgets import QBoxLayout, QGridLayout, QHBoxLayout, QSplitter, QVBoxLayout, QWidget
 
-from glintor.desktop.controls import Chips, Number, button, choice, label, offer, row
+from glintor.desktop.controls import Chips, Number, button, choice, offer, row
 from glintor.desktop.pictures import FrameView, SphereView
 from glintor.desktop.reframe.course import Course
 from glintor.desktop.reframe.pace_bar import PaceBar
@@ -17,9 +18,13 @@ _PANEL_PX = 360  # beside a wide frame
 _COURSE_PX = 164  # where it is not pulled larger
 _ANY_PX = 16777215  # Qt's word for no limit
 _UPRIGHT = 1.2  # a frame less wide than that against its height stands beside everything else
-ANGLES = (("yaw_deg", "bearing", "°", -180.0, 180.0, 1.0, 1), ("pitch_deg", "height", "°", -90.0, 90.0, 1.0, 1),
-          ("roll_deg", "roll", "°", -180.0, 180.0, 1.0, 1), ("fov_deg", "view", "°", lens.FOV_MIN_DEG, 360.0, 2.0, 0),
-          ("bend", "bend", "", 0.0, lens.BEND_MAX, 0.05, 2))  # fmt: skip
+_ANGLES = {  # field of the view: word, unit, least, most, step, digits
+    "yaw_deg": ("bearing", "°", -180.0, 180.0, 1.0, 1),
+    "pitch_deg": ("height", "°", -90.0, 90.0, 1.0, 1),
+    "roll_deg": ("roll", "°", -180.0, 180.0, 1.0, 1),
+    "fov_deg": ("view", "°", lens.FOV_MIN_DEG, 360.0, 2.0, 0),
+    "bend": ("bend", "", 0.0, lens.BEND_MAX, 0.05, 2),
+}
 
 
 class Board(QWidget):
@@ -40,7 +45,7 @@ class Board(QWidget):
             "Speed…", self._turn_pace, tip="Show what changes the speed of the film, or of a marked part"
         )
         self.pace = PaceBar()
-        self.angles = {name: Number(words, unit, low, high, step, digits, bare=True) for name, words, unit, low, high, step, digits in ANGLES}  # fmt: skip
+        self.angles = {field: Number(*how, bare=True) for field, how in _ANGLES.items()}
         self._asked_pace = False
         self._alone, self._sizes = False, [1000, _COURSE_PX]
         self._shape: Format = FORMATS[0]
@@ -57,11 +62,8 @@ class Board(QWidget):
         cells.setHorizontalSpacing(8)
         cells.setVerticalSpacing(0)
         for at, number in enumerate(self.angles.values()):
-            title = label(ANGLES[at][1], "soft")
-            title.setBuddy(number.box)
             number.box.setObjectName("figure")
-            number.name.hide()
-            cells.addWidget(title, 0, at)
+            cells.addWidget(number.name, 0, at)
             cells.addWidget(number, 1, at)
             cells.setColumnStretch(at, 1)
         column.addLayout(cells)
@@ -148,10 +150,9 @@ class Board(QWidget):
 
     def show_angles(self, view: View, shown: View) -> None:
         """The view that is set, and how wide the frame's own shape shows it."""
-        values = {"yaw_deg": round(float(wrap_deg(view.yaw_deg)), 1), "pitch_deg": view.pitch_deg, "roll_deg": view.roll_deg,
-                  "fov_deg": shown.fov_deg, "bend": view.bend}  # fmt: skip
+        turned = replace(view, yaw_deg=round(float(wrap_deg(view.yaw_deg)), 1))
         for name, number in self.angles.items():
-            number.show_value(values[name])
+            number.show_value(getattr(shown if name == "fov_deg" else turned, name))
         self.angles["fov_deg"].setToolTip(
             f"Field of view across the frame, up to {lens.fov_limit_deg(shown.bend):.0f}°"
         )

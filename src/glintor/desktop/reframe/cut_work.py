@@ -16,9 +16,13 @@ class CutWork:
     """Gestures on the cut at hand; go: to a moment; say: words to the person; marked: when another part is marked."""
 
     def __init__(
-        self, document: Document, hand: Hand, go: Callable[[float], object], say: Callable[[str], object],
+        self,
+        document: Document,
+        hand: Hand,
+        go: Callable[[float], object],
+        say: Callable[[str], object],
         marked: Callable[[], object],
-    ) -> None:  # fmt: skip
+    ) -> None:
         self._document, self._hand, self._go, self._say, self._marked = document, hand, go, say, marked
 
     # Keyframes

@@ -65,10 +65,14 @@ class Hand:
         shot, track = self._document.shot, track_of_take(self._document.file, take)
         known = track is not None and len(track.time_s) > 0
         return edits.fresh_cut(
-            fresh_id(f"{shot.id}-cut", {c.id for c in shot.cuts}), f"Cut {len(shot.cuts) + 1}", take.id, take.duration_s,
-            opening=shot.opening, closing=shot.closing,
+            fresh_id(f"{shot.id}-cut", {c.id for c in shot.cuts}),
+            f"Cut {len(shot.cuts) + 1}",
+            take.id,
+            take.duration_s,
+            opening=shot.opening,
+            closing=shot.closing,
             subject=(float(track.yaw_deg[0]), float(track.pitch_deg[0])) if known and track is not None else (0.0, 0.0),
-        )  # fmt: skip
+        )
 
     @property
     def take(self) -> Take | None:
