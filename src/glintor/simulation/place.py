@@ -8,21 +8,22 @@ from numpy.typing import NDArray
 
 from glintor.errors import InputError
 from glintor.pixels.bands import in_bands
-from glintor.placement import boat, figures, person, seam
+from glintor.placement import boat, figures, seam
 from glintor.placement import solids as made
-from glintor.placement.carriers import BANK_M, CARRIERS
+from glintor.placement.carriers import CARRIERS
 from glintor.placement.layout import Layout
 from glintor.placement.solids import Parts, Point
 from glintor.placement.sun import OVERCAST, Sun
 from glintor.simulation import table as rt
+from glintor.simulation import things
 from glintor.simulation.pose import Pose
+from glintor.simulation.things import GROUND_Z
 
 Array = NDArray[np.float64]
 STAGES = ("wharf", "towpath", "cobdale", "lock")
 FAR = 1e9
 LOCK_RISE_M, LOCK_FILL_S = 2.0, 300.0
 _LOCK_GROUND_N = 3.6  # where the ground's middle lies beside the lock
-GROUND_Z = BANK_M
 SPHERE = np.zeros(1)  # in place of a lens: the whole sphere, unrolled
 
 
@@ -145,10 +146,10 @@ class _Builder(Struct):
         for number, (row, parts) in enumerate(zip(table, self.groups, strict=True)):
             row[14], row[15], row[16] = parts.shadow_only, parts.owner, parts.cluster
             if parts.cluster:
-                each = np.array([_bounds(p) for p in self.groups[number + 1 : number + 1 + parts.cluster]])
+                each = np.array([things.bounds(p) for p in self.groups[number + 1 : number + 1 + parts.cluster]])
                 row[:3], row[3:6] = each[:, :3].min(axis=0), each[:, 3:].max(axis=0)
                 continue
-            row[:6] = _bounds(parts)
+            row[:6] = things.bounds(parts)
             for column, name in ((6, "boxes"), (8, "capsules"), (10, "ellipsoids")):
                 row[column] = base + len(tail)
                 tail += [number for solid in getattr(parts, name) for number in solid]
@@ -163,69 +164,6 @@ class _Builder(Struct):
             row[13] = base + len(tail)
         head[[rt.ROWS, rt.ROW_COUNT, rt.GROUPS, rt.GROUP_COUNT]] = rt.HEAD, len(rows), start, len(table)
         return np.concatenate([head, rows.ravel(), table.ravel(), tail])
-
-
-def _bounds(parts: Parts) -> tuple[float, ...]:
-    corners: list[tuple[tuple[float, ...], tuple[float, ...]]] = [(b[:3], b[3:6]) for b in parts.boxes]
-    for c in parts.capsules:
-        ends = tuple(zip(c[:3], c[3:6], strict=True))
-        corners.append((tuple(min(e) - c[6] for e in ends), tuple(max(e) + c[6] for e in ends)))
-    for e in parts.ellipsoids:
-        corners.append((tuple(e[k] - e[k + 3] for k in range(3)), tuple(e[k] + e[k + 3] for k in range(3))))
-    for faces, _material in parts.prisms:  # a prism has a face across each axis on both sides; they bound it
-        sides = [[float(f[3] * f[k]) for f in faces if abs(f[k]) > 0.999] for k in range(3)]
-        corners.append((tuple(min(side) for side in sides), tuple(max(side) for side in sides)))
-    low, high = zip(*corners, strict=True)
-    return (*np.min(low, axis=0), *np.max(high, axis=0))
-
-
-def _house(parts: Parts, s: float, n: float, long: float, deep: float, eaves: float) -> None:
-    """A cottage with a ridged roof along s, and a chimney."""
-    g = GROUND_Z
-    parts.box((s - long / 2, n - deep / 2, g), (s + long / 2, n + deep / 2, g + eaves), made.PLASTER)
-    rise, half = deep * 0.42, deep / 2 + 0.25
-    slope = math.hypot(rise, half)
-    ridge = g + eaves + rise
-    faces = [(0.0, k * rise / slope, half / slope, (half * ridge + k * rise * n) / slope) for k in (-1, 1)]
-    faces += [(k, 0.0, 0.0, k * s + long / 2 + 0.2) for k in (-1.0, 1.0)]
-    faces += [(0.0, k, 0.0, k * n + half) for k in (-1.0, 1.0)] + [
-        (0.0, 0.0, k, k * (g + eaves) + (0 if k < 0 else rise)) for k in (-1.0, 1.0)
-    ]
-    parts.prisms.append((np.array(faces, dtype=np.float64), made.TILE))
-    parts.box((s - long / 2 + 0.3, n - 0.3, g), (s - long / 2 + 0.9, n + 0.3, ridge + 0.8), made.BRICK)
-
-
-def _ducks(parts: Parts, s: float, n: float, time_s: float) -> None:
-    for k in range(4):
-        ds, dn = (
-            s + 0.9 * k + 0.25 * math.sin(time_s * 0.4 + k),
-            n + 0.5 * math.sin(k * 2.1) + 0.1 * math.sin(time_s * 0.6 + 2 * k),
-        )
-        parts.blob((ds, dn, 0.05), (0.19, 0.10, 0.09), made.DUCK)
-        parts.blob((ds + 0.15, dn, 0.20), (0.06, 0.045, 0.055), made.DUCK)
-
-
-def _passer_by(parts: Parts, s: float, n: float, time_s: float) -> None:
-    """Somebody who comes along the towpath."""
-    person.add_person(parts, (s - 1.1 * time_s, n, GROUND_Z), math.pi, time_s + 1.7, stride=0.38)
-
-
-def _rows(stage: str) -> Array:
-    """Hedges, trees and reeds: n, spacing, radius, crown height, spread, from s, to s, seed."""
-    out = [
-        (9.0, 0.80, 0.80, 0.9, 0.18, -400.0, 400.0, 11),
-        (-7.6, 0.95, 0.85, 0.75, 0.35, -400.0, 400.0, 23),
-        (14.5, 9.5, 2.7, 5.0, 2.2, -400.0, 400.0, 37),
-        (-12.5, 8.0, 2.5, 4.6, 2.0, -400.0, 400.0, 41),
-        (-24.0, 12.0, 3.6, 6.0, 4.0, -400.0, 400.0, 53),
-        (30.0, 15.0, 3.6, 6.2, 6.0, -400.0, 400.0, 67),
-    ]
-    if stage == "cobdale":
-        out.append((0.0, 5.5, 2.2, 3.6, 4.5, 36.0, 200.0, 71))
-    if stage in ("lock", "wharf"):
-        out[0] = (12.5, 0.80, 0.80, 0.9, 0.18, -400.0, 400.0, 11)
-        out[2] = (24.0, 9.5, 2.9, 5.0, 2.2, -400.0, 400.0, 37)
-    return np.array(out)
 
 
 def carrier_s(rig: Rig, time_s: float) -> float:
@@ -262,19 +200,19 @@ def build(rig: Rig, light: Light, time_s: float, *, moved: Pose | None = None, a
         level = _lock_level(time_s)
         site[rt.LOCK_S0], site[rt.LOCK_S1], site[rt.LOCK_WATER], site[rt.LOW_WATER] = -9.2, 9.2, level, -LOCK_RISE_M
         boat_s, boat_z = 0.4, level
-        builder.cluster(_lock())
-        _house(builder.group(), -2.0, 17.5, 9.0, 5.5, 2.6)
+        builder.cluster(things.lock())
+        things.house(builder.group(), -2.0, 17.5, 9.0, 5.5, 2.6)
     elif rig.stage == "towpath":
         site[rt.BRIDGE_S] = 46.0
         boat_s, boat_n = 24.0, 3.3
-        _ducks(builder.group(), 7.0, 1.0, time_s)
+        things.ducks(builder.group(), 7.0, 1.0, time_s)
     else:
         boat_s, boat_n = 1.0, 3.4
         site[rt.BRIDGE_S] = -48.0
-        _house(builder.group(), 4.0, 14.5, 12.0, 6.0, 4.6)
-        _passer_by(builder.group(), 9.0, 8.2, time_s)
+        things.house(builder.group(), 4.0, 14.5, 12.0, 6.0, 4.6)
+        things.passer_by(builder.group(), 9.0, 8.2, time_s)
         builder.cluster(boat.boat_parts(-17.5, 3.4, 0.0, 0.0))
-        _ducks(builder.group(), -3.0, -1.0, time_s)
+        things.ducks(builder.group(), -3.0, -1.0, time_s)
     if rig.carrier == "boat":
         surface = boat_z + boat.ROOF_Z
         cs, cn = boat_s, boat_n
@@ -304,7 +242,11 @@ def build(rig: Rig, light: Light, time_s: float, *, moved: Pose | None = None, a
     site[rt.ORIGIN] = boat_s
     found = np.array(head) + base + rise
     return Scene(
-        pose, body, light, builder.world(site, _rows(rig.stage)), _truth(pose, (found[0], found[1], found[2]), light)
+        pose,
+        body,
+        light,
+        builder.world(site, things.rows(rig.stage)),
+        _truth(pose, (found[0], found[1], found[2]), light),
     )
 
 
@@ -394,30 +336,6 @@ def _stick(builder: _Builder, rig: Rig, eye: Array, foot: Array, apart: bool) ->
         if clamp > 0.0 and extra > 0.0:
             wide = min(extra, clamp)
             parts.blob((foot[0], foot[1], foot[2] + 0.03), (wide, wide, 0.045), made.STICK)
-
-
-def _lock() -> list[Parts]:
-    walls = Parts()
-    for side in (-1, 1):
-        low, high = sorted((side * 2.25, side * 4.7))
-        walls.box((-9.2, low, -3.2), (9.2, high, GROUND_Z), made.STONE)
-    out = [walls]
-    for s, top in ((-9.2, GROUND_Z + 0.15), (9.2, GROUND_Z + 0.15)):
-        gate = Parts()
-        gate.box((s - 0.18, -2.3, -3.2), (s + 0.18, 2.3, top), made.DARK)
-        for side in (-1, 1):
-            low, high = sorted((side * 0.4, side * 5.4))
-            gate.box((s - 0.14, low, 1.15), (s + 0.14, high, 1.42), made.DARK)
-            low, high = sorted((side * 5.4, side * 6.0))
-            gate.box((s - 0.15, low, 1.14), (s + 0.15, high, 1.43), made.WHITE)
-            gate.limb((s, side * 2.4, GROUND_Z), (s, side * 2.4, 1.4), 0.06, made.DARK)
-        out.append(gate)
-    for n in (3.1, -3.1):
-        posts = Parts()
-        for s in (-5.0, 0.0, 5.0):
-            posts.limb((s, n, GROUND_Z), (s, n, GROUND_Z + 0.42), 0.09, made.DARK)
-        out.append(posts)
-    return out
 
 
 def _truth(pose: Pose, head: Point, light: Light) -> Truth:
