@@ -94,7 +94,7 @@ def drawn(rng: np.random.Generator) -> tuple[Project, Shot]:
         placement=placement,
         exposure=Exposure(),
     )
-    return Project(site=site, camera=CAMERA, shots=(shot,)), shot
+    return Project(site=site, shots=(shot,)), shot
 
 
 def scene_of(plan: Layout, project: Project, shot: Shot, *, alone: bool = False) -> Scene:

@@ -2,10 +2,16 @@ import json
 import subprocess
 import sys
 
+import msgspec
 import pytest
 
-from glintor.cli import Asked, asked, main, size_px
+from glintor.cli import Asked, asked, main
+from glintor.cli.options import size_px
 from glintor.errors import InputError
+from glintor.media.probe import probe
+from glintor.project.model import Film, Piece, Project, Site
+from glintor.project.recordings import look_at, with_recordings
+from glintor.project.store import write_project
 from tests.conftest import cut_off, ffprobe, make_clip
 
 HEAD = "time_s,yaw_deg,pitch_deg,roll_deg,fov_deg,bend\n"
@@ -134,9 +140,7 @@ def test_check_prints_findings_in_words_and_as_json(day, capsys):
 
 
 def test_export_renders_one_cut_in_one_format(day, tmp_path, capsys):
-    import msgspec
-
-    from glintor.project.store import read_project, write_project
+    from glintor.project.store import read_project
 
     project = read_project(day)
     short = lambda s: msgspec.structs.replace(s, cuts=tuple(msgspec.structs.replace(c, out_s=0.25) for c in s.cuts))  # noqa: E731
@@ -147,6 +151,21 @@ def test_export_renders_one_cut_in_one_format(day, tmp_path, capsys):
     assert [p.name for p in (tmp_path / "films").iterdir()] == ["hollin-cut-roof-cobdale-cut-9x16.mp4"]
     assert main(["export", str(day), "--cut", "Nothing", "--to", str(tmp_path)]) == 2
     assert "Into the dark" in capsys.readouterr().err
+
+
+def test_a_film_joins_cuts_of_recordings_made_elsewhere(tmp_path, capsys):
+    clips = [make_clip(tmp_path / "a.mp4", frames=24), make_clip(tmp_path / "b.mp4", width=640, height=320, frames=30)]
+    day = tmp_path / "day.glintor"
+    site = Site(name="mine", known=False, day="2026-11-01", zone="UTC", lat_deg=0, lon_deg=0)
+    project, _ = with_recordings(Project(site=site), look_at(day, clips).takes)
+    pieces = tuple(Piece(shot_id=s.id, cut_id=s.cuts[0].id) for s in (*project.shots, project.shots[0]))
+    film = Film(id="film", name="Both", pieces=pieces)
+    write_project(day, msgspec.structs.replace(project, films=(film,)))
+    assert main(["export", str(day), "--film", "Both", "--format", "1:1", "--to", str(tmp_path)]) == 0
+    made = probe(tmp_path / "day-film-1x1.mp4")
+    assert made.frames == 24 + 30 + 24 and made.width == made.height
+    assert main(["export", str(day), "--film", "None", "--to", str(tmp_path)]) == 2
+    assert "no film None" in capsys.readouterr().err
 
 
 def test_a_newer_project_is_refused(day, capsys):

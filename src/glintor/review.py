@@ -42,7 +42,7 @@ def wished(project: Project, shot: Shot, wish: Wish) -> list[Proposal]:
     """Placements of this shot's carrier that come nearest to a wished look, the best of each set-up first."""
     placement = shot.placement
     setup = setup_by_id(placement.setup)
-    levels = project.camera.levels
+    levels = project.camera_of(shot).levels
 
     def planner(candidate: Candidate, heading_deg: float) -> Layout:
         return layout_of(project.site, at_place(placement, candidate, heading_deg), shot.start_min, levels=levels)
@@ -63,7 +63,7 @@ def scene_light(shot_id: str, placement: Placement, start_min: float, site: Site
 
 def light_of_shot(project: Project, shot: Shot) -> Light:
     """The metered light of a shot."""
-    return scene_light(shot.id, shot.placement, shot.start_min, project.site, project.camera)
+    return scene_light(shot.id, shot.placement, shot.start_min, project.site, project.camera_of(shot))
 
 
 def exposing(project: Project, shot: Shot, light: Light) -> list[Finding]:
@@ -71,7 +71,7 @@ def exposing(project: Project, shot: Shot, light: Light) -> list[Finding]:
     e = shot.exposure
     return exposure_findings(
         light,
-        project.camera.sensor,
+        project.camera_of(shot).sensor,
         rate_fps=e.rate_fps,
         shutter_s=e.shutter_s,
         iso=e.iso,
@@ -102,9 +102,9 @@ def _track(file: Path, _changed_ns: int, _size_bytes: int) -> Track | None:
 
 def layout_of_take(project: Project, take: Take) -> Layout | None:
     """How a take was placed; None where nobody knows."""
-    if take.placement is None or take.start_min is None or not project.site.known:
+    if take.placement is None or take.began_min is None or not project.site.known:
         return None
-    return layout_of(project.site, take.placement, take.start_min, levels=project.camera.levels)
+    return layout_of(project.site, take.placement, take.began_min, levels=project.camera_of(take).levels)
 
 
 def pan_share_s(take: Take) -> float:
@@ -130,7 +130,7 @@ def reframing(
     """The findings of a cut's course in a frame of some shape."""
     take = take_of(shot, cut.take_id)
     plan = layout_of_take(project, take)
-    band = seam_band(project.camera, take, track) if plan is not None else None
+    band = seam_band(project.camera_of(take), take, track) if plan is not None else None
     limits = Limits(
         pan_share_s(take), take.width_px, band, axis_of(plan) if plan is not None else (1.0, 0.0, 0.0), size_px
     )
@@ -167,7 +167,7 @@ def placing_there(project: Project, shot: Shot) -> list[Finding]:
     from glintor.simulation.shade import in_shade  # loads the compiler
 
     found = placing(project, shot, in_shade)
-    if in_sun(plan := replanned(project, shot)()) and in_shade(shot.placement, project.camera, plan):
+    if in_sun(plan := replanned(project, shot)()) and in_shade(shot.placement, project.camera_of(shot), plan):
         found.append(_SHADED)
     return found
 

@@ -100,10 +100,10 @@ def test_writing_the_day_again_keeps_what_is_there(demo_folder):
 def test_the_pre_roll_list_is_made_for_the_shot(day):
     project = read_project(day)
     shot = project.shot("stern-third-person")
-    checks = pre_roll(placing(project, shot), day.parent / "card", project.camera, 1.0)
+    checks = pre_roll(placing(project, shot), day.parent / "card", project.camera_of(shot), 1.0)
     assert checks[0].what == "Card" and checks[0].level is Level.NOTE
     assert any(c.level is Level.STOP for c in checks[1:])
-    gone = pre_roll([], day.parent / "nowhere", project.camera, 1.0)
+    gone = pre_roll([], day.parent / "nowhere", project.camera_of(shot), 1.0)
     assert gone[0].level is Level.STOP and "No card" in gone[0].words
 
 

@@ -100,7 +100,7 @@ def test_a_new_day_begins_with_the_kit_and_asks_for_its_place(window, settle, tm
     window.actions_by_id["file.new"].trigger()
     assert opened == [(tmp_path / "brook" / "brook.glintor", True)]  # the folder chosen has another day in it
     new = read_project(opened[0][0])
-    assert (new.kit, new.camera, new.site.name, new.site.day) == (old.kit, old.camera, "brook", str(date.today()))
+    assert (new.kit, new.site.name, new.site.day) == (old.kit, "brook", str(date.today()))
     assert (new.site.route, new.site.permission, new.site.hazards) == ((), "unknown", "")
     assert [(shot.takes, shot.cuts) for shot in new.shots] == [((), ())]
     assert placing(new, new.shots[0]), "a new day can be judged at once"

@@ -5,7 +5,7 @@ import numpy as np
 import pytest
 
 from glintor.errors import InputError
-from glintor.export.cut import Wanted, render_cuts, target_file
+from glintor.export.cut import Form, Wanted, render_cuts, target_file
 from glintor.export.formats import FORMATS, USUAL, course_for, forecast, format_by_name
 from glintor.export.queue import Job, Queue
 from glintor.media.encoding import Encoding
@@ -48,7 +48,7 @@ def test_forecast_at_a_quality_is_near_what_comes_out(day, roof, tmp_path):
     import msgspec
 
     short = msgspec.structs.replace(cut, in_s=3.0, out_s=4.0)
-    films = [Wanted(short, shape, target, encoding) for shape, target in wanted]
+    films = [Wanted(short, Form(shape, target, encoding)) for shape, target in wanted]
     assert render_cuts(day, shot, films)[short.id].frames == 24
     for shape, target in wanted:
         ahead = forecast(short, shape, encoding, source_width_px=1920, rate_fps=24.0)
@@ -142,7 +142,7 @@ def test_another_clip_under_a_takes_name_is_noticed_before_rendering(day, roof):
     content = bytearray(clip.read_bytes())
     content[len(content) // 2] ^= 1
     clip.write_bytes(content)
-    wanted = [Wanted(cut, FORMATS[0], day.parent / "out.mp4", Encoding())]
+    wanted = [Wanted(cut, Form(FORMATS[0], day.parent / "out.mp4", Encoding()))]
     with pytest.raises(InputError, match=r"its content is another"):
         render_cuts(day, shot, wanted)
     clip.write_bytes(content + b"x")

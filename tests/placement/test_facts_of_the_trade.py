@@ -6,7 +6,7 @@ import msgspec
 import numpy as np
 import pytest
 
-from glintor.demo.day import CAMERA, SHOTS, SITE
+from glintor.demo.day import SHOTS, SITE
 from glintor.placement import seam
 from glintor.placement.framing import head_to_feet
 from glintor.placement.holding import STRENGTH_NM, endurance_min, shoulder_moment_nm
@@ -16,7 +16,7 @@ from glintor.placement.stick import generic_stick, sway_hz
 from glintor.project.model import Project
 from glintor.project.placed import layout_of, placing, set_up
 
-DAY = Project(site=SITE, camera=CAMERA, shots=SHOTS)
+DAY = Project(site=SITE, shots=SHOTS)
 
 
 def held(stick_m: float, out_m: float) -> float:

@@ -18,7 +18,7 @@ from glintor.project.placed import in_reach, layout_of, placing
 from glintor.sphere.equirect import lonlat_deg
 from glintor.sphere.view import focal_px
 
-PROJECT = Project(site=SITE, camera=CAMERA, shots=SHOTS)
+PROJECT = Project(site=SITE, shots=SHOTS)
 ROOF = PROJECT.shot("roof-cobdale")
 
 

@@ -4,7 +4,7 @@ import msgspec
 import numpy as np
 import pytest
 
-from glintor.demo.day import CAMERA, SHOTS, SITE
+from glintor.demo.day import SHOTS, SITE
 from glintor.finding import Level
 from glintor.placement.holding import STRENGTH_NM, endurance_min, shoulder_moment_nm
 from glintor.placement.load import load_of, wind_force_n
@@ -12,7 +12,7 @@ from glintor.placement.stick import Section, compliance_m_n, generic_stick
 from glintor.project.model import Project
 from glintor.project.placed import placing
 
-PROJECT = Project(site=SITE, camera=CAMERA, shots=SHOTS)
+PROJECT = Project(site=SITE, shots=SHOTS)
 
 
 def found(shot_id: str, kind: str, *, wind: float = 3.0, **placement):

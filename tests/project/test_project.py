@@ -6,9 +6,24 @@ import pytest
 
 from glintor.demo.day import SHOTS, SITE
 from glintor.errors import InputError
+from glintor.project.films import pieces_of, tied
 from glintor.project.history import LIMIT, History
-from glintor.project.model import FORMAT_VERSION, Project, fresh_id, take_of, with_cut, with_take
+from glintor.project.kit import Camera, default_kit, read_kit
+from glintor.project.model import (
+    FORMAT_VERSION,
+    Film,
+    Piece,
+    Project,
+    Take,
+    TakeFile,
+    fresh_id,
+    take_of,
+    with_cut,
+    with_take,
+)  # fmt: skip
+from glintor.project.placed import given_of
 from glintor.project.store import ProjectError, decode, encode, read_project, schema, write_project
+from glintor.reframing.edits import fresh_cut
 
 PROJECT = Project(site=SITE, shots=SHOTS)
 
@@ -120,13 +135,52 @@ def test_history_holds_the_newest_five_hundred_steps_and_the_day_as_it_was_opene
     assert history.now.site.name == str(41)  # the oldest ones are gone, the last state is there
 
 
-@pytest.mark.parametrize("version", [1, 2])
+@pytest.mark.parametrize("version", [1, 2, 3])
 def test_a_day_of_an_older_format_is_brought_up(tmp_path, version):
     """tests/data/day-format-N.glintor are kept as those formats wrote them."""
     old = Path(__file__).parents[1] / "data" / f"day-format-{version}.glintor"
     assert json.loads(old.read_text())["glintor"] == version
     project = read_project(old)
-    assert project.glintor == FORMAT_VERSION and project.site.air_c is None and project.camera.stitch == "aligning"
+    assert (
+        project.glintor == FORMAT_VERSION and project.site.air_c is None and project.kit.cameras[0].stitch == "aligning"
+    )
     assert all(cut.own == () for shot in project.shots for cut in shot.cuts)
+    cameras = project.kit.cameras  # until 3 the day's own camera lay beside the kit's
+    assert [(c.id, c.gap_m) for c in cameras] == [("camera", 0.031 if version == 3 else 0.026)]
     write_project(tmp_path / "day.glintor", project)
     assert read_project(tmp_path / "day.glintor") == project
+
+
+def test_a_kit_of_the_first_format_gives_its_cameras_names(tmp_path):
+    old = tmp_path / "kit.json"
+    old.write_text('{"glintor_kit": 1, "cameras": [{"name": "small"}, {"name": "large", "gap_m": 0.04}]}')
+    assert [(c.id, c.name) for c in read_kit(old).cameras] == [("camera", "small"), ("camera-2", "large")]
+
+
+def test_films_join_cuts_of_the_day_and_lose_what_goes():
+    shots = list(SHOTS[:2])
+    take = Take(id="t", name="t", files=(TakeFile(lies="a.mp4"),), duration_s=5, width_px=1920, rate_fps=24)
+    shots = [with_cut(with_take(s, take), fresh_cut(f"{s.id}-cut", "Cut 1", "t", 5.0)) for s in shots]
+    pieces = tuple(Piece(shot_id=s.id, cut_id=s.cuts[0].id) for s in (*shots, shots[0]))
+    film = Film(id="film", name="Both", pieces=pieces)
+    project = Project(site=SITE, shots=tuple(shots), films=(film,))
+    assert decode(encode(project)) == project and tied(project) is project
+    assert [shot.id for shot, _ in pieces_of(project, film)] == [shots[0].id, shots[1].id, shots[0].id]
+    less = tied(msgspec.structs.replace(project, shots=(shots[1],)))
+    assert less.films[0].pieces == pieces[1:2]
+    assert tied(msgspec.structs.replace(project, shots=(SHOTS[3],))).films == ()
+    with pytest.raises(ProjectError, match="one of its cuts is not in the day"):
+        decode(encode(msgspec.structs.replace(project, shots=(shots[1],))))
+
+
+def test_a_camera_that_a_shot_or_a_take_names_stays_in_the_kit():
+    second = Camera(id="second", name="small one", gap_m=0.03, levels=False)
+    kit = msgspec.structs.replace(default_kit(), cameras=(Camera(), second))
+    shot = msgspec.structs.replace(SHOTS[0], camera="second")
+    project = Project(site=SITE, kit=kit, shots=(shot, SHOTS[1]))
+    assert project.camera_of(shot) == second and project.camera_of(SHOTS[1]) == Camera()
+    assert given_of(project, shot).gap_m == 0.03
+    other = project.with_kit(default_kit())
+    assert other.kit.cameras == (Camera(), second) and decode(encode(other)) == other
+    with pytest.raises(ProjectError, match="no camera second"):
+        decode(encode(msgspec.structs.replace(project, kit=default_kit())))

@@ -314,7 +314,7 @@ def test_every_set_up_begins_without_a_stop_and_can_be_foreseen():
     from glintor.project.placed import layout_of, placing, set_up
 
     stages = {"boat": "cobdale", "walker": "towpath", "cycle": "towpath", "car": "wharf", "ground": "wharf"}
-    project = Project(site=SITE, camera=CAMERA, shots=DAY_SHOTS)
+    project = Project(site=SITE, shots=DAY_SHOTS)
     for setup in SETUPS:
         other = "mini_tripod" if setup.carrier != "ground" else "held_stick"
         begun = msgspec.structs.replace(DAY_SHOTS[0].placement, stage=stages[setup.carrier], setup=other)
@@ -345,7 +345,7 @@ def test_what_stands_there_keeps_the_sun_off_where_the_picture_shows_no_sun():
         assert shaded == (light.max() < 1e6), minute  # the sun's disk is brighter than anything it shines on
         both.add(shaded)
         shot = msgspec.structs.replace(ROOF, start_min=minute)
-        said = {f.kind for f in placing_there(Project(site=SITE, camera=CAMERA, shots=[shot]), shot)}
+        said = {f.kind for f in placing_there(Project(site=SITE, shots=[shot]), shot)}
         assert ("shaded" in said) == shaded and ("sun" in said) != shaded
         assert not (shaded and "shadow" in said)
     assert both == {True, False}

@@ -215,7 +215,7 @@ def write_demo_day(folder: Path, report: Callable[[float], None] = lambda _s: No
     for name in BRACKET:
         _lay(CLIPS / name, folder / "card" / "photos" / name)
     write_manifest(folder / "footage")
-    write_project(target, Project(site=SITE, camera=CAMERA, shots=tuple(shots.values())), make_folder=True)
+    write_project(target, Project(site=SITE, shots=tuple(shots.values())), make_folder=True)
     return target
 
 

@@ -43,10 +43,10 @@ class ShotCards:
         """Asks for the next card in sight whose picture or findings are out of date."""
         project, file = self._document.project, self._document.file
         for shot in sorted(self._column.in_sight(), key=lambda s: s.id != self._document.shot.id):
-            if self.known.get(shot.id) != (shot, project.site, project.camera):
+            if self.known.get(shot.id) != (shot, project.site, project.camera_of(shot)):
                 work = partial(_card, project, shot, file, self._films())
                 pause_s = 0.0 if shot in project.planned else _PAUSE_S
-                self._worker.ask((shot, project.site, project.camera), work, pause_s=pause_s)
+                self._worker.ask((shot, project.site, project.camera_of(shot)), work, pause_s=pause_s)
                 return
 
     def redraw(self) -> None:
@@ -84,7 +84,7 @@ def _picture(project: Project, shot: Shot, file: Path) -> QImage | None:
     if shot in project.planned:
         from glintor.simulation.foresight import foresight
 
-        pixels, _, _ = foresight(shot, project.site, project.camera, 240)
+        pixels, _, _ = foresight(shot, project.site, project.camera_of(shot), 240)
         return marks.image(pixels[22:90, 60:180].copy())
     from glintor.media.footage import open_footage
     from glintor.pixels import colour

@@ -15,7 +15,7 @@ from glintor.project.model import Project
 
 if TYPE_CHECKING:
     from glintor.placement.schedule import Order
-    from glintor.project.kit import Camera, Kit
+    from glintor.project.kit import Kit
 
 
 class DayWork:
@@ -47,10 +47,8 @@ class DayWork:
         """Opens the sheet of the bag."""
         from glintor.desktop.place.kit_sheet import KitSheet
 
-        def take(camera: "Camera", kit: "Kit") -> None:
-            self._document.edit(
-                "Change the kit", msgspec.structs.replace(self._document.project, camera=camera, kit=kit)
-            )
+        def take(kit: "Kit") -> None:
+            self._document.edit("Change the kit", self._document.project.with_kit(kit))
 
         sheet = KitSheet(self._document.project, self._over)
         sheet.taken.connect(take)

@@ -8,12 +8,13 @@ from PyQt6.QtCore import QObject, pyqtSignal
 
 from glintor.errors import GlintorError
 from glintor.files import set_aside
+from glintor.project.films import tied
 from glintor.project.fresh import with_a_shot
 from glintor.project.history import History
 from glintor.project.journal import opened
 from glintor.project.keeper import Keeper, TakenOver
 from glintor.project.lock import Lock
-from glintor.project.model import Project, Shot, Take, take_of
+from glintor.project.model import Camera, Project, Shot, Take, take_of
 from glintor.reframing.cut import Cut
 
 
@@ -85,6 +86,11 @@ class Document(QObject):
         return self.project.shot(self._shot_id)
 
     @property
+    def camera(self) -> Camera:
+        """What the shot at hand is filmed with."""
+        return self.project.camera_of(self.shot)
+
+    @property
     def cut(self) -> Cut | None:
         """The cut being worked on in this shot; its first where none was chosen."""
         cuts = self.shot.cuts
@@ -137,7 +143,9 @@ class Document(QObject):
             self.shot_chosen.emit()
 
     def edit(self, label: str, project: Project, gesture: object = None, *, choose: str = "") -> None:
-        """Makes `project` the present state; edits of one gesture are one undo step. choose: the shot to work on then."""
+        """Makes `project` the present state (its films without what is gone); edits of one gesture are one undo step. choose: a shot to
+        work on then."""
+        project = tied(project)
         if project is self.project or project == self.project:
             return
         if self._only_looks():

@@ -1,4 +1,4 @@
-"""Rendering the cuts of a shot in several formats, those of one take from one decode."""
+"""Rendering the cuts of a shot in several formats, those of one take from one decode; and films that join cuts."""
 
 import threading
 from collections.abc import Callable, Sequence
@@ -6,28 +6,38 @@ from pathlib import Path
 
 from msgspec import Struct
 
-from glintor.export.film import Film, Output, film_of
+from glintor.errors import InputError
+from glintor.export.film import Film, Output, film_of, joined
 from glintor.export.formats import Format, course_for
 from glintor.export.render import RenderResult, render_films
 from glintor.media.encoding import Encoding
 from glintor.media.footage import Footage, open_footage
+from glintor.project import model
+from glintor.project.films import pieces_of
 from glintor.project.identity import proven_clips
-from glintor.project.model import Shot, take_of
+from glintor.project.model import Project, Shot, Take, take_of
+from glintor.project.store import footage_of
 from glintor.reframing.cut import Cut
 
 
-def target_file(folder: Path, project_file: Path, cut: Cut, shape: Format, suffix: str = ".mp4") -> Path:
-    """The name a film gets: project, cut and format."""
-    return folder / f"{project_file.stem}-{cut.id}-{shape.in_file_names}{suffix}"
+def target_file(folder: Path, project_file: Path, what: Cut | model.Film, shape: Format, suffix: str = ".mp4") -> Path:
+    """The name a film gets: project, cut (or film that joins cuts) and format."""
+    return folder / f"{project_file.stem}-{what.id}-{shape.in_file_names}{suffix}"
 
 
-class Wanted(Struct, frozen=True):
-    """One film of a cut: its shape, where it goes and how it is packed."""
+class Form(Struct, frozen=True):
+    """In which shape, where to and how packed."""
 
-    cut: Cut
     shape: Format
     target: Path
     encoding: Encoding
+
+
+class Wanted(Struct, frozen=True):
+    """One film of a cut."""
+
+    cut: Cut
+    form: Form
 
 
 def render_cuts(
@@ -47,24 +57,47 @@ def render_cuts(
     takes = list(dict.fromkeys(cut.take_id for cut in cuts.values()))
     results: dict[str, RenderResult] = {}
     for number, take_id in enumerate(takes):
-        take = take_of(shot, take_id)
         mine = [cut for cut in cuts.values() if cut.take_id == take_id]
 
         def share(of_take: float, number: int = number) -> None:
             report((number + of_take) / len(takes))
 
-        footage = open_footage(proven_clips(project_file, take, stop=stop), take.coverage)
-        films = [_film(footage, cut, [w for w in wanted if w.cut.id == cut.id]) for cut in mine]
+        footage = _footage(project_file, take_of(shot, take_id), stop)
+        films = [_film(footage, cut, [w.form for w in wanted if w.cut.id == cut.id]) for cut in mine]
         done = render_films(films, keep=keep, report=share, stop=stop)
         results |= {cut.id: result for cut, result in zip(mine, done, strict=True)}
     return results
 
 
-def _film(footage: Footage, cut: Cut, wanted: Sequence[Wanted]) -> Film:
+def render_joined(
+    project_file: Path,
+    project: Project,
+    film: model.Film,
+    forms: Sequence[Form],
+    *,
+    report: Callable[[float], None] = lambda _share: None,
+    stop: threading.Event | None = None,
+) -> RenderResult:
+    """Renders cuts in a row as one film in every form, at the rate of the first. Raises as `render` does."""
+    pieces = pieces_of(project, film)
+    if not pieces:
+        raise InputError(f"The film {film.name} has no cut.", advice="Put a cut into it.")
+    takes = {(shot.id, cut.take_id): take_of(shot, cut.take_id) for shot, cut in pieces}
+    footages = {key: _footage(project_file, take, stop) for key, take in takes.items()}
+    films = [_film(footages[shot.id, cut.take_id], cut, forms) for shot, cut in pieces]
+    keep = footage_of(project_file, project.shots)
+    return render_films([joined(films)], keep=keep, report=report, stop=stop)[0]
+
+
+def _footage(project_file: Path, take: Take, stop: threading.Event | None) -> Footage:
+    return open_footage(proven_clips(project_file, take, stop=stop), take.coverage)
+
+
+def _film(footage: Footage, cut: Cut, forms: Sequence[Form]) -> Film:
     """What the engine needs to know of a cut."""
     outputs = tuple(
-        Output(target=w.target, size_px=w.shape.size_px, course=course_for(cut, w.shape), encoding=w.encoding)
-        for w in wanted
+        Output(target=f.target, size_px=f.shape.size_px, course=course_for(cut, f.shape), encoding=f.encoding)
+        for f in forms
     )
     return film_of(
         footage, outputs, start_s=cut.in_s, end_s=cut.out_s, stretches=cut.speeds, average=cut.blur, sound=cut.sound

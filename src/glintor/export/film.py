@@ -4,14 +4,13 @@ from collections.abc import Iterator, Sequence
 from contextlib import ExitStack
 from fractions import Fraction
 from pathlib import Path
-from typing import Literal
 
 import numpy as np
 from msgspec import Struct
 from numpy.typing import NDArray
 
 from glintor.export.lane import Lane
-from glintor.export.strand import Feed, PlainFeed, Shown, Strand, WovenFeed
+from glintor.export.strand import Feed, PlainFeed, Shown, Sound, Strand, WovenFeed
 from glintor.files import whole_file
 from glintor.media.encoding import Encoding
 from glintor.media.footage import Footage
@@ -19,8 +18,6 @@ from glintor.pixels.picture import Flat
 from glintor.pixels.reproject import Filter
 from glintor.reframing.course import Course
 from glintor.reframing.retime import Stretch
-
-Sound = Literal["pitch", "mute", "none"]
 
 
 class Packing(Struct, frozen=True):
@@ -31,15 +28,10 @@ class Packing(Struct, frozen=True):
 
 
 class Film(Struct, frozen=True, kw_only=True):
-    """What is to be made.
-
-    strands  one after the other, each with a picture for every packing
-    sound    where the speed changes: kept at pitch where mild, muted, or no track at all
-    """
+    """What is to be made: strands one after the other, each with a picture for every packing."""
 
     strands: tuple[Strand, ...]
     packings: tuple[Packing, ...]
-    sound: Sound = "pitch"
 
 
 class Output(Struct, frozen=True, kw_only=True):
@@ -65,9 +57,14 @@ def film_of(
     """The usual film: one part of one footage, flat."""
     pictures = tuple(Flat(o.size_px, o.course.sight, o.quality, coverage=footage.coverage) for o in outputs)
     strand = Strand(
-        footage=footage, pictures=pictures, start_s=start_s, end_s=end_s, stretches=stretches, average=average
-    )
-    return Film(strands=(strand,), packings=tuple(Packing(o.target, o.encoding) for o in outputs), sound=sound)
+        footage=footage, pictures=pictures, start_s=start_s, end_s=end_s, stretches=stretches, average=average, sound=sound
+    )  # fmt: skip
+    return Film(strands=(strand,), packings=tuple(Packing(o.target, o.encoding) for o in outputs))
+
+
+def joined(films: Sequence[Film]) -> Film:
+    """One film of several that are packed alike, in their order."""
+    return Film(strands=tuple(strand for film in films for strand in film.strands), packings=films[0].packings)
 
 
 class Reel:
@@ -115,7 +112,7 @@ class Reel:
             lane.channel.finish()
 
     def _sound(self) -> Iterator[NDArray[np.float32]] | None:
-        tracks = [feed.sound(self.film.sound) for feed in self.feeds]
+        tracks = [feed.sound() for feed in self.feeds]
         if all(track is None for track in tracks):
             return None
         if len(tracks) == 1:

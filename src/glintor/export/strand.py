@@ -2,6 +2,7 @@
 
 from collections.abc import Iterator
 from fractions import Fraction
+from typing import Literal
 
 import numpy as np
 from msgspec import Struct
@@ -21,6 +22,9 @@ Shown = tuple[
 ]  # number or time stamp in the film, picture, the clip's time whose view the path gives
 
 
+Sound = Literal["pitch", "mute", "none"]
+
+
 class RenderError(GlintorError):
     """A render that could not be finished; nothing half written is left."""
 
@@ -28,6 +32,7 @@ class RenderError(GlintorError):
 class Strand(Struct, frozen=True, kw_only=True):
     """What a film shows of one footage, and as what: a picture for each of the film's outputs.
 
+    sound    where the speed changes: kept at pitch where mild, muted, or no track at all
     average  where the speed changes: each film frame is the mean of what it skips, instead of the nearest frame
     """
 
@@ -37,6 +42,7 @@ class Strand(Struct, frozen=True, kw_only=True):
     end_s: float = float("inf")
     stretches: tuple[Stretch, ...] = ()
     average: bool = True
+    sound: Sound = "pitch"
 
     @property
     def ends_s(self) -> float:
@@ -85,8 +91,8 @@ class Feed:
         """What the end of a row left half made."""
         return iter(())
 
-    def sound(self, how: str) -> Iterator[NDArray[np.float32]] | None:
-        """Its sound, from its first picture on; None where it has none. how: kept at pitch, muted, or no track."""
+    def sound(self) -> Iterator[NDArray[np.float32]] | None:
+        """Its sound, from its first picture on; None where it has none."""
         raise NotImplementedError
 
     def end_note(self) -> Iterator[str]:
@@ -119,7 +125,7 @@ class PlainFeed(Feed):
         self.frames += 1
         yield int((item.time - self._first) / footage.time_base), sphere, time
 
-    def sound(self, how: str) -> Iterator[NDArray[np.float32]] | None:
+    def sound(self) -> Iterator[NDArray[np.float32]] | None:
         if not self.strand.footage.has_sound:
             return None
         return self.strand.footage.sound(float(self._first or 0), self.strand.ends_s)
@@ -155,7 +161,8 @@ class WovenFeed(Feed):
             self.frames += 1
             yield one
 
-    def sound(self, how: str) -> Iterator[NDArray[np.float32]] | None:
+    def sound(self) -> Iterator[NDArray[np.float32]] | None:
+        how = self.strand.sound
         if how == "none" or not self.strand.footage.has_sound:
             return None
         return film_sound(self.strand.footage.sound, self._timeline, muted=how == "mute")

@@ -54,19 +54,19 @@ def needs(project: Project) -> list[Need]:
     minutes = sum(s.length_min for s in shots)
     batteries = sum(i.count * i.value for i in kit.of_kind("battery"))
     found.append(Need("battery", round(minutes), round(batteries), "min", "all shots, without the cold"))
-    gigabytes = minutes * 60.0 * project.camera.mbit_s / 8000.0
+    gigabytes = sum(s.length_min * 60.0 * project.camera_of(s).mbit_s / 8000.0 for s in shots)
     cards = sum(i.count * i.value for i in kit.of_kind("card"))
-    found.append(
-        Need("card", math.ceil(gigabytes), math.floor(cards), "GB", f"all shots at {project.camera.mbit_s:g} Mbit/s")
-    )
+    rates = ", ".join(f"{rate:g}" for rate in sorted({project.camera_of(s).mbit_s for s in shots}))
+    found.append(Need("card", math.ceil(gigabytes), math.floor(cards), "GB", f"all shots at {rates} Mbit/s"))
     return sorted(found, key=lambda need: not need.missing)
 
 
-def mass_kg(kit: Kit, camera_kg: float) -> float:
-    """What the whole bag weighs with the day's camera."""
+def mass_kg(kit: Kit) -> float:
+    """What the whole bag weighs."""
+    cameras = sum(c.mass_kg for c in kit.cameras)
     sticks = sum(s.count * s.mass_kg for s in kit.sticks)
     mounts = sum(m.count * m.mass_kg for m in kit.mounts)
-    return camera_kg + sticks + mounts + sum(i.count * i.mass_kg for i in kit.items)
+    return cameras + sticks + mounts + sum(i.count * i.mass_kg for i in kit.items)
 
 
 def _names(names: list[str]) -> str:

@@ -12,7 +12,7 @@ from glintor.plan.kit_check import Need, mass_kg, needs
 from glintor.plan.timetable import changes, place_number, time_findings, windows_of
 from glintor.plan.variety import ANGLES, angle_of, shares
 from glintor.project.model import Project, Shot
-from glintor.project.placed import layout_of
+from glintor.project.placed import plan_of
 from glintor.review import exposing, light_of_shot, placing_there
 from glintor.sphere.angle import bearing_text
 
@@ -54,7 +54,7 @@ def day_sheet(project: Project) -> DaySheet:
     )
     return DaySheet(
         project, f"{site.name}, {site.day}", about, tuple(_page(project, s) for s in shots), tuple(needs(project)),
-        mass_kg(project.kit, project.camera.mass_kg), tuple(_hours(project, shots)),
+        mass_kg(project.kit), tuple(_hours(project, shots)),
     )  # fmt: skip
 
 
@@ -74,7 +74,7 @@ def place_of(project: Project, shot: Shot) -> tuple[float, float]:
 
 
 def _page(project: Project, shot: Shot) -> ShotPage:
-    plan = layout_of(project.site, shot.placement, shot.start_min)
+    plan = plan_of(project, shot)
     setup, p, e = setup_by_id(shot.placement.setup), shot.placement, shot.exposure
     windows = ", ".join(f"{clock(a)} to {clock(b)}" for a, b in windows_of(project, shot)) or "not on this day"
     rate = f"one frame in {e.interval_s:g} s" if e.interval_s else f"{e.rate_fps:g} fps"

@@ -59,7 +59,7 @@ def day_of(project: Project) -> Day:
     card_gb = project.kit.smallest("card", USUAL_CARD_GB)
     return Day(
         begins_min=5.0 * math.ceil(rise / 5.0), leg_min=site.leg_min, battery_min=battery_of(project),
-        card_min=card_min(card_gb * 1e9, project.camera.mbit_s),
+        card_min=card_min(card_gb * 1e9, max((project.camera_of(s).mbit_s for s in project.planned), default=project.kit.cameras[0].mbit_s)),
     )  # fmt: skip
 
 

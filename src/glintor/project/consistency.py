@@ -5,6 +5,7 @@ from collections.abc import Iterator
 from glintor.errors import InputError
 from glintor.placement.mounts import setup_by_id
 from glintor.placement.sun import local_time
+from glintor.project.films import pieces_of
 from glintor.project.model import Project, Shot
 from glintor.reframing.cut import Cut
 from glintor.reframing.path import ViewPath
@@ -21,7 +22,16 @@ def _faults(project: Project) -> Iterator[str]:
     except InputError as error:
         yield f"site: {error.what}"
     yield from _twice("shots", [shot.id for shot in project.shots])
+    cameras = [camera.id for camera in project.kit.cameras]
+    yield from _twice("kit.cameras", cameras)
+    yield from _twice("films", [film.id for film in project.films])
+    for number, film in enumerate(project.films):
+        if len(pieces_of(project, film)) < len(film.pieces):
+            yield f"films[{number}]: one of its cuts is not in the day"
     for number, shot in enumerate(project.shots):
+        for camera in (shot.camera, *(take.camera for take in shot.takes)):
+            if camera and camera not in cameras:
+                yield f"shots[{number}]: there is no camera {camera} in the kit"
         for words in _faults_of(shot):
             yield f"shots[{number}].{words}"
 

@@ -23,7 +23,7 @@ class Fact(Struct, frozen=True):
 
 def when_of(take: Take) -> str:
     """The hour at which a take began."""
-    return UNKNOWN if take.start_min is None else clock(take.start_min)
+    return UNKNOWN if take.began_min is None else clock(take.began_min)
 
 
 def exposed_words(exposure: Exposure | None) -> str:
@@ -51,7 +51,7 @@ def facts_of(project: Project, take: Take) -> tuple[Fact, ...]:
             {"sphere": "a sphere", "half": "half of a sphere"}.get(take.told, "a sphere"),
             "typed" if take.told else "told by the file",
         ),
-        fact("Filmed at", None if take.start_min is None else clock(take.start_min)),
+        fact("Filmed at", None if take.began_min is None else clock(take.began_min)),
         fact("Place", project.site.name if project.site.known and placed is not None else None),
         fact("Camera held", None if placed is None else setup_by_id(placed.setup).words),
         fact("Set to", None if take.exposure is None else exposed_words(take.exposure)),

@@ -1,7 +1,7 @@
 """What is in the bag: open JSON, every number editable, generic defaults (common practice, no source)."""
 
 from pathlib import Path
-from typing import Annotated, Literal
+from typing import Annotated, Any, Literal
 
 import msgspec
 from msgspec import Meta
@@ -12,9 +12,10 @@ from glintor.files import write_bytes
 from glintor.placement.stick import Section, generic_stick
 from glintor.project import versioned
 
-KIT_VERSION = 1
+KIT_VERSION = 2
 Positive = Annotated[float, Meta(gt=0)]
 NotNegative = Annotated[float, Meta(ge=0)]
+Identity = Annotated[str, Meta(min_length=1, max_length=64, pattern="^[A-Za-z0-9_-]+$")]
 Count = Annotated[int, Meta(ge=0, le=99)]
 # Stiffness in pascal and density in kg/m3 (handbook values; carbon and glass fibre along the tube).
 USUAL_BATTERY_MIN, USUAL_CARD_GB = 80.0, 128.0  # common practice, no source
@@ -28,10 +29,12 @@ KINDS = {
 class Camera(msgspec.Struct, frozen=True, kw_only=True, forbid_unknown_fields=True):
     """A generic camera with two lenses: the gap between them decides what vanishes.
 
+    id       what shots and takes call it by
     stitch   how its two pictures are joined: plain leaves all of the parallax, aligning brings near things together
     levels   whether its recordings are upright however it leans
     """
 
+    id: Identity = "camera"
     name: str = "twin-lens 5.7K"
     gap_m: Positive = 0.026
     overlap_deg: Positive = 8.0
@@ -141,10 +144,10 @@ def _generic(length_m: float, words: str) -> Stick:
 
 
 class Kit(msgspec.Struct, frozen=True, kw_only=True, forbid_unknown_fields=True):
-    """The whole bag beside the camera of the day."""
+    """The whole bag. Its first camera is the day's: shots are filmed with it unless they name another."""
 
     glintor_kit: int = KIT_VERSION
-    cameras: tuple[Camera, ...] = (Camera(),)
+    cameras: Annotated[tuple[Camera, ...], Meta(min_length=1)] = (Camera(),)
     sticks: tuple[Stick, ...] = ()
     mounts: tuple[Mount, ...] = ()
     items: tuple[Item, ...] = ()
@@ -153,6 +156,10 @@ class Kit(msgspec.Struct, frozen=True, kw_only=True, forbid_unknown_fields=True)
     def kinds(self) -> frozenset[str]:
         """Kinds of which there is at least one."""
         return frozenset(item.kind for item in self.items if item.count > 0)
+
+    def camera(self, camera_id: str) -> Camera | None:
+        """The camera of that id; None where none has it."""
+        return next((camera for camera in self.cameras if camera.id == camera_id), None)
 
     def of_kind(self, kind: str) -> tuple[Item, ...]:
         return tuple(item for item in self.items if item.kind == kind and item.count > 0)
@@ -198,6 +205,16 @@ def default_kit() -> Kit:
     )  # fmt: skip
 
 
+def numbered_cameras(raw: dict[str, Any]) -> dict[str, Any]:
+    """A kit of format 1 brought to 2: each camera has an id."""
+    cameras = raw.get("cameras") or [{}]
+    return {
+        **raw,
+        "cameras": [{**c, "id": "camera" if not n else f"camera-{n + 1}"} for n, c in enumerate(cameras)],
+        "glintor_kit": 2,
+    }
+
+
 def read_kit(path: Path) -> Kit:
     """The kit in a JSON file. Raises InputError with the field that is wrong."""
     unharmed = "Your kit is as it was."
@@ -206,8 +223,9 @@ def read_kit(path: Path) -> Kit:
     except OSError as error:
         raise InputError(f"{path.name} cannot be opened: {error.strerror}.", unharmed=unharmed) from error
     return versioned.decode(
-        content, Kit, key="glintor_kit", version=KIT_VERSION, name=path.name, what="a kit", unharmed=unharmed
-    )
+        content, Kit, key="glintor_kit", version=KIT_VERSION, name=path.name, what="a kit", unharmed=unharmed,
+        upgrades={1: numbered_cameras},
+    )  # fmt: skip
 
 
 def write_kit(path: Path, kit: Kit) -> None:

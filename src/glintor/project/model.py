@@ -8,16 +8,12 @@ from msgspec import Meta
 
 from glintor.errors import InputError
 from glintor.placement.windows import Wanted
-from glintor.project.kit import Camera, Kit, default_kit
+from glintor.project.kit import Camera, Identity, Kit, NotNegative, Positive, default_kit
 from glintor.reframing.cut import Cut
 from glintor.reframing.path import Keyframe
 from glintor.sphere.equirect import TOLD, Coverage
 
-FORMAT_VERSION = 3
-
-Positive = Annotated[float, Meta(gt=0)]
-NotNegative = Annotated[float, Meta(ge=0)]
-Identity = Annotated[str, Meta(min_length=1, max_length=64, pattern="^[A-Za-z0-9_-]+$")]
+FORMAT_VERSION = 4
 
 
 class Site(msgspec.Struct, frozen=True, kw_only=True, forbid_unknown_fields=True):
@@ -116,7 +112,8 @@ class Take(msgspec.Struct, frozen=True, kw_only=True, forbid_unknown_fields=True
     """One recording: its files in order, and what is known of it. What nobody knows is None or "", and nothing is computed
     from it.
 
-    camera      which of the kit's filmed it; start_min: when, from local midnight
+    camera      which of the kit's filmed it, "" where nobody knows
+    start_min   when, from local midnight, by the camera's own clock; clock_s: how far that is known to be ahead
     placement, exposure  how it was placed and set, as planned when it was recorded
     width_px    of the sphere; rate_fps: of its frames
     told        what part of the sphere a person says that it shows
@@ -128,6 +125,7 @@ class Take(msgspec.Struct, frozen=True, kw_only=True, forbid_unknown_fields=True
     camera: str = ""
     files: Annotated[tuple[TakeFile, ...], Meta(min_length=1)]
     start_min: float | None = None
+    clock_s: float | None = None
     duration_s: NotNegative
     width_px: int
     rate_fps: Positive
@@ -144,6 +142,11 @@ class Take(msgspec.Struct, frozen=True, kw_only=True, forbid_unknown_fields=True
         return TOLD.get(self.told)
 
     @property
+    def began_min(self) -> float | None:
+        """When it began by the day's clock, as far as the camera's is known; None where nobody knows."""
+        return None if self.start_min is None else self.start_min - (self.clock_s or 0.0) / 60.0
+
+    @property
     def size_bytes(self) -> int:
         return sum(file.size_bytes for file in self.files)
 
@@ -158,6 +161,7 @@ class Shot(msgspec.Struct, frozen=True, kw_only=True, forbid_unknown_fields=True
 
     planned         whether anybody planned it; a shot that was made for a recording has no plan: its hour, placement and
                     exposure are only where a plan would begin, and nothing is computed from them
+    camera          which of the kit's it is filmed with, "" for the day's
     purpose, story  what it is for, and where in the story and the route
     film_s          how much of it the film is to show; aspects wanted
     opening, closing  the views that the shot begins and ends with, where they are not the natural one
@@ -170,6 +174,7 @@ class Shot(msgspec.Struct, frozen=True, kw_only=True, forbid_unknown_fields=True
     length_min: Positive
     placement: Placement
     planned: bool = True
+    camera: str = ""
     purpose: str = ""
     story: str = ""
     film_s: NotNegative = 0.0
@@ -183,14 +188,33 @@ class Shot(msgspec.Struct, frozen=True, kw_only=True, forbid_unknown_fields=True
     cuts: tuple[Cut, ...] = ()
 
 
+class Piece(msgspec.Struct, frozen=True, kw_only=True, forbid_unknown_fields=True):
+    """One cut of a shot, in a film."""
+
+    shot_id: Identity
+    cut_id: Identity
+
+
+class Film(msgspec.Struct, frozen=True, kw_only=True, forbid_unknown_fields=True):
+    """Cuts joined one after the other, of any shots and takes of the day."""
+
+    id: Identity
+    name: str
+    pieces: Annotated[tuple[Piece, ...], Meta(min_length=1)]
+
+
 class Project(msgspec.Struct, frozen=True, kw_only=True, forbid_unknown_fields=True):
     """The whole day."""
 
     glintor: int = FORMAT_VERSION
     site: Site
-    camera: Camera = msgspec.field(default_factory=Camera)
     kit: Kit = msgspec.field(default_factory=default_kit)
     shots: tuple[Shot, ...] = ()
+    films: tuple[Film, ...] = ()
+
+    def camera_of(self, what: Shot | Take) -> Camera:
+        """The camera that a shot is filmed with, or a take was; the day's where none is named."""
+        return self.kit.camera(what.camera) or self.kit.cameras[0]
 
     def shot(self, shot_id: str) -> Shot:
         """The shot of that id. Raises InputError."""
@@ -200,6 +224,12 @@ class Project(msgspec.Struct, frozen=True, kw_only=True, forbid_unknown_fields=T
     def planned(self) -> tuple[Shot, ...]:
         """The shots that somebody planned, where the place is known."""
         return tuple(shot for shot in self.shots if shot.planned) if self.site.known else ()
+
+    def with_kit(self, kit: Kit) -> "Project":
+        """The project with another bag; the cameras that its shots and takes name stay in it."""
+        named = {name for shot in self.shots for name in (shot.camera, *(take.camera for take in shot.takes))}
+        kept = tuple(c for c in self.kit.cameras if c.id in named and kit.camera(c.id) is None)
+        return msgspec.structs.replace(self, kit=msgspec.structs.replace(kit, cameras=(*kit.cameras, *kept)))
 
     def with_shot(self, shot_id: str, change: Callable[[Shot], Shot]) -> "Project":
         """The project with one shot changed."""

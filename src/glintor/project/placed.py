@@ -35,6 +35,12 @@ def layout_of(site: Site, placement: Placement, minute: float, *, levels: bool =
     )
 
 
+def plan_of(project: Project, shot: Shot) -> Layout:
+    """A shot's placement worked out at its own time, with its own camera."""
+    levels = project.camera_of(shot).levels
+    return layout_of(project.site, shot.placement, shot.start_min, levels=levels)
+
+
 def in_reach(placement: Placement) -> Placement:
     """The placement with its camera where the set-up can hold it."""
     setup = setup_by_id(placement.setup)
@@ -65,7 +71,7 @@ def mode_width_px(camera_width_px: int, exposure: Exposure) -> int:
 
 def given_of(project: Project, shot: Shot) -> Given:
     """What the Place desk's findings take besides the geometry."""
-    site, camera, placement = project.site, project.camera, shot.placement
+    site, camera, placement = project.site, project.camera_of(shot), shot.placement
     mount = project.kit.mount_for(placement.setup)
     return Given(
         gap_m=camera.gap_m, overlap_deg=camera.overlap_deg, width_px=mode_width_px(camera.width_px, shot.exposure), stitch_share=STITCHES[camera.stitch],
@@ -94,8 +100,8 @@ def replanned(project: Project, shot: Shot, shade: Shade | None = None) -> Repla
         if fields:
             placement = in_reach(msgspec.structs.replace(placement, **fields))
         when = shot.start_min if minute is None else minute
-        plan = layout_of(project.site, placement, when, levels=project.camera.levels)
-        if shade is not None and in_sun(plan) and shade(placement, project.camera, plan):
+        plan = layout_of(project.site, placement, when, levels=project.camera_of(shot).levels)
+        if shade is not None and in_sun(plan) and shade(placement, project.camera_of(shot), plan):
             return plan.at(msgspec.structs.replace(plan.sun, shines=False))
         return plan
 

@@ -11,6 +11,7 @@ import msgspec
 from glintor.errors import InputError
 from glintor.files import write_bytes, write_error
 from glintor.project import versioned
+from glintor.project.kit import numbered_cameras
 from glintor.project.model import FORMAT_VERSION, Project, Shot, Take, TakeFile
 
 SUFFIX = ".glintor"
@@ -18,7 +19,8 @@ SUFFIX = ".glintor"
 
 # What changes from each version of the format to the next. 1 to 2: air and wireless of the site, stitch and levelling of
 # the camera; all may be left out. 2 to 3: a take has files; what a shape has of its own in a cut, shots without a plan and
-# places that nobody knows may be left out.
+# places that nobody knows may be left out. 3 to 4: the day's camera is the first of the kit's, each with an id; films, cameras
+# of shots and clocks of takes may be left out.
 def _with_files(raw: dict[str, Any]) -> dict[str, Any]:
     old = {"card_file": "card", "safe_file": "copy", "size_bytes": "size_bytes", "xxh64": "xxh64"}
 
@@ -30,7 +32,16 @@ def _with_files(raw: dict[str, Any]) -> dict[str, Any]:
     return {**raw, "shots": shots}
 
 
-UPGRADES: Mapping[int, Callable[[dict[str, Any]], dict[str, Any]]] = {1: dict, 2: _with_files}
+def _cameras_in_the_kit(raw: dict[str, Any]) -> dict[str, Any]:
+    kit, own = raw.get("kit", {}), raw.get("camera", {})
+    others = [
+        c for c in kit.get("cameras", ()) if c.get("name") != own.get("name")
+    ]  # of the same name: the one it began as
+    rest = {name: value for name, value in raw.items() if name != "camera"}
+    return {**rest, "kit": numbered_cameras({**kit, "cameras": [own, *others]})}
+
+
+UPGRADES: Mapping[int, Callable[[dict[str, Any]], dict[str, Any]]] = {1: dict, 2: _with_files, 3: _cameras_in_the_kit}
 
 
 class ProjectError(InputError):

@@ -14,7 +14,7 @@ from glintor.desktop.document import Document
 from glintor.desktop.export.grid import Grid
 from glintor.desktop.jobs import Job, Jobs, Newest
 from glintor.errors import GlintorError
-from glintor.export.cut import Wanted, render_cuts, target_file
+from glintor.export.cut import Form, Wanted, render_cuts, target_file
 from glintor.export.formats import FORMATS, Format, course_for, forecast, format_by_name, true_widths_px
 from glintor.export.queue import Job as QueueJob
 from glintor.export.queue import Queue, State
@@ -178,7 +178,8 @@ class ExportDesk(Desk):
             if gone is not None:
                 raise GlintorError(f"The cut {gone} is no longer in {file.name}.", advice="Take it out of the queue.")
             wanted = [
-                Wanted(cuts[job.cut_id], format_by_name(job.format), Path(job.target), job.encoding) for job in batch
+                Wanted(cuts[job.cut_id], Form(format_by_name(job.format), Path(job.target), job.encoding))
+                for job in batch
             ]
             keep = footage_of(file, project.shots)
             return render_cuts(file, shot, wanted, keep=keep, report=report, stop=stop)

@@ -45,8 +45,8 @@ class BudgetBars(Sheet):
         from glintor.plan.timetable import battery_of
 
         full_min, card_gb = battery_of(project), project.kit.smallest("card", USUAL_CARD_GB)
-        card = card_min(card_gb * 1e9, project.camera.mbit_s)
-        gigabytes = project.camera.mbit_s * 60.0 / 8000.0
+        card = card_min(card_gb * 1e9, project.camera_of(shot).mbit_s)
+        gigabytes = project.camera_of(shot).mbit_s * 60.0 / 8000.0
         battery = f"{shot.length_min:.0f} of {full_min:.0f} min · day {day / full_min:.1f} batteries"
         space = f"{shot.length_min * gigabytes:.0f} of {card_gb:.0f} GB · day {day * gigabytes:.0f} GB"
         self._bars = [
@@ -137,7 +137,7 @@ class ExposeDesk(Desk):
         self.ladder.drag_ended.connect(self.document.end_gesture)
 
     def _drag(self, ev: float) -> None:
-        e, camera = self.document.shot.exposure, self.document.project.camera
+        e, camera = self.document.shot.exposure, self.document.camera
         time = shutter_s(ev, camera.f_number, iso=e.iso, nd_stops=e.nd_stops)
         longest = e.interval_s or 1.0 / e.rate_fps
         held = min(max(time, camera.shutter_min_s), longest)
@@ -148,7 +148,10 @@ class ExposeDesk(Desk):
         if self._light is None:
             return
         best = solve(
-            self._light[1].mean, shot.exposure.rate_fps, project.camera.sensor, angle_deg=self.angle.box.value()
+            self._light[1].mean,
+            shot.exposure.rate_fps,
+            project.camera_of(shot).sensor,
+            angle_deg=self.angle.box.value(),
         )
         self.document.edit_exposure(
             "Solve the exposure", shutter_s=best.shutter_s, iso=round(best.iso), nd_stops=best.nd_stops
@@ -163,7 +166,7 @@ class ExposeDesk(Desk):
 
     def refresh(self) -> None:
         project, shot = self.document.project, self.document.shot
-        e, camera = shot.exposure, project.camera
+        e, camera = shot.exposure, project.camera_of(shot)
         place = (shot.placement, shot.start_min, camera, project.site)
         if self._light is None or self._light[0] != place:
             self._meter.ask(place, lambda: light_of_shot(project, shot))

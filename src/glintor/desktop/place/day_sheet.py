@@ -18,7 +18,7 @@ from glintor.placement import seam
 from glintor.plan.carry import write_all
 from glintor.plan.sheet import DaySheet, ShotPage, cautions, day_sheet
 from glintor.project.model import Project, Shot
-from glintor.project.placed import layout_of
+from glintor.project.placed import plan_of
 
 _PLAN, _SIDE = (620, 380), (620, 170)
 _SPHERE_PX = 1600
@@ -59,7 +59,8 @@ def write_day(project: Project, folder: Path) -> tuple[Work, Callable[[Seen], li
 
 def _charts(project: Project, shot: Shot) -> dict[str, QImage]:
     """Plan and side view of a shot, at twice the size they are drawn for."""
-    plan, camera = layout_of(project.site, shot.placement, shot.start_min), project.camera
+    camera = project.camera_of(shot)
+    plan = plan_of(project, shot)
     band = seam.seam_band_deg(
         plan.subject_m, gap_m=camera.gap_m, width_px=camera.width_px, overlap_deg=camera.overlap_deg
     )
@@ -78,8 +79,8 @@ def _charts(project: Project, shot: Shot) -> dict[str, QImage]:
 
 def _foreseen(project: Project, shot: Shot) -> dict[str, QImage]:
     """The flat frames of the opening view, and of the closing one where it is another."""
-    sphere = sphere_of(shot, project.site, project.camera, _SPHERE_PX)
-    plan = layout_of(project.site, shot.placement, shot.start_min)
+    sphere = sphere_of(shot, project.site, project.camera_of(shot), _SPHERE_PX)
+    plan = plan_of(project, shot)
     opening = plan.start_view if shot.opening is None else shot.opening.view
     closing = plan.moved(1.0).start_view if shot.closing is None else shot.closing.view
     out = _named(frames_of(sphere, opening, shot.aspects, 720), "opens")

@@ -26,7 +26,7 @@ from glintor.placement.mounts import FAMILIES, SETUPS, Setup, setup_by_id
 from glintor.placement.review_picture import seam_tear
 from glintor.placement.shadow import shines, stick_shadow
 from glintor.project.model import Camera, Placement, Shot, Site
-from glintor.project.placed import given_of, in_reach, layout_of, mode_width_px, placing, replanned, set_up
+from glintor.project.placed import given_of, in_reach, mode_width_px, placing, plan_of, replanned, set_up
 from glintor.project.sky import minute_of_azimuth
 from glintor.reframing.path import Keyframe
 from glintor.review import placing_there
@@ -232,8 +232,8 @@ class PlaceDesk(Desk):
     # Drawing
     def refresh(self) -> None:
         project, shot = self.document.project, self.document.shot
-        placement, camera = shot.placement, project.camera
-        plan = layout_of(project.site, placement, shot.start_min, levels=camera.levels)
+        placement, camera = shot.placement, project.camera_of(shot)
+        plan = plan_of(project, shot)
         band = seam.seam_band_deg(
             plan.subject_m, gap_m=camera.gap_m, width_px=self._width_px(), overlap_deg=camera.overlap_deg
         )
@@ -323,7 +323,7 @@ class PlaceDesk(Desk):
 
     def _ask_foresight(self) -> None:
         project, shot, view = self.document.project, self.document.shot, self._shown
-        site, camera = project.site, project.camera
+        site, camera = project.site, project.camera_of(shot)
         walked = 1.0 if self._moment == "closing" else 0.0
         key = (shot.placement, shot.start_min, site, camera, view, shot.aspects, walked)
         if key == self._asked:
@@ -344,7 +344,7 @@ class PlaceDesk(Desk):
                 marks.image(frame), _frame_words(name, for_shape(view, shape.size_px), shape.size_px, self._width_px())
             )
         if wanted == self._asked and width < _FULL_PX:
-            shot, site, camera = self.document.shot, self.document.project.site, self.document.project.camera
+            shot, site, camera = self.document.shot, self.document.project.site, self.document.camera
             walked = wanted[-1]
             self._worker.ask((wanted, _FULL_PX), lambda: _foresee(shot, site, camera, view, walked, _FULL_PX))
         elif width >= _FULL_PX:
@@ -355,7 +355,7 @@ class PlaceDesk(Desk):
 
     def _width_px(self) -> int:
         """Of the sphere in the mode that this shot is recorded in."""
-        return mode_width_px(self.document.project.camera.width_px, self.document.shot.exposure)
+        return mode_width_px(self.document.camera.width_px, self.document.shot.exposure)
 
     @property
     def settled(self) -> bool:

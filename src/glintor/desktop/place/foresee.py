@@ -8,7 +8,7 @@ from numpy.typing import NDArray
 
 from glintor.export.formats import format_by_name
 from glintor.exposure.solve import solve
-from glintor.project.model import Camera, Project, Shot, Site
+from glintor.project.model import Camera, Shot, Site
 from glintor.sphere.view import View, for_shape
 
 Picture = NDArray[np.uint8]
@@ -16,10 +16,10 @@ Picture = NDArray[np.uint8]
 
 def sphere_of(shot: Shot, site: Site, camera: Camera, width_px: int, *, walked: float = 0.0) -> Picture:
     """The sphere (H, W, 3), exposed so that the place can be seen whatever the shot is set to."""
-    from glintor.review import light_of_shot
+    from glintor.review import scene_light
     from glintor.simulation.foresight import foresight
 
-    light = light_of_shot(Project(site=site, camera=camera), shot)
+    light = scene_light(shot.id, shot.placement, shot.start_min, site, camera)
     fit = solve(light.mean, shot.exposure.rate_fps, camera.sensor)
     exposure = msgspec.structs.replace(shot.exposure, shutter_s=fit.shutter_s, iso=fit.iso, nd_stops=fit.nd_stops)
     return foresight(shot, site, camera, width_px, exposure=exposure, walked=walked)[0]

@@ -10,22 +10,23 @@ from glintor.desktop.controls import button, fill, label, row, table
 from glintor.errors import GlintorError
 from glintor.plan.kit_check import mass_kg, needs
 from glintor.project.kit import KINDS, Camera, Item, Mount, Stick, read_kit, write_kit
-from glintor.project.model import Project
+from glintor.project.model import Project, fresh_id
 
 _COLUMNS = ("What", "Kind", "Count", "Number", "Unit", "Mass, g")
+_LISTS: dict[type[object], str] = {Camera: "cameras", Stick: "sticks", Mount: "mounts", Item: "items"}
 _WHAT, _KIND, _COUNT, _VALUE, _UNIT, _MASS = range(6)
 
 
 class KitSheet(QDialog):
-    """`taken` gives camera and kit; every cell that is not grey can be changed."""
+    """`taken` gives the kit; every cell that is not grey can be changed. The first camera is the day's."""
 
-    taken = pyqtSignal(object, object)
+    taken = pyqtSignal(object)
 
     def __init__(self, project: Project, parent: QWidget) -> None:
         super().__init__(parent)
         self.setWindowTitle("Kit")
         self.resize(940, 600)
-        self._project, self.camera, self.kit = project, project.camera, project.kit
+        self._project, self.kit = project, project.kit
         self.list = table("Things in the kit", _COLUMNS)
         self.list.setEditTriggers(QTableWidget.EditTrigger.DoubleClicked | QTableWidget.EditTrigger.AnyKeyPressed)
         self.needs = table("What the day needs", ("Needed", "There", "For"))
@@ -44,9 +45,12 @@ class KitSheet(QDialog):
         page.addWidget(label("In the bag. Double-click a number to change it.", "soft"))
         page.addWidget(self.list, 3)
         add = button("Add a thing", self.add, tip="Adds a line; choose its kind by typing it")
+        camera = button(
+            "Add a camera", self.add_camera, tip="Another one like the day's, to be changed; shots choose theirs"
+        )
         take_out = button("Take the line out", self.remove)
         page.addLayout(
-            row(add, take_out, None, button("Read a kit…", self._ask_read), button("Write this kit…", self._ask_write), stretch=False, spacing=8)
+            row(add, camera, take_out, None, button("Read a kit…", self._ask_read), button("Write this kit…", self._ask_write), stretch=False, spacing=8)
         )  # fmt: skip
         page.addWidget(label("What the day's shots need", "soft"))
         page.addWidget(self.needs, 2)
@@ -56,12 +60,9 @@ class KitSheet(QDialog):
         )  # fmt: skip
 
     def _rows(self) -> list[tuple[object, tuple[str, ...]]]:
-        camera = self.camera
         rows: list[tuple[object, tuple[str, ...]]] = [
-            (
-                camera,
-                (camera.name, "camera", "1", f"{1000 * camera.gap_m:g}", "mm lens gap", f"{1000 * camera.mass_kg:.0f}"),
-            )
+            (c, (c.name, "camera", "1", f"{1000 * c.gap_m:g}", "mm lens gap", f"{1000 * c.mass_kg:.0f}"))
+            for c in self.kit.cameras
         ]
         for s in self.kit.sticks:
             rows.append(
@@ -109,8 +110,7 @@ class KitSheet(QDialog):
             for column in fixed:
                 item = self.list.item(at, column)
                 item.setFlags(item.flags() & ~Qt.ItemFlag.ItemIsEditable)
-        changed = self._changed()
-        found = needs(changed)
+        found = needs(self._project.with_kit(self.kit))
         fill(
             self.needs,
             [
@@ -120,13 +120,9 @@ class KitSheet(QDialog):
         )
         missing = sum(n.missing for n in found)
         self.total.setText(
-            f"{mass_kg(self.kit, self.camera.mass_kg):.1f} kg in all"
-            + (f", {missing} missing" if missing else ", nothing missing")
+            f"{mass_kg(self.kit):.1f} kg in all" + (f", {missing} missing" if missing else ", nothing missing")
         )
         self._showing = False
-
-    def _changed(self) -> Project:
-        return msgspec.structs.replace(self._project, camera=self.camera, kit=self.kit)
 
     def _edited(self, cell: QTableWidgetItem) -> None:
         if self._showing:
@@ -140,28 +136,34 @@ class KitSheet(QDialog):
         self._show()
 
     def _put(self, old: object, new: object) -> None:
-        if isinstance(new, Camera):
-            self.camera = new
-        else:
-            name = "sticks" if isinstance(old, Stick) else "mounts" if isinstance(old, Mount) else "items"
-            things = tuple(new if thing is old else thing for thing in getattr(self.kit, name))
-            self.kit = msgspec.structs.replace(self.kit, **{name: things})
+        name = _LISTS[type(old)]
+        things = tuple(new if thing is old else thing for thing in getattr(self.kit, name))
+        self.kit = msgspec.structs.replace(self.kit, **{name: things})
 
     def add(self) -> None:
         self.kit = msgspec.structs.replace(self.kit, items=(*self.kit.items, Item(kind="other", words="new thing")))
         self._show()
         self.list.setCurrentCell(self.list.rowCount() - 1, _WHAT)
 
+    def add_camera(self) -> None:
+        first, taken = self.kit.cameras[0], {camera.id for camera in self.kit.cameras}
+        new = msgspec.structs.replace(first, id=fresh_id("camera", taken), name=f"{first.name}, another")
+        self.kit = msgspec.structs.replace(self.kit, cameras=(*self.kit.cameras, new))
+        self._show()
+        self.list.setCurrentCell(len(self.kit.cameras) - 1, _WHAT)
+
     def remove(self) -> None:
         rows, at = self._rows(), self.list.currentRow()
-        if at < 1 or at >= len(rows):
-            self.trouble.setText("Choose a line first; the camera stays.")
+        if not 0 <= at < len(rows):
+            self.trouble.setText("Choose a line first.")
             return
         gone = rows[at][0]
-        keep = {
-            name: tuple(t for t in getattr(self.kit, name) if t is not gone) for name in ("sticks", "mounts", "items")
-        }
-        self.kit = msgspec.structs.replace(self.kit, **keep)
+        name = _LISTS[type(gone)]
+        kit = msgspec.structs.replace(self.kit, **{name: tuple(t for t in getattr(self.kit, name) if t is not gone)})
+        if not kit.cameras or gone in self._project.with_kit(kit).kit.cameras:
+            self.trouble.setText("That camera stays: shots or takes name it, or it is the only one.")
+            return
+        self.kit = kit
         self._show()
 
     def _ask_read(self) -> None:
@@ -176,7 +178,7 @@ class KitSheet(QDialog):
         except GlintorError as error:
             self.trouble.setText(str(error))
             return
-        self.kit, self.camera = kit, (kit.cameras or (self.camera,))[0]
+        self.kit = self._project.with_kit(kit).kit
         self.trouble.setText("")
         self._show()
 
@@ -184,12 +186,12 @@ class KitSheet(QDialog):
         name, _ = QFileDialog.getSaveFileName(self, "Write this kit", "kit.json", "Kits (*.json)")
         if name:
             try:
-                write_kit(Path(name), msgspec.structs.replace(self.kit, cameras=(self.camera,)))
+                write_kit(Path(name), self.kit)
             except GlintorError as error:
                 self.trouble.setText(str(error))
 
     def take(self) -> None:
-        self.taken.emit(self.camera, self.kit)
+        self.taken.emit(self.kit)
         self.accept()
 
 

@@ -4,7 +4,7 @@ import msgspec
 from PyQt6.QtCore import Qt, QTime, pyqtSignal
 from PyQt6.QtWidgets import QCheckBox, QComboBox, QDialog, QFormLayout, QLineEdit, QTimeEdit, QVBoxLayout, QWidget
 
-from glintor.desktop.controls import Chips, Number, button, label, row
+from glintor.desktop.controls import Chips, Number, button, choice, label, row
 from glintor.export.formats import FORMATS
 from glintor.placement.clock import clock
 from glintor.placement.windows import Wanted
@@ -29,6 +29,9 @@ class ShotSheet(QDialog):
         self.story.setEditable(True)
         self.story.addItems(["", *project.site.route])
         self.story.setCurrentText(shot.story)
+        first, *others = project.kit.cameras
+        self.camera = choice("Camera", [("", f"{first.name}, the day's"), *((c.id, c.name) for c in others)])
+        self.camera.setCurrentIndex(max(self.camera.findData(shot.camera), 0))
         self.subject = QLineEdit(shot.placement.subject_name)
         self.goes = Number("It goes ahead", " m", -200, 200, 0.5, 1), Number("left", " m", -200, 200, 0.5, 1)
         self.goes[0].show_value(shot.placement.subject_goes_ahead_m)
@@ -81,6 +84,7 @@ class ShotSheet(QDialog):
             ("Purpose", self.purpose),
             ("Place in the story", self.story),
             ("Subject", self.subject),
+            ("Camera", self.camera),
         ):
             field.setAccessibleName(words)
             title = label(words, "soft")
@@ -125,7 +129,7 @@ class ShotSheet(QDialog):
         values = {
             "name": self.name.text().strip(), "purpose": self.purpose.text().strip(), "story": self.story.currentText().strip(),
             "length_min": self.length.box.value(), "film_s": self.film.box.value(), "fit_min": self.fit.box.value(), "aspects": aspects,
-            "light": self._light(),
+            "light": self._light(), "camera": self.camera.currentData(),
         }  # fmt: skip
         subject = {
             "subject_name": self.subject.text().strip() or "subject", "subject_goes_ahead_m": self.goes[0].box.value(),

@@ -10,7 +10,7 @@ from glintor.export.formats import FORMATS, format_by_name
 from glintor.placement.mounts import setup_by_id
 from glintor.placement.wish import LOOKS, Proposal, Wish
 from glintor.project.model import Shot
-from glintor.project.placed import layout_of
+from glintor.project.placed import plan_of
 from glintor.review import at_place, wished
 from glintor.sphere.view import for_shape, vertical_fov_deg
 
@@ -65,7 +65,7 @@ class WishSheet(QDialog):
         project = self._document.project
         shot = project.shot(self._shot_id)  # not another that was chosen meanwhile
         size = format_by_name(self._aspect).size_px
-        natural = layout_of(project.site, shot.placement, shot.start_min).start_view
+        natural = plan_of(project, shot).start_view
         view = for_shape(natural, size)
         high = vertical_fov_deg(view, size)
         wish = Wish(look=self._look, share=self.share.box.value() / 100.0, frame_high_deg=high)

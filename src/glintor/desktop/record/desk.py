@@ -165,7 +165,7 @@ class RecordDesk(Desk):
             interval_s=shot.exposure.interval_s or Options().interval_s,
         )  # fmt: skip
         recording = Recording(
-            shot, project.site, project.camera, self.film.box.value(), self.width_choice.currentData(),
+            shot, project.site, project.camera_of(shot), self.film.box.value(), self.width_choice.currentData(),
             seed=len(shot.takes) + 7, two_lenses=self.lenses.isChecked(),
         )  # fmt: skip
         half = self.film.box.value() / 2.0
@@ -222,15 +222,15 @@ class RecordDesk(Desk):
             self.mode.setCurrentIndex(self.mode.findData(wanted.id))
         self._show_state()
         self._show_log(shot.takes)
-        key = (shot.placement, shot.exposure, shot.start_min, project.site, project.camera)
+        key = (shot.placement, shot.exposure, shot.start_min, project.site, project.camera_of(shot))
         if key != self._asked:
             self._asked = key
             card = self.document.card
 
             def look() -> tuple[object, list[Check], list[Finding]]:
                 found = placing(project, shot) + exposing(project, shot, light_of_shot(project, shot))
-                checks = pre_roll(found, card, project.camera, shot.length_min)
-                return foresight(shot, project.site, project.camera, 960)[0], checks, found
+                checks = pre_roll(found, card, project.camera_of(shot), shot.length_min)
+                return foresight(shot, project.site, project.camera_of(shot), 960)[0], checks, found
 
             self._worker.ask(key, look)
 

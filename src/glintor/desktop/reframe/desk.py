@@ -261,7 +261,7 @@ class ReframeDesk(Desk):
         plan = layout_of_take(project, take)
         self._axis, self._band, self._sun = (1.0, 0.0, 0.0), None, None
         if plan is not None:
-            self._axis, self._band = axis_of(plan), seam_band(project.camera, take, self._track)
+            self._axis, self._band = axis_of(plan), seam_band(project.camera_of(take), take, self._track)
             self._sun = plan.sun_yaw_pitch_deg if plan.sun.elevation_deg > 0 and plan.sun.shines else None
         self.course.show_course(
             cut, take.duration_s, track=self._track, subject=subject_of(take),
