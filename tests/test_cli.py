@@ -163,7 +163,7 @@ def test_a_film_joins_cuts_of_recordings_made_elsewhere(tmp_path, capsys):
     write_project(day, msgspec.structs.replace(project, films=(film,)))
     assert main(["export", str(day), "--film", "Both", "--format", "1:1", "--to", str(tmp_path)]) == 0
     made = probe(tmp_path / "day-film-1x1.mp4")
-    assert made.frames == 24 + 30 + 24 and made.width == made.height
+    assert made.frames == 24 + 30 + 24 and made.width_px == made.height_px
     assert main(["export", str(day), "--film", "None", "--to", str(tmp_path)]) == 2
     assert "no film None" in capsys.readouterr().err
 

@@ -11,10 +11,10 @@ def main() -> None:
         if wanted and clip.number not in wanted:
             continue
         words = f"{clip.file.name}, {clip.shot_id}"
-        take = record_clip(
+        file = record_clip(
             clip, CLIPS, report=lambda share, words=words: print(f"\r{words} {share:4.0%}", end="", flush=True)
         )
-        print(f"\r{words}: {take.size_bytes / 1e6:.1f} MB")
+        print(f"\r{words}: {file.size_bytes / 1e6:.1f} MB")
     if not wanted:
         for name in BRACKET:
             (CLIPS / name).unlink(missing_ok=True)

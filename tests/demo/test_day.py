@@ -60,8 +60,8 @@ def test_the_shipped_clips_are_what_the_simulation_records(tmp_path):
     from glintor.media.read import ClipReader
 
     clip = next(c for c in DAY_CLIPS if c.shot_id == "roof-cobdale")
-    take = record_clip(clip, tmp_path, width_px=640, film_s=1 / 24)
-    with ClipReader(tmp_path / take.files[0].card) as now, ClipReader(clip.file) as shipped:
+    file = record_clip(clip, tmp_path, width_px=640, film_s=1 / 24)
+    with ClipReader(tmp_path / file.path) as now, ClipReader(clip.file) as shipped:
         a, b = next(now.frames()).picture.y, next(shipped.frames()).picture.y
         small = cv2.resize(b, (640, 320), interpolation=cv2.INTER_AREA)
         assert abs(a.astype(int) - small.astype(int)).mean() < 8.0

@@ -132,8 +132,8 @@ def test_a_take_is_recorded_logged_brought_over_and_cut(window, settle, qtbot):
     document.choose_shot("tunnel-mouth")
     window.show_desk(2)
     settle()
-    window.record.film.box.setValue(1)
-    window.record.width_choice.setCurrentIndex(0)
+    window.record.source.film.box.setValue(1)
+    window.record.source.width.setCurrentIndex(0)
     QTest.mouseClick(window.record.roll, LEFT)
     assert window.work._cancel.isVisibleTo(window)
     qtbot.waitUntil(lambda: bool(document.shot.takes), timeout=120000)
@@ -160,7 +160,7 @@ def test_recording_can_be_stopped(window, settle, qtbot):
     settle()
     takes, clips = window.document.shot.takes, window.document.card / "clips"
     before = sorted(clips.iterdir())
-    window.record.film.box.setValue(60)
+    window.record.source.film.box.setValue(60)
     window.record.start()
     qtbot.waitUntil(lambda: window.jobs.running[0].share > 0, timeout=60000)
     QTest.mouseClick(window.work._cancel, LEFT)
@@ -286,17 +286,17 @@ def test_a_camera_is_rehearsed_with_its_modes_and_faults(window, settle, qtbot):
     record = window.record
     window.show_desk(2)
     settle()
-    record.film.show_value(1)
-    record.width_choice.setCurrentIndex(0)
+    record.source.film.show_value(1)
+    record.source.width.setCurrentIndex(0)
     told = []
     window.jobs.trouble.connect(told.append)
-    record.fault.setCurrentIndex(record.fault.findData("pulled"))
+    record.source.fault.setCurrentIndex(record.source.fault.findData("pulled"))
     before = window.document.shot.takes
     record.roll.click()
     assert record.roll.text() == "Stop, keep it"
     qtbot.waitUntil(lambda: record._job is None, timeout=180000)
     assert "pulled out" in told[0].what and window.document.shot.takes == before
-    record.fault.setCurrentIndex(0)
+    record.source.fault.setCurrentIndex(0)
     record.mode.setCurrentIndex(record.mode.findData("sphere-3k"))
     record.roll.click()
     assert "no 24 fps" in told[1].what
@@ -306,7 +306,7 @@ def test_a_camera_is_rehearsed_with_its_modes_and_faults(window, settle, qtbot):
     assert len(window.document.shot.takes) == len(before) + 1 and take.duration_s <= 1.0
     assert "battery 100%, 80 min" not in record.power.text()
     record.mode.setCurrentIndex(record.mode.findData("bracket"))
-    assert record.roll.text() == "Take pictures" and not record.film.isEnabled()
+    assert record.roll.text() == "Take pictures" and not record.source.film.isEnabled()
     record.roll.click()
     qtbot.waitUntil(lambda: record._job is None, timeout=180000)
     assert len(list((window.document.card / "photos").glob("photo-*.jpg"))) >= 3

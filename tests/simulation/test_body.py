@@ -9,7 +9,7 @@ from glintor.exposure.modes import MODES
 from glintor.media.picture import read_sphere
 from glintor.media.probe import probe
 from glintor.offload.copy import file_hash
-from glintor.recording.link import BatteryLow, Busy, CardFull, CardGone, NotPossible, Options, TooHot
+from glintor.recording.link import BatteryLow, Busy, CardFull, CardGone, NotPossible, Options, TooHot, options_for
 from glintor.recording.power import HOT_C, Body, battery_min, card_min
 from glintor.simulation.body import Faults, SimulatedCamera
 from glintor.simulation.camera import Recording
@@ -18,7 +18,8 @@ ROOF = next(s for s in SHOTS if s.id == "roof-cobdale")
 
 
 def recording(mode: str = "sphere-5k7", *, film_s: float = 0.25, width_px: int = 160, **fields: object) -> Recording:
-    options = Options(mode=MODES[mode], rate_fps=(MODES[mode].rates_fps or (24.0,))[0])
+    rated = replace(ROOF.exposure, rate_fps=(MODES[mode].rates_fps or (24.0,))[0])
+    options = options_for(rated, MODES[mode])
     return Recording(ROOF, SITE, CAMERA, film_s, width_px, seed=5, options=options, **fields)
 
 
@@ -33,9 +34,9 @@ def test_a_take_from_start_to_fetch(card, tmp_path):
     camera = SimulatedCamera(recording(), card)
     before = camera.state()
     camera.start()
-    take = camera.wait()
+    file = camera.wait()
     assert not camera.state().recording and camera.ended_because == ""
-    assert [f.name for f in camera.list()] == ["clip-0001.mp4"] and take.duration_s == 0.25
+    assert [f.name for f in camera.list()] == ["clip-0001.mp4"] and file.film_s == 0.25
     after = camera.state()
     assert after.battery_share < before.battery_share and after.card_left_min <= before.card_left_min
     copy = camera.fetch("clip-0001.mp4", tmp_path / "safe")
@@ -63,7 +64,7 @@ def test_the_same_take_can_be_recorded_again_exactly(card):
     for _ in range(2):
         camera = SimulatedCamera(recording(), card)
         camera.start()
-        hashes.add(file_hash(card / camera.wait().files[0].card))
+        hashes.add(file_hash(card / camera.wait().path))
     assert len(hashes) == 1
 
 
@@ -79,11 +80,11 @@ def test_card_battery_and_heat_end_a_recording_and_keep_it(card, words, changes)
     camera = SimulatedCamera(recording("lapse", film_s=4.0), card, **changes)
     if "card_bytes" in changes:
         camera._recording = replace(camera._recording, camera=_slow())
-    camera.set_options(replace(camera.options(), interval_s=1.0))
+    camera.set_options(options_for(replace(ROOF.exposure, interval_s=1.0), MODES["lapse"]))
     camera.start()
-    take = camera.wait()
-    assert camera.ended_because == words and 0 < take.duration_s < 4.0
-    assert (card / take.files[0].card).exists()
+    file = camera.wait()
+    assert camera.state().ended == words and 0 < file.film_s < 4.0
+    assert (card / file.path).exists()
 
 
 def _slow():
@@ -101,8 +102,9 @@ def test_a_pulled_card_and_write_errors_leave_no_half_clip(card):
         assert told.value.unharmed and told.value.advice and camera.list() == ()
         assert list((card / "clips").iterdir()) == []
     shutil.rmtree(card)
+    assert camera.state().card_free_bytes == 0.0
     with pytest.raises(CardGone):
-        camera.state()
+        camera.list()
 
 
 def test_what_a_camera_refuses(card):
@@ -112,17 +114,17 @@ def test_what_a_camera_refuses(card):
         SimulatedCamera(recording(), card, card_bytes=1000).start()
     camera = SimulatedCamera(recording(), card)
     for options, words in (
-        (Options(MODES["sphere-3k"], 24.0), "24 fps"),
-        (Options(MODES["single-150"], 24.0, program="auto", each_lens=True), "one exposure"),
+        (Options(MODES["sphere-3k"]), "24 fps"),
+        (Options(MODES["single-150"], program="auto", each_lens=True), "one exposure"),
         (Options(offset_stops=1.0), "offset"),
         (Options(MODES["bracket"], bracket_frames=4), "bracket"),
-        (Options(MODES["lapse"], interval_s=500.0), "interval"),
+        (options_for(replace(ROOF.exposure, interval_s=500.0), MODES["lapse"]), "interval"),
     ):
         with pytest.raises(NotPossible, match=words):
             camera.set_options(options)
     with pytest.raises(NotPossible, match="takes no pictures"):
         camera.take_picture()
-    camera.set_options(Options(MODES["photo"]))
+    camera.set_options(options_for(ROOF.exposure, MODES["photo"]))
     with pytest.raises(NotPossible, match="no films"):
         camera.start()
     camera._body = Body(inner_c=61.0, hot=True)
@@ -140,7 +142,7 @@ def test_a_bracket_is_photos_whole_stops_apart(card):
     rows = (card / "photos" / "bracket-0001.csv").read_text().splitlines()
     times = [float(row.split(",")[1]) for row in rows[1:]]
     assert np.log2(np.divide(times[1:], times[:-1])) == pytest.approx([2.0, 2.0])
-    camera.set_options(Options(MODES["bracket"], bracket_frames=9, bracket_stops=3.0))
+    camera.set_options(options_for(ROOF.exposure, MODES["bracket"], bracket_frames=9, bracket_stops=3.0))
     with pytest.raises(NotPossible, match="shortest is 1/8000 s"):
         camera.take_picture()
     assert len(camera.list()) == 3

@@ -79,8 +79,8 @@ def recording(film_s: float = 0.25, **exposure) -> Recording:
 
 def test_a_take_is_a_film_with_sound_and_its_track(tmp_path):
     shares = []
-    take = record(recording(), tmp_path, report=shares.append)
-    clip = tmp_path / take.files[0].card
+    file = record(recording(), tmp_path, report=shares.append)
+    clip = tmp_path / file.path
     info = probe(clip)
     assert (info.width_px, info.height_px, info.frames, info.has_sound) == (
         320,
@@ -88,7 +88,7 @@ def test_a_take_is_a_film_with_sound_and_its_track(tmp_path):
         6,
         True,
     ) and info.coverage is not None
-    assert take.size_bytes == clip.stat().st_size and take.exposure.shutter_s == ROOF.exposure.shutter_s
+    assert file.size_bytes == clip.stat().st_size and file.exposure.shutter_s == ROOF.exposure.shutter_s
     track = read_track(track_file(clip))
     assert len(track.time_s) == 6 and track.distance_m == pytest.approx(np.full(6, 3.25), abs=0.1)
     assert shares[-1] == 1.0
@@ -99,17 +99,17 @@ def test_the_chosen_setting_is_the_one_that_is_recorded(tmp_path):
     """Two stops more filter: the recorded picture gets darker by what the curve makes of two stops."""
     means = []
     for nd in (6.0, 8.0):
-        take = record(recording(1 / 24, nd_stops=nd), tmp_path)
-        with ClipReader(tmp_path / take.files[0].card) as reader:
+        file = record(recording(1 / 24, nd_stops=nd), tmp_path)
+        with ClipReader(tmp_path / file.path) as reader:
             means.append(float(next(reader.frames()).picture.y.mean()))
     assert means[0] > 1.5 * means[1]
 
 
 def test_a_take_can_be_recorded_again_exactly(tmp_path):
-    takes = [record(recording(2 / 24), tmp_path) for _ in range(2)]
+    files = [record(recording(2 / 24), tmp_path) for _ in range(2)]
     frames = []
-    for take in takes:
-        with ClipReader(tmp_path / take.files[0].card) as reader:
+    for file in files:
+        with ClipReader(tmp_path / file.path) as reader:
             frames.append([d.picture.y.copy() for d in reader.frames()])
     assert all((a == b).all() for a, b in zip(*frames, strict=True))
 
@@ -134,10 +134,10 @@ def test_no_card_is_said(tmp_path):
 
 def test_foresight_shows_what_would_be_recorded(tmp_path):
     picture, luminance, truth = foresight(ROOF, SITE, CAMERA, 320)
-    take = record(recording(1 / 24), tmp_path)
+    file = record(recording(1 / 24), tmp_path)
     from glintor.pixels import colour
 
-    with ClipReader(tmp_path / take.files[0].card) as reader:
+    with ClipReader(tmp_path / file.path) as reader:
         recorded = colour.rgb(next(reader.frames()).picture)
     assert np.abs(recorded.astype(int) - picture.astype(int)).mean() < 6.0
     assert luminance.shape == (160, 320, 3) and abs(truth.subject_yaw_deg) < 15

@@ -7,11 +7,11 @@ from glintor.demo.day import CAMERA
 from glintor.exposure.metering import meter
 from glintor.exposure.values import luminance_cd_m2
 from glintor.project.model import Exposure
-from glintor.recording.link import Options
+from glintor.recording.link import options_for
 from glintor.simulation.camera import Roll
 from glintor.simulation.programs import Follower, setting_for, shown_ev
 from glintor.simulation.sensor import CURVES, MID_GREY, Finish, develop, white_gains
-from tests.simulation.test_body import recording
+from tests.simulation.test_body import ROOF, recording
 
 E = Exposure(rate_fps=24.0, shutter_s=1 / 50, iso=100.0, nd_stops=0.0)
 
@@ -57,7 +57,7 @@ def test_auto_pumps_where_the_tunnel_swallows_the_light():
     for program in ("manual", "auto"):
         roll = Roll(
             replace(
-                recording("sphere-5k7", width_px=160), begins_s=8.0, options=Options(rate_fps=24.0, program=program)
+                recording("sphere-5k7", width_px=160), begins_s=8.0, options=options_for(ROOF.exposure, program=program)
             )
         )
         shots[program] = [roll.frame(n).picture.mean() for n in range(0, 240, 24)]
@@ -67,7 +67,7 @@ def test_auto_pumps_where_the_tunnel_swallows_the_light():
 
 
 def test_one_exposure_for_each_lens_leaves_a_step_at_the_seam():
-    options = Options(rate_fps=24.0, program="auto", each_lens=True)
+    options = options_for(ROOF.exposure, program="auto", each_lens=True)
     frame = Roll(replace(recording("sphere-5k7", width_px=320), begins_s=7.0, options=options)).frame(0)
     front, back = frame.settings
     assert front != back

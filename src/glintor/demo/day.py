@@ -7,7 +7,7 @@ from pathlib import Path
 import msgspec
 from msgspec import Struct
 
-from glintor.exposure.modes import MODES, mode_for
+from glintor.exposure.modes import MODES
 from glintor.files import file_hash, whole_file
 from glintor.media.encoding import Encoding
 from glintor.offload.card import beside
@@ -16,9 +16,11 @@ from glintor.offload.manifest import write_manifest
 from glintor.placement.windows import Wanted
 from glintor.places import own_folder
 from glintor.project.journal import journal_file, opened
-from glintor.project.model import Camera, Exposure, Placement, Project, Shot, Site, Take, TakeFile
+from glintor.project.kit import default_kit
+from glintor.project.model import Camera, Exposure, Placement, Project, Shot, Site
 from glintor.project.store import write_project
-from glintor.recording.link import Options, Program
+from glintor.recording.link import CardFile, Program, options_for
+from glintor.recording.session import take_of_file
 from glintor.reframing.cut import Cut
 from glintor.reframing.path import Keyframe
 from glintor.simulation.body import SimulatedCamera
@@ -93,7 +95,8 @@ SHOTS = (
     ),
 )  # fmt: skip
 
-SECOND_CAMERA = Camera(name="second twin-lens 5.7K", gap_m=0.030)
+SECOND_CAMERA = Camera(id="second", name="second twin-lens 5.7K", gap_m=0.030)
+KIT = msgspec.structs.replace(default_kit(), cameras=(CAMERA, SECOND_CAMERA))
 SECOND_CLOCK = Clock(offset_s=-37.4, drift_ppm=18.0)  # nobody set it right
 HORN_S = 63.5  # true seconds after the lock shot begins
 _FAR_SIDE = Placement(
@@ -138,10 +141,7 @@ class Clip(Struct, frozen=True):
 
     def recording(self, width_px: int | None = None, film_s: float | None = None) -> Recording:
         shot = self.shot
-        mode = mode_for(shot.exposure.rate_fps, shot.exposure.interval_s)
-        options = Options(
-            mode, shot.exposure.rate_fps, self.program, interval_s=shot.exposure.interval_s or Options().interval_s
-        )
+        options = options_for(shot.exposure, program=self.program)
         return Recording(
             shot, SITE, self.camera, film_s or self.film_s, width_px or self.width_px, seed=self.number, options=options,
             clock=self.clock, heard=Heard(horns_s=self.horns_s), begins_s=self.begins_s,
@@ -182,7 +182,7 @@ _CUTS = {"roof-cobdale": ("Into the dark", _ROOF_KEYS), "towpath-walk": ("Down t
 def record_clip(
     clip: Clip, folder: Path, report: Callable[[float], None] = lambda _s: None, *, width_px: int | None = None,
     film_s: float | None = None,
-) -> Take:  # fmt: skip
+) -> CardFile:  # fmt: skip
     """Records one of the shipped clips anew, exactly as it was recorded."""
     folder.mkdir(parents=True, exist_ok=True)
     encoding = Encoding(crf=clip.crf, preset="slow", aac_kbit_s=96, key_every_s=0.5)
@@ -193,7 +193,7 @@ def record_clip(
 def record_bracket(folder: Path, *, width_px: int = 1920) -> None:
     """Photographs the tunnel mouth with a bracket of three, as shipped."""
     shot = next(s for s in SHOTS if s.id == BRACKET_SHOT)
-    options = Options(MODES["bracket"], bracket_frames=3, bracket_stops=3.0)
+    options = options_for(shot.exposure, MODES["bracket"], bracket_frames=3, bracket_stops=3.0)
     camera = SimulatedCamera(Recording(shot, SITE, CAMERA, 1.0, width_px, seed=7, options=options), folder)
     camera.take_picture()
 
@@ -215,7 +215,7 @@ def write_demo_day(folder: Path, report: Callable[[float], None] = lambda _s: No
     for name in BRACKET:
         _lay(CLIPS / name, folder / "card" / "photos" / name)
     write_manifest(folder / "footage")
-    write_project(target, Project(site=SITE, shots=tuple(shots.values())), make_folder=True)
+    write_project(target, Project(site=SITE, kit=KIT, shots=tuple(shots.values())), make_folder=True)
     return target
 
 
@@ -236,14 +236,18 @@ def _with_take(shot: Shot, clip: Clip, folder: Path) -> Shot:
     on_card = folder / clip.card / "clips" / clip.file.name
     for origin in (clip.file, *beside(clip.file)):
         _lay(origin, on_card.with_name(origin.name))
-    number, planned = len(shot.takes) + 1, clip.shot
-    take = Take(
-        id=f"{shot.id}-{number}", name=f"{shot.name}, take {number}", duration_s=clip.film_s, width_px=clip.width_px,
-        start_min=shot.start_min + clip.clock.shown_s(clip.begins_s) / 60.0, rate_fps=planned.exposure.rate_fps,
-        files=(TakeFile(size_bytes=clip.file.stat().st_size, card=f"clips/{on_card.name}" if clip.card == "card" else ""),),
-        placement=planned.placement, exposure=planned.exposure, rating=clip.rating,
-        marks_s=(5.0,) if shot.id == "roof-cobdale" else (), note="second camera" if clip.card != "card" else "",
+    planned, options = clip.shot, clip.recording().set_to
+    file = CardFile(
+        f"clips/{on_card.name}" if clip.card == "card" else "", clip.file.stat().st_size, film_s=clip.film_s, width_px=clip.width_px,
+        began_min=shot.start_min + clip.clock.shown_s(clip.begins_s) / 60.0, exposure=planned.exposure,
     )  # fmt: skip
+    logged = msgspec.structs.replace(planned, takes=shot.takes)
+    take = msgspec.structs.replace(
+        take_of_file(logged, clip.camera, file, options, clip.clock.offset_s),
+        rating=clip.rating,
+        marks_s=(5.0,) if shot.id == "roof-cobdale" else (),
+        note="second camera" if clip.card != "card" else "",
+    )
     if clip.safe:
         copied = bring_over(on_card, folder / "footage", card=folder / clip.card)
         safe = msgspec.structs.replace(take.files[0], copy=str(copied.target.relative_to(folder)), xxh64=copied.xxh64)

@@ -200,6 +200,13 @@ def offer(made: QComboBox, entries: Sequence[tuple[object, str]]) -> None:
         made.setItemData(at, value)
 
 
+def titled(words: str, box: QWidget) -> tuple[QWidget, QWidget]:
+    """A control with its name before it."""
+    title = label(words, "soft")
+    title.setBuddy(box)
+    return title, box
+
+
 def row(*things: QWidget | None, stretch: bool = True, spacing: int = 14) -> QHBoxLayout:
     """Widgets in a line; None stands for room that stretches."""
     line = QHBoxLayout()

@@ -57,8 +57,9 @@ class Seats(QStackedWidget):
     @cached_property
     def record(self) -> "RecordDesk":
         from glintor.desktop.record.desk import RecordDesk
+        from glintor.desktop.record.simulated import Simulated
 
-        return self._seat(RecordDesk(self._document, self._jobs, self))
+        return self._seat(RecordDesk(self._document, self._jobs, self, Simulated(self._document)))
 
     @cached_property
     def offload(self) -> "OffloadDesk":

@@ -53,6 +53,7 @@ def facts_of(project: Project, take: Take) -> tuple[Fact, ...]:
         ),
         fact("Filmed at", None if take.began_min is None else clock(take.began_min)),
         fact("Place", project.site.name if project.site.known and placed is not None else None),
+        fact("Camera", filmed_by.name if (filmed_by := project.kit.camera(take.camera)) is not None else None),
         fact("Camera held", None if placed is None else setup_by_id(placed.setup).words),
         fact("Set to", None if take.exposure is None else exposed_words(take.exposure)),
         *(

@@ -2,14 +2,26 @@
 
 from collections.abc import Callable
 from pathlib import Path
-from typing import Literal, Protocol
+from typing import Any, Literal, Protocol
 
+import numpy as np
 from msgspec import Struct, field
+from msgspec.structs import replace
+from numpy.typing import NDArray
 
 from glintor.errors import GlintorError
-from glintor.exposure.modes import MODES, Mode
+from glintor.exposure.modes import MODES, Mode, mode_for
+from glintor.project.model import Exposure
+
+USUAL_INTERVAL_S = 2.0  # of a time-lapse (common practice, no source)
 
 Program = Literal["manual", "auto", "iso", "shutter"]
+PROGRAMS: dict[Program, str] = {
+    "manual": "all locked",
+    "auto": "all by itself",
+    "iso": "ISO fixed, time follows",
+    "shutter": "time fixed, ISO follows",
+}
 
 
 class LinkError(GlintorError):
@@ -41,24 +53,32 @@ class NotPossible(LinkError):
 
 
 class Options(Struct, frozen=True):
-    """What the camera is set to, beside the shot's own exposure.
+    """What the camera is set to. It records with this and with nothing else.
 
-    rate_fps    frames a second, one of the mode's
+    exposure    rate (one of the mode's), time, ISO, curve, interval of a time-lapse, and the filter that is on the lenses
     program     what follows the light; offset_stops brightens (above 0) or darkens what it aims at
     each_lens   one exposure for each lens
-    interval_s  of a time-lapse; bracket_frames and bracket_stops of a bracket
+    bracket_frames and bracket_stops  of a bracket
     """
 
     mode: Mode = field(default_factory=lambda: MODES["sphere-5k7"])
-    rate_fps: float = 24.0
+    exposure: Exposure = field(default_factory=Exposure)
     program: Program = "manual"
     offset_stops: float = 0.0
     each_lens: bool = False
     white_k: float = 5600.0
     sharpen: float = 0.0
-    interval_s: float = 2.0
     bracket_frames: int = 3
     bracket_stops: float = 2.0
+
+    @property
+    def rate_fps(self) -> float:
+        return self.exposure.rate_fps
+
+    @property
+    def interval_s(self) -> float:
+        """Between the frames of a time-lapse; 0 for films."""
+        return self.exposure.interval_s if self.mode.kind == "lapse" else 0.0
 
     def checked(self) -> "Options":
         """Itself. Raises NotPossible where the mode does not allow it."""
@@ -79,8 +99,20 @@ class Options(Struct, frozen=True):
         return self
 
 
+def options_for(exposure: Exposure, mode: Mode | None = None, **more: Any) -> Options:
+    """What a camera is set to for an exposure: the mode that it asks for, where none is given, and a usual interval where a
+    time-lapse has none. more: the other options."""
+    mode = mode or mode_for(exposure.rate_fps, exposure.interval_s)
+    if mode.kind == "lapse" and not exposure.interval_s:
+        exposure = replace(exposure, interval_s=USUAL_INTERVAL_S)
+    return Options(mode, exposure, **more)
+
+
 class State(Struct, frozen=True):
-    """What the camera tells about itself. left_min at this mode's bit rate; battery_share and card_free of 0 to 1."""
+    """What the camera tells about itself. left_min at this mode's bit rate; battery_share and card_free of 0 to 1.
+
+    recorded_s  film seconds of the recording that goes on; ended: why the last one ended by itself, "" where it did not
+    """
 
     recording: bool
     battery_share: float
@@ -89,13 +121,28 @@ class State(Struct, frozen=True):
     card_free_bytes: float
     card_left_min: float
     clock_offset_s: float = 0.0
+    recorded_s: float = 0.0
+    ended: str = ""
 
 
 class CardFile(Struct, frozen=True):
-    """One file on the card."""
+    """One file on the card, and what the camera tells of it; what it does not tell is None.
 
-    name: str
+    path       on the card, with `/`
+    began_min  when it was begun, from local midnight by the camera's own clock
+    exposure   that it was begun with
+    """
+
+    path: str
     size_bytes: int
+    began_min: float | None = None
+    film_s: float | None = None
+    width_px: int | None = None
+    exposure: Exposure | None = None
+
+    @property
+    def name(self) -> str:
+        return self.path.rpartition("/")[2]
 
 
 class CameraLink(Protocol):
@@ -112,7 +159,15 @@ class CameraLink(Protocol):
         ...
 
     def stop(self) -> CardFile:
-        """Ends the recording and says which file holds it."""
+        """Ends the recording, where it has not ended by itself, and says which file holds it."""
+        ...
+
+    def discard(self) -> None:
+        """Ends the recording and keeps nothing of it, where the camera can do that."""
+        ...
+
+    def preview(self, width_px: int) -> NDArray[np.uint8]:
+        """What it sees just now: a sphere (H, W, 3)."""
         ...
 
     def take_picture(self) -> tuple[CardFile, ...]:

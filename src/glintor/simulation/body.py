@@ -6,18 +6,19 @@ import threading
 from collections.abc import Callable
 from pathlib import Path
 
-import msgspec
+import numpy as np
 from msgspec import Struct
 from msgspec.structs import replace
+from numpy.typing import NDArray
 
 from glintor.files import WriteError, write_bytes
 from glintor.media.encoding import Encoding
 from glintor.media.picture import write_picture
 from glintor.offload.copy import bring_over
-from glintor.project.model import Take
 from glintor.recording.link import BatteryLow, Busy, CardFile, CardFull, CardGone, NotPossible, Options, State, TooHot
 from glintor.recording.power import Body, battery_min, card_min
 from glintor.simulation.camera import ON_CARD, Recording, Roll, record
+from glintor.simulation.foresight import foresight
 
 LEAST_CHARGE = 0.02
 _TAIL_BYTES = 200_000  # kept free for the end of a film's file
@@ -45,13 +46,12 @@ class SimulatedCamera:
         self._recording, self._card, self._card_bytes = recording, card, card_bytes
         self._body, self._air_c, self._wireless, self._faults = body, air_c, wireless, faults
         self._encoding = encoding
-        self._options = recording.options or Options()
+        self._options = recording.set_to
         self._thread: threading.Thread | None = None
         self._ending, self._stopping = threading.Event(), threading.Event()
-        self._take: Take | None = None
+        self._file: CardFile | None = None
         self._error: Exception | None = None
-        self.ended_because = ""
-        self.on_progress: Callable[[float], None] = lambda _share: None
+        self.ended_because, self._recorded_s = "", 0.0
 
     # What it tells
     @property
@@ -82,12 +82,13 @@ class SimulatedCamera:
         return self._body
 
     def state(self) -> State:
-        free = self._free_bytes()
+        free = self._free_bytes() if self._card.is_dir() else 0.0
         full = battery_min(self._air_c, wireless=self._wireless)
         return State(
             recording=self.rolling, battery_share=self._body.charge,
             battery_left_min=self._body.charge * full, temperature_c=self._body.inner_c, card_free_bytes=free,
             card_left_min=card_min(free, self._mbit_s), clock_offset_s=self._recording.clock.offset_s,
+            recorded_s=self._recorded_s, ended=self.ended_because,
         )  # fmt: skip
 
     def options(self) -> Options:
@@ -127,16 +128,16 @@ class SimulatedCamera:
         self._ready(self._mbit_s * 1e6 / 8)
         self._ending.clear()
         self._stopping.clear()
-        self._take, self._error, self.ended_because = None, None, ""
+        self._file, self._error, self.ended_because = None, None, ""
+        self._recorded_s = 0.0
         self._thread = threading.Thread(target=self._roll, name="simulated camera")
         self._thread.start()
 
     def _roll(self) -> None:
         recording = replace(self._recording, options=self._options)
         try:
-            self._take = record(
-                recording, self._card, encoding=self._encoding, report=lambda share: self.on_progress(share),
-                stop=self._stopping, ends=self._watch(recording),
+            self._file = record(
+                recording, self._card, encoding=self._encoding, stop=self._stopping, ends=self._watch(recording),
             )  # fmt: skip
         except WriteError as error:
             self._error = CardGone(
@@ -154,7 +155,7 @@ class SimulatedCamera:
             nonlocal passed
             minutes = (film_s - passed) * step_min
             self._body = body = self._body.after(minutes, self._air_c, recording=True, wireless=self._wireless)
-            passed = film_s
+            passed = self._recorded_s = film_s
             if film_s >= self._faults.card_pulled_s or not self._card.is_dir():
                 raise CardGone(
                     "The card was pulled out while it was written.", unharmed="Earlier clips are unharmed.",
@@ -177,38 +178,38 @@ class SimulatedCamera:
 
         return ends
 
-    def end(self) -> None:
-        """Asks the recording to end and to be kept; `wait` has it."""
-        self._ending.set()
-
     def stop(self) -> CardFile:
         """Ends the recording and keeps it. Raises what went wrong meanwhile."""
-        self.end()
-        return self._file_of(self.wait())
+        self._ending.set()
+        return self.wait()
 
-    def cancel(self) -> None:
+    def discard(self) -> None:
         """Ends the recording and keeps nothing of it."""
         self._stopping.set()
+        if self._thread is not None:
+            self._thread.join()
 
-    def wait(self) -> Take:
-        """The take when the recording has come to its end. Raises what went wrong meanwhile."""
+    def wait(self) -> CardFile:
+        """The file when the recording has come to its end. Raises what went wrong meanwhile."""
         if self._thread is None:
             raise Busy("The camera is not recording.", advice="Start it first.")
         self._thread.join()
         if self._error is not None:
             raise self._error
-        assert self._take is not None
-        return self._take
+        assert self._file is not None
+        return self._file
 
-    def _file_of(self, take: Take) -> CardFile:
-        return CardFile(Path(take.files[0].card).name, take.size_bytes)
+    def preview(self, width_px: int) -> NDArray[np.uint8]:
+        recording = self._recording
+        exposure = self._options.exposure
+        return foresight(recording.shot, recording.site, recording.camera, width_px, exposure=exposure)[0]
 
     def take_picture(self) -> tuple[CardFile, ...]:
         options = self._options
         if not options.mode.is_photo:
             raise NotPossible(f"{options.mode.words} takes no pictures.", advice="Choose photo, or a bracket.")
         count = options.bracket_frames if options.mode.kind == "bracket" else 1
-        exposure, shortest_s = self._recording.shot.exposure, self._recording.camera.shutter_min_s
+        exposure, shortest_s = options.exposure, self._recording.camera.shutter_min_s
         darkest_s = exposure.shutter_s / 2.0 ** ((count - 1) / 2.0 * options.bracket_stops)
         if darkest_s < shortest_s * 0.999:
             raise NotPossible(
@@ -223,9 +224,9 @@ class SimulatedCamera:
         out, rows = [], ["file,shutter_s,iso,stops"]
         for number in range(count):
             stops = (number - (count - 1) / 2.0) * options.bracket_stops
-            timed = msgspec.structs.replace(exposure, shutter_s=exposure.shutter_s * 2.0**stops)
-            shot = msgspec.structs.replace(self._recording.shot, exposure=timed)
-            frame = Roll(replace(self._recording, shot=shot, options=replace(options, program="manual"))).frame(number)
+            timed = replace(exposure, shutter_s=exposure.shutter_s * 2.0**stops)
+            locked = replace(options, exposure=timed, program="manual")
+            frame = Roll(replace(self._recording, options=locked)).frame(number)
             file = self._card / "photos" / f"photo-{first + number:04d}.jpg"
             try:
                 write_picture(file, frame.picture)
@@ -235,13 +236,16 @@ class SimulatedCamera:
                 ) from error
             self._body = self._body.after(_PHOTO_MIN, self._air_c, recording=True, wireless=self._wireless)
             rows.append(f"{file.name},{timed.shutter_s:.8f},{timed.iso:g},{stops:+.2f}")
-            out.append(CardFile(file.name, file.stat().st_size))
+            out.append(self._told(file))
         if count > 1:
             write_bytes(self._card / "photos" / f"bracket-{first:04d}.csv", ("\n".join(rows) + "\n").encode())
         return tuple(out)
 
     def list(self) -> tuple[CardFile, ...]:
-        return tuple(CardFile(file.name, file.stat().st_size) for file in self._files())
+        return tuple(self._told(file) for file in self._files())
+
+    def _told(self, file: Path) -> CardFile:
+        return CardFile(file.relative_to(self._card).as_posix(), file.stat().st_size)
 
     def fetch(self, name: str, folder: Path, report: Callable[[float], None] = lambda _share: None) -> Path:
         """A verified copy of a file of the card."""
@@ -249,14 +253,3 @@ class SimulatedCamera:
             if file.name == name:
                 return bring_over(file, folder, card=self._card, report=report).target
         raise CardGone(f"There is no {name} on the card.", advice="Look at the list again.")
-
-
-def rehearse(camera: SimulatedCamera, report: Callable[[float], None], stop: threading.Event) -> Take:
-    """Records a take from start to end for a job with progress; raises Cancelled where `stop` is set, and LinkErrors."""
-    camera.on_progress = report
-    camera.start()
-    while camera.rolling:
-        if stop.wait(0.05):
-            camera.cancel()
-            break
-    return camera.wait()

@@ -20,8 +20,8 @@ from glintor.media.inertial import inertial_file, write_inertial
 from glintor.media.write import FilmWriter
 from glintor.pixels import colour
 from glintor.placement.carriers import CARRIERS
-from glintor.project.model import Camera, Exposure, Shot, Site, Take, TakeFile
-from glintor.recording.link import CardGone, Options
+from glintor.project.model import Camera, Exposure, Shot, Site
+from glintor.recording.link import CardFile, CardGone, Options, options_for
 from glintor.reframing.track import track_file, write_track
 from glintor.simulation import optics
 from glintor.simulation.motion import Motion, inertial_log, motion_of
@@ -43,7 +43,7 @@ _AIR_M_S = {carrier.id: max(carrier.speed_m_s, 0.6) for carrier in CARRIERS.valu
 class Recording(Struct, frozen=True):
     """What is to be recorded: the shot as it is set up, for so many seconds of film.
 
-    options       what the camera is set to; None locks the shot's own exposure on a plain sphere
+    options       what the camera is set to; None locks the shot's own exposure, in the mode that it asks for
     two_lenses    renders both lenses from their own centres and stitches them, as the real thing; twice as slow
     circles       leaves them unstitched, side by side
     stitch_far_m  the distance that the stitch is right for
@@ -73,20 +73,26 @@ class Recording(Struct, frozen=True):
     begins_s: float = 0.0
 
     @property
+    def set_to(self) -> Options:
+        return self.options or options_for(self.shot.exposure)
+
+    @property
+    def exposure(self) -> Exposure:
+        return self.set_to.exposure
+
+    @property
     def rate_fps(self) -> float:
-        return self.options.rate_fps if self.options is not None else self.shot.exposure.rate_fps
+        return self.exposure.rate_fps
 
     @property
     def interval_s(self) -> float:
         """True seconds between frames of a time-lapse; 0 for film."""
-        if self.options is None:
-            return self.shot.exposure.interval_s
-        return self.options.interval_s if self.options.mode.kind == "lapse" else 0.0
+        return self.set_to.interval_s
 
     @property
     def across_deg(self) -> float:
         """What one lens's frame shows across; 0 for spheres."""
-        return self.options.mode.single_deg if self.options is not None else 0.0
+        return self.set_to.mode.single_deg
 
     @property
     def size_px(self) -> tuple[int, int]:
@@ -133,7 +139,7 @@ class Roll:
         moment = recording.moment_s(number)
         luminance, scene = self._light(moment)
         settings = self._settings(luminance, moment)
-        options = recording.options or Options()
+        options = recording.set_to
         hdr = HDR_STOPS if options.mode.kind == "hdr film" else 0.0
         finish = Finish(options.white_k, options.sharpen, hdr)
         rng = np.random.default_rng([recording.seed, number])
@@ -150,18 +156,17 @@ class Roll:
         return columns < width // 2 if self.recording.circles else (columns >= width // 4) & (columns < width * 3 // 4)
 
     def _settings(self, luminance: NDArray[np.float32], moment_s: float) -> tuple[Setting, Setting]:
-        recording, exposure = self.recording, self.recording.shot.exposure
-        options = recording.options
-        if options is None or options.program == "manual":
+        recording, exposure = self.recording, self.recording.exposure
+        options = recording.set_to
+        if options.program == "manual":
             own = Setting(exposure.shutter_s, exposure.iso)
             return own, own
         passed = moment_s - self._last_s if self._last_s is not None else 0.0
         self._last_s = moment_s
-        rated = msgspec.structs.replace(exposure, rate_fps=recording.rate_fps)
         found = []
         for seen, follower in zip(self._metered(luminance, options.each_lens), self._followers, strict=False):
             ev = follower.follow(seen, passed)
-            found.append(setting_for(options.program, ev, rated, recording.camera, options.offset_stops))
+            found.append(setting_for(options.program, ev, exposure, recording.camera, options.offset_stops))
         return found[0], found[-1]
 
     def _metered(self, luminance: NDArray[np.float32], each_lens: bool) -> tuple[float, ...]:
@@ -178,7 +183,7 @@ class Roll:
     def _light(self, moment_s: float) -> tuple[NDArray[np.float32], Scene]:
         """The mean luminance over the time of a frame, each row at its own time where the sensor is read in rows."""
         recording = self.recording
-        count, shutter = recording.blur_samples, recording.shot.exposure.shutter_s
+        count, shutter = recording.blur_samples, recording.exposure.shutter_s
         offsets = [shutter * ((k + 0.5) / count - 0.5) for k in range(count)] if count > 1 else [0.0]
         first = self._scene(moment_s)
         if recording.readout_s <= 0.0:
@@ -210,7 +215,7 @@ class Roll:
 
 
 def _exposure(recording: Recording, setting: Setting) -> Exposure:
-    return msgspec.structs.replace(recording.shot.exposure, shutter_s=setting.shutter_s, iso=setting.iso)
+    return msgspec.structs.replace(recording.exposure, shutter_s=setting.shutter_s, iso=setting.iso)
 
 
 def picture_of(recording: Recording, scene: Scene) -> NDArray[np.float32]:
@@ -239,8 +244,8 @@ def record(
     report: Callable[[float], None] = lambda _share: None,
     stop: threading.Event | None = None,
     ends: Callable[[float, int], bool] = lambda _film_s, _bytes: False,
-) -> Take:
-    """Records onto the card and returns the take for the log. Cancelled leaves nothing on the card.
+) -> CardFile:
+    """Records onto the card and tells what lies there. Cancelled leaves nothing on the card.
 
     ends(film seconds and bytes so far) says after each frame whether the recording ends there; what is
     recorded by then is kept. Beside the clip lie its track, its inertial log and its route (see docs/formats.md).
@@ -291,16 +296,13 @@ def record(
         write_inertial(inertial_file(target), inertial_log(roll.motion, film_s, recording.seed))
     write_route(route_file(target), recording.site, roll.rig, recording.shot.start_min, recording.moment_s(done), recording.clock,
                 begins_s=recording.begins_s)  # fmt: skip
-    return Take(
-        id=f"{recording.shot.id}-{len(recording.shot.takes) + 1}",
-        name=f"{recording.shot.name}, take {len(recording.shot.takes) + 1}",
-        start_min=recording.shot.start_min + recording.clock.shown_s(recording.begins_s) / 60.0,
-        duration_s=film_s,
+    return CardFile(
+        path=target.relative_to(card).as_posix(),
+        size_bytes=target.stat().st_size,
+        began_min=recording.shot.start_min + recording.clock.shown_s(recording.begins_s) / 60.0,
+        film_s=film_s,
         width_px=recording.width_px,
-        rate_fps=recording.rate_fps,
-        files=(TakeFile(card=str(target.relative_to(card)), size_bytes=target.stat().st_size),),
-        placement=recording.shot.placement,
-        exposure=_exposure(recording, first) if first is not None else recording.shot.exposure,
+        exposure=_exposure(recording, first) if first is not None else recording.exposure,
     )
 
 

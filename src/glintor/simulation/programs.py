@@ -8,12 +8,6 @@ from glintor.exposure.values import ev100
 from glintor.project.model import Camera, Exposure
 from glintor.recording.link import Program
 
-WORDS: dict[Program, str] = {
-    "manual": "all locked",
-    "auto": "all by itself",
-    "iso": "ISO fixed, time follows",
-    "shutter": "time fixed, ISO follows",
-}
 LAG_S = 0.5  # in which the setting goes 63 % of the way to the new light (judgement, no source)
 _CLOSEST_DEG = 180.0  # an automatic camera begins with a half-open shutter and then raises the ISO
 

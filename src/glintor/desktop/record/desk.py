@@ -1,26 +1,16 @@
 """Record: am I set, and what did I just shoot?"""
 
-import math
+import threading
 from collections.abc import Sequence
 from functools import partial
+from typing import Protocol
 
 import msgspec
-from msgspec.structs import replace
 from PyQt6.QtCore import Qt
-from PyQt6.QtWidgets import (
-    QCheckBox,
-    QComboBox,
-    QFrame,
-    QGridLayout,
-    QHBoxLayout,
-    QListWidget,
-    QListWidgetItem,
-    QVBoxLayout,
-    QWidget,
-)
+from PyQt6.QtWidgets import QFrame, QGridLayout, QHBoxLayout, QListWidget, QListWidgetItem, QVBoxLayout, QWidget
 
 from glintor.desktop.charts import marks
-from glintor.desktop.controls import Number, button, choice, fill, label, row, table
+from glintor.desktop.controls import button, choice, fill, label, row, table, titled
 from glintor.desktop.desk import Desk
 from glintor.desktop.document import Document
 from glintor.desktop.jobs import Job, Jobs, Newest
@@ -35,21 +25,32 @@ from glintor.project.model import Take, fresh_id, with_take
 from glintor.project.placed import placing
 from glintor.project.store import need_folder
 from glintor.recording.checks import Check, pre_roll
-from glintor.recording.link import CardFile, NotPossible, Options
-from glintor.recording.power import Body, battery_min
+from glintor.recording.link import PROGRAMS, CameraLink, CardFile, NotPossible, options_for
+from glintor.recording.session import Rolled, roll
 from glintor.review import exposing, light_of_shot
-from glintor.simulation.body import Faults, SimulatedCamera, rehearse
-from glintor.simulation.camera import CLIP_WIDTHS_PX, Recording
-from glintor.simulation.foresight import foresight
-from glintor.simulation.programs import WORDS
 
 _COLUMNS = ("Take", "Film", "Size", "Setting", "Rating", "Safe")
-_AIR_C = 18.0
-_FAULTS = (
-    ("", "nothing goes wrong"), ("full", "the card is full"), ("flat", "the battery is flat"),
-    ("refuses", "the card refuses to be written"), ("pulled", "the card is pulled out"),
-)  # fmt: skip
 _WORD = {Level.STOP: " (stop)", Level.CAUTION: " (look)", Level.NOTE: ""}
+
+
+class Source(Protocol):
+    """What gives the desk its camera: a link for the shot at hand, and controls of its own.
+
+    film_s  how long a take is expected to be
+    """
+
+    words: str
+
+    @property
+    def film_s(self) -> float: ...
+
+    @property
+    def of_the_take(self) -> Sequence[QWidget]: ...
+
+    @property
+    def of_the_camera(self) -> Sequence[QWidget]: ...
+
+    def link(self) -> CameraLink: ...
 
 
 class RecordDesk(Desk):
@@ -58,30 +59,25 @@ class RecordDesk(Desk):
     name = "Record"
     plans = True
 
-    def __init__(self, document: Document, jobs: Jobs, parent: QWidget) -> None:
+    def __init__(self, document: Document, jobs: Jobs, parent: QWidget, source: Source) -> None:
         super().__init__(document, jobs, parent)
+        self.source = source
         self.eye = SphereView("What the camera sees", (320, 160))
         self.checks = QListWidget()
         self.checks.setAccessibleName("Before you roll")
         self.checks.setWordWrap(True)
         self.checks.setHorizontalScrollBarPolicy(Qt.ScrollBarPolicy.ScrollBarAlwaysOff)
-        self.film = Number("Film", " s", 1, 60, 1, 0)
-        self.film.show_value(3)
-        widths = [(pixels, f"{pixels} x {pixels // 2}") for pixels in CLIP_WIDTHS_PX]
-        self.width_choice = choice("Size of the recording", widths)
-        self.width_choice.setCurrentIndex(1)
         self.roll = button(
-            "Record a take", self.start, main=True, tip="The simulated camera records this shot onto its card (Ctrl+R)"
+            "Record a take",
+            self.start,
+            main=True,
+            tip=f"The {source.words.lower()} records this shot onto its card (Ctrl+R)",
         )
         self.mode = choice("Mode", [(mode.id, mode.words) for mode in MODES.values()])
-        self.program = choice("Exposure", list(WORDS.items()))
-        self.fault = choice("Rehearse a fault", _FAULTS)
-        self.lenses = QCheckBox("both lenses")
-        self.lenses.setToolTip("Renders each lens from its own centre, with the seam as it will be; twice as slow")
+        self.program = choice("Exposure", list(PROGRAMS.items()))
         self.mode.currentIndexChanged.connect(lambda _at: self._show_state())
         self.state, self.power = label(""), label("", "soft")
-        self._camera: SimulatedCamera | None = None
-        self._body = Body()
+        self._end = threading.Event()
         self._shown_for: object = None
         self.log = table("Take log", _COLUMNS)
         self.stars = [button(f"{n} star{'s' if n > 1 else ''}", partial(self._rate, n)) for n in range(1, 6)]
@@ -109,13 +105,13 @@ class RecordDesk(Desk):
         sheet = QVBoxLayout(box)
         sheet.setContentsMargins(10, 7, 10, 7)
         sheet.setSpacing(6)
-        sheet.addLayout(row(self.roll, self.film, *_titled("Size", self.width_choice), self.lenses, None))
+        sheet.addLayout(row(self.roll, *self.source.of_the_take, None))
         grid = QGridLayout()
         grid.setHorizontalSpacing(10)
         grid.setVerticalSpacing(6)
-        for column, thing in enumerate((*_titled("Mode", self.mode), *_titled("Exposure", self.program))):
+        for column, thing in enumerate((*titled("Mode", self.mode), *titled("Exposure", self.program))):
             grid.addWidget(thing, 0, column)
-        for column, thing in enumerate((*_titled("Rehearse", self.fault), self.power)):
+        for column, thing in enumerate((*self.source.of_the_camera, self.power)):
             grid.addWidget(thing, 1, column, 1, 2 if thing is self.power else 1)
         grid.setColumnStretch(4, 1)
         sheet.addLayout(grid)
@@ -129,8 +125,7 @@ class RecordDesk(Desk):
     def start(self) -> None:
         """Rolls, or ends the take that is rolling and keeps it; in a photo mode it takes the pictures."""
         if self._job is not None:
-            if self._camera is not None and self._camera.rolling:
-                self._camera.end()
+            self._end.set()
             return
         shot = self.document.shot
         card = self.document.card
@@ -143,57 +138,45 @@ class RecordDesk(Desk):
         except GlintorError as error:
             self.jobs.trouble.emit(error)
             return
-        self._camera = camera = self._new_camera()
-        if camera.options().mode.is_photo:
+        link, camera, film_s = self._set_link(), self.document.camera, self.source.film_s
+        self._end = end = threading.Event()
+        if link.options().mode.is_photo:
             self._job = self.jobs.start(
-                f"Photographing {shot.name}", lambda _report, _stop: camera.take_picture(), self._pictured,
+                f"Photographing {shot.name}", lambda _report, _stop: link.take_picture(), self._pictured,
                 cancelled=self._ready, failed=self._failed,
             )  # fmt: skip
         else:
             self._job = self.jobs.start(
-                f"Recording {shot.name}", partial(rehearse, camera), lambda take: self._logged(shot.id, take),
-                cancelled=self._ready, failed=self._failed,
-            )  # fmt: skip
+                f"Recording {shot.name}",
+                lambda report, stop: roll(link, shot, camera, film_s=film_s, report=report, end=end, stop=stop),
+                lambda rolled: self._logged(shot.id, rolled),
+                cancelled=self._ready,
+                failed=self._failed,
+            )
         self.refresh()
 
-    def _new_camera(self) -> SimulatedCamera:
-        """The camera as it is after the last take, with what is chosen here and what shall go wrong."""
-        shot, project = self.document.shot, self.document.project
-        fault = self.fault.currentData()
-        options = Options(
-            mode=MODES[self.mode.currentData()], rate_fps=shot.exposure.rate_fps, program=self.program.currentData(),
-            interval_s=shot.exposure.interval_s or Options().interval_s,
-        )  # fmt: skip
-        recording = Recording(
-            shot, project.site, project.camera_of(shot), self.film.box.value(), self.width_choice.currentData(),
-            seed=len(shot.takes) + 7, two_lenses=self.lenses.isChecked(),
-        )  # fmt: skip
-        half = self.film.box.value() / 2.0
-        camera = SimulatedCamera(
-            recording, self.document.card, card_bytes=0.0 if fault == "full" else math.inf,
-            body=replace(self._body, charge=0.0) if fault == "flat" else self._body,
-            faults=Faults(
-                card_refuses_s=half if fault == "refuses" else math.inf, card_pulled_s=half if fault == "pulled" else math.inf
-            ),
-        )  # fmt: skip
+    def _set_link(self) -> CameraLink:
+        """The link, with the camera set to the shot's exposure in the mode that is chosen here; where that mode cannot do
+        it this is said, and the camera set to one that can."""
+        exposure = self.document.shot.exposure
+        link = self.source.link()
         try:
-            camera.set_options(options)
+            link.set_options(options_for(exposure, MODES[self.mode.currentData()], program=self.program.currentData()))
         except NotPossible as error:
             self.jobs.trouble.emit(error)
-            camera.set_options(replace(options, mode=mode_for(shot.exposure.rate_fps, shot.exposure.interval_s)))
-        return camera
+            link.set_options(options_for(exposure, program=self.program.currentData()))
+        return link
 
     def _pictured(self, files: tuple[CardFile, ...]) -> None:
         self._ready()
         self.said.emit(f"On the card: {', '.join(file.name for file in files)}")
 
-    def _logged(self, shot_id: str, take: Take) -> None:
-        ended = self._camera.ended_because if self._camera is not None else ""
+    def _logged(self, shot_id: str, rolled: Rolled) -> None:
         self._ready()
-        if ended:
-            self.said.emit(f"The take ended early because {ended}; it is kept")
+        if rolled.ended:
+            self.said.emit(f"The take ended early because {rolled.ended}; it is kept")
         here = self.document.project.shot(shot_id)  # as it is now: other takes may have come meanwhile
-        take = msgspec.structs.replace(take, id=fresh_id(take.id, {t.id for t in here.takes}))
+        take = msgspec.structs.replace(rolled.take, id=fresh_id(rolled.take.id, {t.id for t in here.takes}))
         self.document.edit("Record a take", self.document.project.with_shot(shot_id, lambda s: with_take(s, take)))
         self.document.look_at_take(shot_id, take.id)
 
@@ -203,8 +186,6 @@ class RecordDesk(Desk):
 
     def _ready(self) -> None:
         self._job = None
-        if self._camera is not None and self.fault.currentData() != "flat":
-            self._body = self._camera.body
         self.refresh()
 
     def _rate(self, stars: int) -> None:
@@ -225,12 +206,12 @@ class RecordDesk(Desk):
         key = (shot.placement, shot.exposure, shot.start_min, project.site, project.camera_of(shot))
         if key != self._asked:
             self._asked = key
-            card = self.document.card
+            card, link = self.document.card, self.source.link()
 
             def look() -> tuple[object, list[Check], list[Finding]]:
                 found = placing(project, shot) + exposing(project, shot, light_of_shot(project, shot))
                 checks = pre_roll(found, card, project.camera_of(shot), shot.length_min)
-                return foresight(shot, project.site, project.camera_of(shot), 960)[0], checks, found
+                return link.preview(960), checks, found
 
             self._worker.ask(key, look)
 
@@ -240,13 +221,17 @@ class RecordDesk(Desk):
         mode = MODES[self.mode.currentData()]
         pace = f"every {e.interval_s:g} s" if e.interval_s else f"{e.rate_fps:g} fps"
         self.state.setText(
-            f"Simulated camera {'rolling' if rolling else 'ready'} · {pace} · {shutter_text(e.shutter_s)} · ISO {e.iso:.0f} · "
+            f"{self.source.words} {'rolling' if rolling else 'ready'} · {pace} · {shutter_text(e.shutter_s)} · ISO {e.iso:.0f} · "
             f"filter {nd_text(e.nd_stops)} · {e.curve}"
         )
-        minutes = self._body.charge * battery_min(_AIR_C, wireless=False)
-        self.power.setText(f"battery {self._body.charge:.0%}, {minutes:.0f} min · {self._body.inner_c:.0f} °C inside")
+        if not rolling:
+            told = self.source.link().state()
+            self.power.setText(
+                f"battery {told.battery_share:.0%}, {told.battery_left_min:.0f} min · {told.temperature_c:.0f} °C inside"
+            )
         self.roll.setText("Stop, keep it" if rolling else "Take pictures" if mode.is_photo else "Record a take")
-        self.film.setEnabled(not mode.is_photo)
+        for control in self.source.of_the_take:
+            control.setEnabled(not mode.is_photo)
 
     def _seen(self, _key: object, value: object) -> None:
         pixels, checks, found = value  # type: ignore[misc]
@@ -282,12 +267,6 @@ class RecordDesk(Desk):
 
     def close_down(self) -> None:
         self._worker.close()
-
-
-def _titled(words: str, box: QComboBox) -> tuple[QWidget, QWidget]:
-    title = label(words, "soft")
-    title.setBuddy(box)
-    return title, box
 
 
 def _sign_icon(level: Level):  # type: ignore[no-untyped-def]

@@ -1,0 +1,71 @@
+"""The simulated camera at the Record desk: what can be chosen of it, and what it gives behind the one link."""
+
+import math
+
+from msgspec.structs import replace
+from PyQt6.QtWidgets import QCheckBox, QWidget
+
+from glintor.desktop.controls import Number, choice, titled
+from glintor.desktop.document import Document
+from glintor.recording.power import Body
+from glintor.simulation.body import Faults, SimulatedCamera
+from glintor.simulation.camera import CLIP_WIDTHS_PX, Recording
+
+_FAULTS = (
+    ("", "nothing goes wrong"), ("full", "the card is full"), ("flat", "the battery is flat"),
+    ("refuses", "the card refuses to be written"), ("pulled", "the card is pulled out"),
+)  # fmt: skip
+
+
+class Simulated:
+    """A camera that films the place as drawn. Its battery and its warmth go on from take to take."""
+
+    words = "Simulated camera"
+
+    def __init__(self, document: Document) -> None:
+        self._document = document
+        self._last: SimulatedCamera | None = None
+        self._body = Body()
+        self.film = Number("Film", " s", 1, 60, 1, 0)
+        self.film.show_value(3)
+        self.width = choice(
+            "Size of the recording", [(pixels, f"{pixels} x {pixels // 2}") for pixels in CLIP_WIDTHS_PX]
+        )
+        self.width.setCurrentIndex(1)
+        self.lenses = QCheckBox("both lenses")
+        self.lenses.setToolTip("Renders each lens from its own centre, with the seam as it will be; twice as slow")
+        self.fault = choice("Rehearse a fault", _FAULTS)
+
+    @property
+    def film_s(self) -> float:
+        """How long a take becomes unless it is stopped."""
+        return self.film.box.value()
+
+    @property
+    def of_the_take(self) -> tuple[QWidget, ...]:
+        return self.film, *titled("Size", self.width), self.lenses
+
+    @property
+    def of_the_camera(self) -> tuple[QWidget, ...]:
+        return titled("Rehearse", self.fault)
+
+    def link(self) -> SimulatedCamera:
+        """The camera before the shot at hand."""
+        document, shot = self._document, self._document.shot
+        if self._last is not None and self._last.body.charge > 0.0:  # not the flat one that was rehearsed
+            self._body = self._last.body
+        recording = Recording(
+            shot, document.project.site, document.camera, self.film_s, self.width.currentData(),
+            seed=len(shot.takes) + 7, two_lenses=self.lenses.isChecked(),
+        )  # fmt: skip
+        fault, half = self.fault.currentData(), self.film_s / 2.0
+        camera = SimulatedCamera(
+            recording, document.card, card_bytes=0.0 if fault == "full" else math.inf,
+            body=replace(self._body, charge=0.0) if fault == "flat" else self._body,
+            faults=Faults(
+                card_refuses_s=half if fault == "refuses" else math.inf, card_pulled_s=half if fault == "pulled" else math.inf
+            ),
+        )  # fmt: skip
+        if self._last is None or not self._last.rolling:
+            self._last = camera
+        return camera
