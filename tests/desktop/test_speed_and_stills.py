@@ -7,10 +7,12 @@ from PyQt6.QtCore import QPoint, Qt
 from PyQt6.QtTest import QTest
 
 from glintor.desktop.reframe.player import SoundStream
+from glintor.desktop.reframe.screen import Request, Screen
 from glintor.export.formats import FORMATS
 from glintor.media import proxy
 from glintor.media.probe import probe
 from glintor.media.read import ClipReader, LatestReader
+from glintor.sphere.view import View
 from tests.conftest import frame_number, make_clip, psnr
 
 LEFT, SHIFT = Qt.MouseButton.LeftButton, Qt.KeyboardModifier.ShiftModifier
@@ -139,3 +141,18 @@ def test_sound_is_decoded_ahead_and_ends(qtbot):
     stream.end()
     samples = np.frombuffer(heard, "<i2").reshape(-1, 2)
     assert len(samples) == 3000 and list(samples[::1000, 0]) == [0, 8191, 16383]
+
+
+def test_the_first_picture_does_not_wait_for_the_kernels(qtbot, tmp_path, monkeypatch):
+    """It is rough, and drawn again at once; later ones are never rough."""
+    monkeypatch.setattr("glintor.desktop.reframe.screen.kernels_loaded", lambda: False)
+    screen, drawn = Screen(), []
+    screen.drawn.connect(drawn.append)
+    screen.open_footage(make_clip(tmp_path / "a.mp4", frames=6))
+    screen.ask(Request(0.0, View(), (320, 180), sphere=True))
+    qtbot.waitUntil(lambda: len(drawn) == 2, timeout=60000)
+    screen.ask(Request(0.0, View(yaw_deg=20.0), (320, 180)))
+    qtbot.waitUntil(lambda: len(drawn) == 3, timeout=60000)
+    assert [d.rough for d in drawn] == [True, False, False] and [d.exact for d in drawn] == [False, True, True]
+    assert all(d.sphere is not None for d in drawn[:2])
+    screen.close()

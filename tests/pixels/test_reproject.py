@@ -5,10 +5,12 @@ import numpy as np
 import pytest
 
 from glintor.pixels import colour
+from glintor.pixels.glimpse import glimpse
 from glintor.pixels.reproject import Filter, Reprojector, positions, shrink
-from glintor.pixels.yuv import MAT_GREY, Yuv
+from glintor.pixels.yuv import MAT_GREY, Sphere, Yuv
 from glintor.reframing.looks import LOOKS
 from glintor.sphere import equirect
+from glintor.sphere.equirect import HALF, WHOLE
 from glintor.sphere.view import View, frame_direction
 from tests.conftest import psnr, smooth_at, smooth_sphere
 
@@ -187,3 +189,18 @@ def test_frames_come_nearer_to_a_supersampled_truth_than_the_usual_filter(projec
     ours = Reprojector(SIZE).draw_rgb(source[..., None], view)[..., 0]
     theirs = v360(np.repeat(source[..., None], 3, axis=2), projection, view.fov_deg, 0, view.pitch_deg, 0)[..., 0]
     assert psnr(ours, real) > psnr(theirs, real) + gain
+
+
+@pytest.mark.parametrize(
+    ("coverage", "view"),
+    [(WHOLE, View(yaw_deg=170.0, pitch_deg=20.0)), (HALF, View(yaw_deg=60.0, fov_deg=110.0)), (WHOLE, View(pitch_deg=-90.0, fov_deg=280.0, bend=1.0)),
+     (WHOLE, View(fov_deg=300.0, bend=1.3))],
+)  # fmt: skip
+def test_the_glimpse_before_the_kernels_is_the_same_frame_but_rougher(coverage, view):
+    sphere = smooth_sphere(1024)
+    picture = colour.yuv(sphere if coverage is WHOLE else np.ascontiguousarray(sphere[:, 256:768]))
+    exact = colour.rgb32(Reprojector(SIZE, Filter.FAST, coverage=coverage).draw(Sphere(picture), view))
+    rough = glimpse(picture, view, SIZE, coverage)
+    channels = [p.view(np.uint8).reshape(360, 640, 4)[..., :3] for p in (exact, rough)]
+    assert psnr(*channels) > 30.0 and np.percentile(np.abs(np.subtract(*channels, dtype=float)), 90) < 6
+    assert (colour.rgb32_plain(picture) >> 24 == 255).all()

@@ -5,9 +5,8 @@ from pathlib import Path
 import numpy as np
 
 from glintor.media.picture import SUFFIXES, glance
-from glintor.media.probe import ClipError, open_clip
-from glintor.media.read import ClipReader
-from glintor.pixels.yuv import Plane
+from glintor.media.probe import ClipError, probe
+from glintor.pixels.yuv import Plane, Yuv
 
 _CORNER = 0.07  # of the height: a square so large at the corner of a circle's square lies outside the circle
 _BLACK, _EVEN, _LIT = (
@@ -36,26 +35,17 @@ def two_circles(luma: Plane, bits: int = 8) -> bool:
     return dark <= _BLACK and max(float(corner.std()) for corner in corners) <= _EVEN and lit >= dark + _LIT
 
 
-def refuse_lenses(path: Path) -> None:
-    """Raises ClipError where a film or photo holds the bare pictures of two lenses, in one stream or in two."""
-    if path.suffix.lower() in SUFFIXES:
-        pixels = glance(path)
-        if pixels is not None and two_circles(pixels):
-            raise _unstitched(path.name)
-        return
-    with open_clip(path) as container:
-        sizes = [
-            (s.codec_context.width, s.codec_context.height)
-            for s in container.streams.video
-            if s.codec_context is not None
-        ]
-    if sizes.count(sizes[0]) > 1:
+def refuse_tracks(path: Path) -> None:
+    """Raises ClipError where a film holds the bare pictures of two lenses in two tracks, by its header."""
+    if path.suffix.lower() not in SUFFIXES and probe(path).alike > 1:
         raise _unstitched(path.name)
-    if sizes[0][0] == 2 * sizes[0][1]:
-        with ClipReader(path) as reader:
-            picture = reader.at(0.0).picture
-        if two_circles(picture.y, picture.bits):
-            raise _unstitched(path.name)
+
+
+def refuse_circles(path: Path, first: Yuv | None) -> None:
+    """Raises ClipError where a film or photo holds them side by side. first: the film's first picture, None of a photo."""
+    seen = (first.y, first.bits) if first is not None else (glance(path), 8)
+    if seen[0] is not None and two_circles(*seen):
+        raise _unstitched(path.name)
 
 
 def _unstitched(name: str) -> ClipError:

@@ -1,6 +1,7 @@
 """What a clip is, read from its header, and whether it is a sphere."""
 
 from fractions import Fraction
+from functools import lru_cache
 from pathlib import Path
 from typing import TYPE_CHECKING
 
@@ -47,6 +48,7 @@ class ClipInfo(Struct, frozen=True):
     has_sound: bool
     size_bytes: int
     said: Coverage | None = None  # by the file's own metadata
+    alike: int = 1  # picture tracks of the first one's size
 
     @property
     def coverage(self) -> Coverage | None:
@@ -118,7 +120,20 @@ def _by_header(path: Path) -> "av.container.InputContainer | None":
 
 
 def probe(path: Path) -> ClipInfo:
-    """What the clip's header says. Raises ClipError."""
+    """What the clip's header says; read again where the file changed. Raises ClipError."""
+    try:
+        state = path.stat()
+    except OSError:
+        return _probe(path)  # says what is wrong
+    return _probed(path, state.st_size, state.st_mtime_ns, state.st_ino)
+
+
+@lru_cache(maxsize=256)
+def _probed(path: Path, _size_bytes: int, _changed_ns: int, _inode: int) -> ClipInfo:
+    return _probe(path)
+
+
+def _probe(path: Path) -> ClipInfo:
     with open_clip(path) as container:
         stream = container.streams.video[0]
         if stream.codec_context is None:  # FFmpeg knows the container, not what is in it
@@ -160,6 +175,11 @@ def probe(path: Path) -> ClipInfo:
             has_sound=any(track.codec_context is not None for track in container.streams.audio),
             size_bytes=path.stat().st_size,
             said=film_coverage(path),
+            alike=sum(
+                (track.codec_context.width, track.codec_context.height) == (width, height)
+                for track in container.streams.video
+                if track.codec_context is not None
+            ),
         )
 
 

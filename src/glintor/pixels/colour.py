@@ -34,6 +34,15 @@ def rgb32(picture: Yuv) -> NDArray[np.uint32]:
     return out
 
 
+def rgb32_plain(picture: Yuv) -> NDArray[np.uint32]:
+    """`rgb32` of a small picture without compiled kernels."""
+    width, height = picture.size_px
+    u, v = (cv2.resize(plane, (width, height), interpolation=cv2.INTER_LINEAR) for plane in (picture.u, picture.v))
+    parts = rgb16(Yuv(picture.y, u, v, picture.tags, picture.bits)) >> 8
+    r, g, b = (parts[..., i].astype(np.uint32) for i in range(3))
+    return np.uint32(0xFF000000) | (r << np.uint32(16)) | (g << np.uint32(8)) | b
+
+
 def rgb(picture: Yuv) -> NDArray[np.uint8]:
     """(H, W, 3) red, green, blue."""
     return np.ascontiguousarray(rgb32(picture).view(np.uint8).reshape(*picture.y.shape, 4)[..., 2::-1])

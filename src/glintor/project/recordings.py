@@ -10,8 +10,8 @@ from msgspec import Struct
 
 from glintor.errors import GlintorError
 from glintor.files import free_name
-from glintor.media.footage import open_footage
-from glintor.media.lenses import refuse_lenses
+from glintor.media.lenses import refuse_circles, refuse_tracks
+from glintor.media.opened import look_into
 from glintor.media.picture import SUFFIXES as PHOTOS
 from glintor.media.probe import ClipError, NoSphere
 from glintor.places import documents_folder
@@ -60,7 +60,7 @@ def look_at(
     refused: list[GlintorError] = []
     for number, file in enumerate(files):
         try:
-            takes.append(_take_of(project_file, file, told))
+            takes.append(_take_of(project_file, file, told, first=not takes))
         except NoSphere as error:
             unshaped.append(error)
         except GlintorError as error:
@@ -69,15 +69,17 @@ def look_at(
     return TakenIn(tuple(takes), tuple(unshaped), tuple(refused))
 
 
-def _take_of(project_file: Path, file: Path, told: Told) -> Take:
+def _take_of(project_file: Path, file: Path, told: Told, *, first: bool) -> Take:
+    """first: whether it is the one that will be shown."""
     if file.suffix.lower() in SOUNDS:
         raise ClipError(
             f"{file.name} is a sound recording.",
             unharmed="It was not changed.",
             advice="Glintor cannot lay sound of its own under pictures yet.",
         )
-    refuse_lenses(file)
-    footage = open_footage(file, TOLD.get(told))
+    refuse_tracks(file)
+    footage, seen = look_into((file,), TOLD.get(told), keep=first)
+    refuse_circles(file, seen.picture if seen is not None else None)
     state = file.stat()
     return Take(
         id="take",

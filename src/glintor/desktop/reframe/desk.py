@@ -315,7 +315,7 @@ class ReframeDesk(Desk):
         if drawn.size_px != self._preview_px:
             return
         take = self.hand.take
-        shape, stand_in = self.hand.shape, "" if drawn.exact else " · proxy"
+        shape, stand_in = self.hand.shape, "" if drawn.exact else " · a first look" if drawn.rough else " · proxy"
         true = true_width_px(drawn.view, shape.size_px, take.width_px if take is not None else 1)
         words = f"{shape.name} · {drawn.time_s:.2f} s · true width {true} px of {shape.size_px[0]}{stand_in}"
         self.frame.show_frame(marks.image(drawn.frame), words)

@@ -13,10 +13,12 @@ from PyQt6.QtCore import QObject, QTimer, pyqtSignal
 
 from glintor.desktop.jobs import Newest
 from glintor.desktop.reframe.ahead import Ahead
-from glintor.media.footage import Footage, open_footage
-from glintor.media.read import LatestReader
+from glintor.media.footage import Footage
+from glintor.media.opened import open_for_scrubbing
+from glintor.media.read import Decoded, LatestReader
 from glintor.pixels import colour
-from glintor.pixels.reproject import Filter, Reprojector, unrolled
+from glintor.pixels.glimpse import glimpse
+from glintor.pixels.reproject import Filter, Reprojector, kernels_loaded, unrolled
 from glintor.pixels.yuv import Sphere
 from glintor.sphere.equirect import Coverage
 from glintor.sphere.view import View
@@ -38,7 +40,10 @@ class Request(Struct, frozen=True):
 
 
 class Drawn(Struct, frozen=True):
-    """A frame for the window: 0xFFRRGGBB pixels; the unrolled sphere where the moment is new; whether it is exact."""
+    """A frame for the window: 0xFFRRGGBB pixels; the unrolled sphere where the moment is new; whether it is exact.
+
+    rough  it was drawn before the compiled kernels were there, and is drawn again at once
+    """
 
     frame: NDArray[np.uint32]
     sphere: NDArray[np.uint32] | None
@@ -46,6 +51,7 @@ class Drawn(Struct, frozen=True):
     time_s: float
     size_px: tuple[int, int]
     exact: bool
+    rough: bool = False
 
 
 class Screen(QObject):
@@ -72,6 +78,7 @@ class Screen(QObject):
         self._last: Request | None = None
         self._ahead: Ahead[Drawn] | None = None
         self._sphere_of: tuple[int, float] | None = None
+        self._glimpsed = False
 
     @property
     def footage(self) -> Footage | None:
@@ -94,12 +101,12 @@ class Screen(QObject):
             and self.by_proxy == (self._footage.draft() is not None)
         ):
             return self._footage
-        footage = open_footage(*wanted)
+        footage, original = open_for_scrubbing(*wanted)
         small = footage.draft()
-        reader = LatestReader((small or footage).reader())
-        original = LatestReader(footage.reader()) if small is not None else None
+        reader = LatestReader(small.reader()) if small is not None else original
         self.close_clip()
-        self._footage, self._wanted, self._reader, self._original = footage, wanted, reader, original
+        self._footage, self._wanted, self._reader = footage, wanted, reader
+        self._original = original if small is not None else None
         return footage
 
     def close_clip(self) -> None:
@@ -160,6 +167,9 @@ class Screen(QObject):
         footage = self._footage
         if decoded is None or footage is None:
             return None
+        if not (self._glimpsed or kernels_loaded()):
+            self._glimpsed = True
+            return _rough(decoded, request, footage.coverage)
         drawer = Reprojector(request.size_px, Filter.FAST, coverage=footage.coverage)
         frame = colour.rgb32(drawer.draw(Sphere(decoded.picture), request.view))
         flat, key = None, (id(reader), float(decoded.time))
@@ -168,8 +178,10 @@ class Screen(QObject):
             flat = colour.rgb32(unrolled(decoded.picture, SPHERE_PX, footage.coverage))
         return Drawn(frame, flat, request.view, float(decoded.time), request.size_px, exact)
 
-    def _show(self, _request: object, drawn: object) -> None:
+    def _show(self, request: object, drawn: object) -> None:
         self.drawn.emit(drawn)
+        if isinstance(drawn, Drawn) and isinstance(request, Request) and drawn.rough and request is self._last:
+            self.ask(request)
 
     def _show_exact(self, request: object, drawn: object) -> None:
         if drawn is not None and request is self._last:
@@ -184,3 +196,9 @@ class Screen(QObject):
         for reader in (self._reader, self._original):
             if reader is not None:
                 reader.close()
+
+
+def _rough(decoded: Decoded, request: Request, coverage: Coverage) -> Drawn:
+    frame = glimpse(decoded.picture, request.view, request.size_px, coverage)
+    flat = colour.rgb32_plain(unrolled(decoded.picture, SPHERE_PX, coverage)) if request.sphere else None
+    return Drawn(frame, flat, request.view, float(decoded.time), request.size_px, False, rough=True)
