@@ -142,8 +142,8 @@ def placed(app: "QApplication", window: "Window") -> Times:
     painted: list[float] = []
     inner = plan.draw
     plan.draw = lambda p: (inner(p), painted.append(time.perf_counter()))[0]  # type: ignore[method-assign]
-    assert plan._plan is not None
-    at = plan._px(*plan._plan.camera[:2])
+    assert plan.plan is not None
+    at = plan.px(*plan.plan.camera[:2])
 
     def send(kind: QEvent.Type, x: float) -> None:
         place = QPointF(at.x() + x, at.y())

@@ -54,13 +54,13 @@ def test_dragging_the_camera_moves_everything_as_one_step(window, settle):
     settle()
     desk, plan = window.place, window.place.plan
     before = window.document.shot.placement
-    at = plan._px(*plan._plan.camera[:2])
+    at = plan.px(*plan.plan.camera[:2])
     drag(plan, at, at + QPointF(80, 0))
     after = window.document.shot.placement
     assert after.ahead_m > before.ahead_m + 0.5 and after.left_m == 0.74  # the clamp stays on its rail
     assert desk.side._plan.camera[0] == pytest.approx(after.ahead_m)
     settle()
-    assert desk.sphere._marks.subject[0] == pytest.approx(plan._plan.chest_yaw_pitch_deg[0])
+    assert desk.sphere._marks.subject[0] == pytest.approx(plan.plan.chest_yaw_pitch_deg[0])
     window.document.undo()
     assert window.document.shot.placement == before
 
@@ -68,24 +68,24 @@ def test_dragging_the_camera_moves_everything_as_one_step(window, settle):
 def test_dragging_the_sun_changes_the_time(window, settle):
     settle()
     plan = window.place.plan
-    dial = plan._dial()
+    dial = plan.dial()
     west = np.radians(250.0 - 110.0)
-    drag(plan, plan._sun_point(), dial + QPointF(np.cos(west) * 34, np.sin(west) * 34))
+    drag(plan, plan.sun_point(), dial + QPointF(np.cos(west) * 34, np.sin(west) * 34))
     assert 16 * 60 < window.document.shot.start_min < 18 * 60
-    assert plan._plan.sun.azimuth_deg == pytest.approx(250.0, abs=3.0)
+    assert plan.plan.sun.azimuth_deg == pytest.approx(250.0, abs=3.0)
 
 
 def test_subject_and_lens_can_be_dragged(window, settle):
     settle()
     plan, shot = window.place.plan, lambda: window.document.shot.placement
-    who, ahead = plan._px(*plan._plan.subject[:2]), plan._plan.subject[:2] + (0.9, -0.2)
-    drag(plan, who, plan._px(*ahead))
+    who, ahead = plan.px(*plan.plan.subject[:2]), plan.plan.subject[:2] + (0.9, -0.2)
+    drag(plan, who, plan.px(*ahead))
     assert shot().subject_ahead_m > -6.0
-    lens, at = plan._lens_point(), plan._px(*plan._plan.camera[:2])
-    aside = np.radians(plan._plan.heading_deg + plan._plan.chest_yaw_pitch_deg[0] - 90.0)
+    lens, at = plan.lens_point(), plan.px(*plan.plan.camera[:2])
+    aside = np.radians(plan.plan.heading_deg + plan.plan.chest_yaw_pitch_deg[0] - 90.0)
     reach = QPointF(110 * np.cos(aside), 110 * np.sin(aside))
     drag(plan, lens, at + reach, Qt.KeyboardModifier.AltModifier)  # freely, not in steps of 5 degrees
-    assert plan._plan.chest_yaw_pitch_deg[0] == pytest.approx(90.0, abs=1.0)
+    assert plan.plan.chest_yaw_pitch_deg[0] == pytest.approx(90.0, abs=1.0)
     seam = next(f for f in window.place.findings() if f.kind == "seam")
     assert seam.level is Level.CAUTION and seam.title == "Seam tears the face" and seam.cure is not None
 

@@ -52,7 +52,7 @@ def test_the_roof_clamp_from_nothing_to_the_day_sheet(window, settle, qtbot, tmp
     QTest.keyClick(desk.exact["subject_left_m"].box, KEY.Key_Up)
     assert shot().placement.subject_left_m == pytest.approx(0.35)
     plan = desk.plan
-    at = plan._px(*plan._plan.camera[:2])
+    at = plan.px(*plan.plan.camera[:2])
     drag(plan, at, at + QPointF(30, 90))  # over to the other rail
     assert shot().placement.left_m == -0.74 and shot().placement.ahead_m * 20 == pytest.approx(
         round(shot().placement.ahead_m * 20)

@@ -318,7 +318,7 @@ def test_what_follows_from_a_gesture_is_done_once_and_the_window_is_painted_in_b
     before = window.day._chosen
     window.document.choose_shot("pell-lock")
     window.document.edit_shot("x", lambda s: msgspec.structs.replace(s, start_min=s.start_min + 5))
-    assert window.desk.plan._plan is not None and not told  # the chart is new, what follows comes in turns of its own
+    assert window.desk.plan.plan is not None and not told  # the chart is new, what follows comes in turns of its own
     assert window.day._chosen == before and window.jobs.turns_wait and not window.settled
     settle()
     assert told == ["judged"] and window.day._chosen == "pell-lock"

@@ -13,6 +13,7 @@ from glintor.placement.mounts import SETUPS, held_in_reach, lens_height_m, setup
 from glintor.placement.review_mount import tube_finding
 from glintor.placement.shadow import seen_shadow_m, stick_shadow
 from glintor.placement.sun import Sun
+from glintor.project.kit import Kit
 from glintor.project.model import Project
 from glintor.project.placed import in_reach, layout_of, placing
 from glintor.sphere.equirect import lonlat_deg
@@ -127,7 +128,7 @@ def test_the_seam_through_a_face_is_found_by_what_is_left_of_it_and_its_cure_wor
     near = float(np.linalg.norm(plan.subject + [0.0, 0.0, 1.58] - plan.camera))
     whole = 0.026 / near * focal_px(plan.start_view, 1920)
     assert finding.value == pytest.approx(whole / 3.0, rel=0.08) and finding.level is Level.NOTE
-    plain = msgspec.structs.replace(PROJECT, camera=msgspec.structs.replace(CAMERA, stitch="plain"))
+    plain = PROJECT.with_kit(Kit(cameras=(msgspec.structs.replace(CAMERA, stitch="plain"),)))
     torn = next(f for f in placing(plain, bad) if f.kind == "seam")
     assert torn.level is Level.CAUTION and torn.value == pytest.approx(3.0 * finding.value)
     cured = roof(**{torn.cure.field.partition(".")[2]: torn.cure.value})

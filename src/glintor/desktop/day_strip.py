@@ -87,7 +87,7 @@ class DayStrip(Sheet):
         if self.folded:
             self._draw_folded(p, site, scale)
             return
-        marks.text(p, 12, 20, site.name, size=11.5, bold=True)
+        marks.text(p, 12, 20, site.name, large=True, bold=True)
         marks.text(p, 12, 38, site.day, colour="soft")
         if not site.known:
             marks.text(
@@ -125,7 +125,7 @@ class DayStrip(Sheet):
 
     def _draw_names(self, p: QPainter, boxes: list[tuple[Shot, QRectF]], begins: list[float]) -> None:
         """Over the blocks; a name that has no room there goes to a second line, with a thread, where the strip is tall."""
-        metrics = {bold: QFontMetrics(theme.font(9, bold=bold)) for bold in (False, True)}
+        metrics = {bold: QFontMetrics(theme.font(bold=bold)) for bold in (False, True)}
         line, second, ends = self._base - 30.0, self._base - 46.0, 0.0
         for shot, box in sorted(boxes, key=lambda at: at[1].left()):
             chosen = shot.id == self._chosen
@@ -149,7 +149,7 @@ class DayStrip(Sheet):
     def _draw_folded(self, p: QPainter, site: Site, scale: Scale) -> None:
         """A line of ticks: where the shots are in the day."""
         assert self._project is not None
-        marks.text(p, 12, 8, site.name, colour="soft", size=8.5)
+        marks.text(p, 12, 8, site.name, colour="soft")
         p.setPen(marks.pen("line"))
         p.drawLine(QPointF(scale.start, 8), QPointF(scale.end, 8))
         p.setPen(Qt.PenStyle.NoPen)

@@ -8,6 +8,7 @@ from PyQt6.QtGui import QColor, QEnterEvent, QImage, QMouseEvent, QPainter, QPen
 
 from glintor.desktop import theme
 from glintor.desktop.charts import marks
+from glintor.desktop.charts.labels import Labels
 from glintor.desktop.charts.sheet import Sheet
 from glintor.placement.seam import seam_circle
 from glintor.sphere import equirect
@@ -78,13 +79,13 @@ class FrameView(Sheet):
         elif self._empty:
             p.fillRect(box, theme.colours()["sheet"])
             p.setPen(theme.colours()["ink"])
-            p.setFont(theme.font(10.5))
+            p.setFont(theme.font())
             p.drawText(
                 box.adjusted(20, 10, -20, -10), Qt.AlignmentFlag.AlignCenter | Qt.TextFlag.TextWordWrap, self._empty
             )
         if self._hint and self._image is not None:
             self._draw_hint(p, box)
-        p.setFont(theme.font(9))
+        p.setFont(theme.font())
         words = p.fontMetrics().elidedText(self._words, Qt.TextElideMode.ElideRight, self.width() - 12)
         p.setPen(QColor("#FFFFFF"))
         band = QRectF(0, self.height() - 20, self.width(), 20)
@@ -92,7 +93,7 @@ class FrameView(Sheet):
         p.drawText(band.adjusted(7, 0, -6, 0), Qt.AlignmentFlag.AlignVCenter | Qt.AlignmentFlag.AlignLeft, words)
 
     def _draw_hint(self, p: QPainter, box: QRectF) -> None:
-        p.setFont(theme.font(10.5))
+        p.setFont(theme.font())
         room = box.adjusted(16, 0, -16, -14)
         wrapped = Qt.AlignmentFlag.AlignHCenter | Qt.AlignmentFlag.AlignBottom | Qt.TextFlag.TextWordWrap
         around = p.boundingRect(room, int(wrapped), self._hint).adjusted(-12, -7, 12, 7)
@@ -221,25 +222,31 @@ class SphereView(Sheet):
             return
         p.drawImage(box, self._image)
         p.setClipRect(box)
+        labels = Labels(p, box.getCoords())
         self._draw_seam(p, box)
         m = self._marks
         if m.shadow is not None and len(m.shadow):
             self._line(p, *equirect.lonlat_deg(m.shadow), QColor("#FFFFFF"), QColor("#22303A"), 2.0)
         if m.path_yaw is not None and m.path_pitch is not None:
             self._line(p, m.path_yaw, m.path_pitch, QColor("#FFFFFF"), theme.DAY["course"], 1.8)
+        outlined: list[tuple[NDArray[np.float64], NDArray[np.float64], str]] = []
         for view, size, words in m.outlines:
             lon, lat = outline_lonlat_deg(view, size)
             self._line(p, lon, lat, QColor("#FFFFFF"), theme.DAY["course"], 2.4)
             if words:
-                x, y = self._at(np.array([lon[0]]), np.array([lat[0]]))
-                marks.text(p, float(x[0]) + 4, float(y[0]) + 10, words, halo=True)
+                outlined.append((lon, lat, words))
         for at, colour, words in (
             (m.foot, "mat", "stick's foot"),
             (m.sun, "sun", "sun"),
             (m.subject, "subject", m.subject_name),
         ):
             if at is not None:
-                self._spot(p, at, colour, words)
+                self._spot(p, at, colour, words, labels)
+        for lon, lat, words in outlined:
+            xs, ys = self._at(lon, lat)
+            top = int(np.nanargmin(ys))
+            labels.add(float(xs[top]), float(ys[top]), words, gap=4.0, sides=("above", "below", "right"))
+        labels.write()
         p.setClipping(False)
 
     def _draw_seam(self, p: QPainter, box: QRectF) -> None:
@@ -267,13 +274,13 @@ class SphereView(Sheet):
             p.setPen(QPen(colour, size))
             p.drawPath(path)
 
-    def _spot(self, p: QPainter, at: tuple[float, float], colour: str, words: str) -> None:
+    def _spot(self, p: QPainter, at: tuple[float, float], colour: str, words: str, labels: Labels) -> None:
         x, y = (float(v[0]) for v in self._at(np.array([at[0]]), np.array([at[1]])))
         p.setPen(QPen(QColor("#FFFFFF"), 1.5))
         p.setBrush(theme.DAY[colour])
         p.drawEllipse(QPointF(x, y), 4.5, 4.5)
-        near_edge = x > self.box.right() - 50
-        marks.text(p, x - 8 if near_edge else x + 8, y, words, halo=True, align="right" if near_edge else "left")
+        labels.clear_of(x - 6, y - 6, x + 6, y + 6)
+        labels.add(x, y, words, sides=("right", "left"))
 
     def enterEvent(self, _event: QEnterEvent | None) -> None:
         self.setCursor(Qt.CursorShape.CrossCursor)

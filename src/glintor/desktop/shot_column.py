@@ -128,7 +128,7 @@ class ShotColumn(Sheet):
             p.setBrush(Qt.BrushStyle.NoBrush)
             p.drawRect(box)
             p.fillRect(QRectF(box.left(), box.top(), 4, box.height()), theme.colours()["course"])
-        marks.text(p, box.left() + 12, box.top() + 13, shot.name, size=10, bold=True)
+        marks.text(p, box.left() + 12, box.top() + 13, shot.name, bold=True)
         picture = self._pictures.get(shot.id)
         frame = QRectF(box.left() + 12, box.top() + 26, 60, 34)
         p.fillRect(frame, theme.colours()["mat"])

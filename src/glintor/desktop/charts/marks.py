@@ -39,13 +39,13 @@ def text(
     words: str,
     *,
     colour: str = "ink",
-    size: float = 9.0,
+    large: bool = False,
     bold: bool = False,
     align: str = "left",
     halo: bool = False,
 ) -> None:
     """Words with their middle height at y; `align` says what x is."""
-    painter.setFont(theme.font(size, bold=bold))
+    painter.setFont(theme.font(large=large, bold=bold))
     metrics = painter.fontMetrics()
     width = metrics.horizontalAdvance(words) if halo or align != "left" else 0  # measuring is half of the work
     left = x - {"left": 0.0, "middle": width / 2, "right": float(width)}[align]

@@ -5,6 +5,7 @@ from PyQt6.QtGui import QKeyEvent, QMouseEvent, QPainter
 
 from glintor.desktop import theme
 from glintor.desktop.charts import marks
+from glintor.desktop.charts.labels import Labels
 from glintor.desktop.charts.scale import Scale
 from glintor.desktop.charts.sheet import Sheet
 from glintor.exposure.metering import Light
@@ -12,8 +13,7 @@ from glintor.exposure.solve import HEADROOM_STOPS
 from glintor.exposure.values import SCENES
 
 _TOP, _BOTTOM = 34, 22
-_WORDS_PX = 14  # between two lines of words
-_BESIDE_PX, _SHORT_PX = 450, 380  # narrower, the scenes' words reach those of the setting; or even its window
+_SHORT_PX = 380  # narrower, only the first of the scenes' words has room
 
 
 class Ladder(Sheet):
@@ -45,7 +45,7 @@ class Ladder(Sheet):
         if light is None:
             return
         scale, width = self._scale(), self.width()
-        marks.text(p, 10, 15, "Light ladder, EV at ISO 100", bold=True, size=10)
+        marks.text(p, 10, 15, "Light ladder, EV at ISO 100", bold=True)
         for ev in range(round(scale.low), round(scale.high) + 1):
             y = scale.px(ev)
             if not _TOP - 4 <= y <= self.height() - _BOTTOM + 4:
@@ -53,36 +53,35 @@ class Ladder(Sheet):
             p.setPen(marks.pen("line"))
             p.drawLine(QPointF(40, y), QPointF(width - 8, y))
             marks.text(p, 32, y, f"{ev}", align="right", colour="soft")
-        said = [scale.px(self._setting_ev), *self._ends_px(scale)]
+        labels = Labels(p, (40.0, 24.0, width - 8.0, self.height() - 2.0))
+        self._window(p, scale, 176.0, labels)
+        self._scene(p, scale, light, 62.0, labels)
         for words, scene_ev in SCENES:
             if scale.low < scene_ev < scale.high:
-                y = _clear_of(scale.px(scene_ev), said) if width < _BESIDE_PX else scale.px(scene_ev)
                 shown = words.split(",")[0] if width < _SHORT_PX else words
-                marks.text(p, width - 10, y, shown, colour="soft", align="right", halo=True)
-        self._scene(p, scale, light, 62.0)
-        self._window(p, scale, 176.0)
+                labels.add(width - 2.0, scale.px(scene_ev), shown, colour="soft", sides=("left",))
+        labels.write()
 
-    def _scene(self, p: QPainter, scale: Scale, light: Light, x: float) -> None:
+    def _scene(self, p: QPainter, scale: Scale, light: Light, x: float, labels: Labels) -> None:
         top, bottom = scale.px(light.high), scale.px(light.low)
         p.setPen(marks.pen("sun", 1.4))
         p.setBrush(marks.hatch(theme.colours()["sun"]))
         p.drawRect(QRectF(x, top, 26, bottom - top))
-        marks.text(p, x + 32, top, f"brightest {light.high:.1f}", colour="sun", halo=True)
-        marks.text(p, x + 32, bottom, f"darkest {light.low:.1f}", colour="sun", halo=True)
-        apart = abs(scale.px(light.front) - scale.px(light.rear))
-        nudge = max(15 - apart, 0) / 2 * (1 if light.front >= light.rear else -1)
-        for ev, words, move in ((light.front, "front", -nudge), (light.rear, "rear", nudge)):
+        labels.clear_of(x, top, x + 26, bottom)
+        for y, words in ((top, f"brightest {light.high:.1f}"), (bottom, f"darkest {light.low:.1f}")):
+            labels.add(x + 26, y, words, colour="sun", gap=3.0, sides=("right",))
+        for ev, words in sorted(((light.front, "front"), (light.rear, "rear")), reverse=True):
             y = scale.px(ev)
             p.setPen(marks.pen("ink", 1.6))
             p.drawLine(QPointF(x - 3, y), QPointF(x + 29, y))
-            marks.text(p, x + 32, y + move, f"{words} {ev:.1f}", halo=True)
+            labels.add(x + 29, y, f"{words} {ev:.1f}", gap=1.0, sides=("right",))
 
     def _ends_px(self, scale: Scale) -> tuple[float, float]:
         """Top and bottom of what the setting holds."""
         most = self._setting_ev + HEADROOM_STOPS
         return scale.px(most), scale.px(most - self._stops)
 
-    def _window(self, p: QPainter, scale: Scale, x: float) -> None:
+    def _window(self, p: QPainter, scale: Scale, x: float, labels: Labels) -> None:
         top, bottom = self._ends_px(scale)
         fill = theme.colours().sheer("course_fill", 150)
         p.setPen(marks.pen("course", 2))
@@ -90,9 +89,10 @@ class Ladder(Sheet):
         p.drawRect(QRectF(x, top, 46, bottom - top))
         y = scale.px(self._setting_ev)
         p.drawLine(QPointF(x - 6, y), QPointF(x + 52, y))
-        marks.text(p, x + 56, y, f"mid grey {self._setting_ev:.1f}", colour="course", bold=True, halo=True)
-        marks.text(p, x + 56, top, "clips above", colour="course", halo=True)
-        marks.text(p, x + 56, bottom, "noise below", colour="course", halo=True)
+        labels.clear_of(x - 6, top, x + 52, bottom)
+        labels.add(x + 52, y, f"mid grey {self._setting_ev:.1f}", colour="course", bold=True, gap=1.0, sides=("right",))
+        labels.add(x + 46, top, "clips above", colour="course", sides=("right",))
+        labels.add(x + 46, bottom, "noise below", colour="course", sides=("right",))
 
     def _emit(self, ev: float) -> None:
         self.window_dragged.emit(round(ev * 3) / 3)
@@ -120,9 +120,3 @@ class Ladder(Sheet):
             return
         self._emit(self._setting_ev + step)
         self.drag_ended.emit()
-
-
-def _clear_of(y: float, others: list[float]) -> float:
-    """A height for words at y, moved off the first of the others that is too near."""
-    near = [other for other in others if abs(y - other) < _WORDS_PX]
-    return y if not near else near[0] + _WORDS_PX * (1 if y >= near[0] else -1)

@@ -6,11 +6,13 @@ from PyQt6.QtGui import QPainter, QPixmap
 
 from glintor.desktop import theme
 from glintor.desktop.charts import marks
+from glintor.desktop.charts.labels import Labels, Side
 from glintor.desktop.charts.scale import Scale
 from glintor.desktop.reframe.course_sheet import BEARINGS, THIN_PX, TOP, CourseSheet
 from glintor.placement.seam import seam_yaws_deg
 from glintor.sphere.angle import wrap_deg
 
+_AT_END: tuple[Side, ...] = ("left",)  # of a line that runs to the strip's right end
 _PENNANT_PX = 6.0
 
 
@@ -25,7 +27,6 @@ class CourseChart(CourseSheet):
                 self.height() / 2,
                 "No cut yet: record a take, bring it over, then begin a cut here.",
                 colour="soft",
-                size=11,
                 align="middle",
             )
             return
@@ -69,9 +70,10 @@ class CourseChart(CourseSheet):
             p.end()
             return chart
         self._frames(p, main, height, speed)
-        self._beware(p, main, time)
+        labels = Labels(p, main.getCoords())
+        self._beware(p, main, time, labels)
         self._band(p, main, time)
-        self._lines(p, main, time)
+        self._lines(p, main, time, labels)
         if not self._low:
             self._height(p, height, time)
             self._speed(p, speed, time)
@@ -79,8 +81,9 @@ class CourseChart(CourseSheet):
         self._ends(p, main, speed, time)
         self._pennants(p, main, time)
         self._axis(p, speed, time)
+        labels.write()
         self._brackets(p, time)
-        marks.text(p, 10, 12, "Course", bold=True, size=10)
+        marks.text(p, 10, 12, "Course", bold=True)
         p.end()
         return chart
 
@@ -106,7 +109,7 @@ class CourseChart(CourseSheet):
         for strip, words in () if self._low else ((height, "height ±90°"), (speed, "turn °/s")):
             marks.text(p, strip.left() - 8, strip.center().y(), words, colour="soft", align="right")
 
-    def _beware(self, p: QPainter, main: QRectF, time: Scale) -> None:
+    def _beware(self, p: QPainter, main: QRectF, time: Scale, labels: Labels) -> None:
         assert self._curves is not None
         if self._seam_deg is None:  # nobody knows how the lenses lay
             return
@@ -123,7 +126,7 @@ class CourseChart(CourseSheet):
             marks.band(p, over, under, joined)
             last = float(yaw[-1]) if joined.any() else last
         if last is not None:
-            marks.text(p, main.right() - 6, scale.px(last), "seam", colour="seam", align="right", halo=True)
+            labels.add(main.right(), scale.px(last), "seam", colour="seam", sides=_AT_END)
 
     def _band(self, p: QPainter, main: QRectF, time: Scale) -> None:
         assert self._curves is not None
@@ -147,7 +150,7 @@ class CourseChart(CourseSheet):
             p.drawPath(marks.polyline(xs, scale.px(middle)))
         p.restore()
 
-    def _lines(self, p: QPainter, main: QRectF, time: Scale) -> None:
+    def _lines(self, p: QPainter, main: QRectF, time: Scale, labels: Labels) -> None:
         scale = self._bearing(main)
         p.save()
         p.setClipRect(main)
@@ -155,7 +158,7 @@ class CourseChart(CourseSheet):
             y = scale.px(float(wrap_deg(self._sun_yaw)))
             p.setPen(marks.pen("sun", 1.4, Qt.PenStyle.DotLine))
             p.drawLine(QPointF(main.left(), y), QPointF(main.right(), y))
-            marks.text(p, main.right() - 6, y, "sun", colour="sun", align="right", halo=True)
+            labels.add(main.right(), y, "sun", colour="sun", sides=_AT_END)
         if self._track is not None and len(self._track.time_s):
             yaw = wrap_deg(self._track.yaw_deg)
             xs, ys = time.px(self._track.time_s), scale.px(yaw)
@@ -163,7 +166,7 @@ class CourseChart(CourseSheet):
             p.setPen(marks.pen("subject", 1.8, Qt.PenStyle.DashLine))
             p.drawPath(marks.polyline(xs, ys, main.height() / 2))
             at = len(xs) // 12
-            marks.text(p, float(xs[at]), float(ys[at]) + 11, self._subject, colour="subject", halo=True)
+            labels.add(float(xs[at]), float(ys[at]), self._subject, colour="subject", gap=3.0, sides=("below", "above"))
         p.restore()
 
     def _height(self, p: QPainter, strip: QRectF, time: Scale) -> None:
@@ -214,7 +217,7 @@ class CourseChart(CourseSheet):
             fill = theme.colours().sheer("course", 255 if stretch.freeze_s else 70)
             p.fillRect(box, fill)
             words, room = stretch.words, lane.right() - box.right()
-            p.setFont(theme.font(9))
+            p.setFont(theme.font())
             wide = p.fontMetrics().horizontalAdvance(words)
             if wide + 6 < box.width():
                 marks.text(p, box.center().x(), box.center().y(), words, align="middle")
@@ -274,7 +277,7 @@ class CourseChart(CourseSheet):
             for x in (a, b):
                 p.drawLine(QPointF(x, y), QPointF(x, y - 5))
             words = f"{finding.title.lower()}, {finding.measure}"
-            p.setFont(theme.font(9))
+            p.setFont(theme.font())
             end = b + 6 + p.fontMetrics().horizontalAdvance(words)
             if b + 6 > taken and end < self.width():
                 marks.text(p, b + 6, y - 2, words, colour=colour, halo=True)

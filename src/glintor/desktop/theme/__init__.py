@@ -8,6 +8,7 @@ from PyQt6.QtGui import QColor, QFont, QFontDatabase, QPalette
 from PyQt6.QtWidgets import QApplication
 
 FONTS, ICONS = Path(__file__).parent / "fonts", Path(__file__).parent / "icons"
+TEXT_PT, LARGE_PT = 9.5, 12.5  # what is read; what is looked for: figures, the desks, the day
 FAMILY = "Atkinson Hyperlegible Next"
 _FACES = ("AtkinsonHyperlegibleNext-400.ttf", "AtkinsonHyperlegibleNext-600.ttf")
 
@@ -64,15 +65,15 @@ def colours() -> Palette:
     return _now[0]
 
 
-def font(size: float = 10.0, *, bold: bool = False) -> QFont:
-    """The text face with figures of equal width."""
-    return QFont(_face(size, bold))
+def font(*, large: bool = False, bold: bool = False) -> QFont:
+    """The text face with figures of equal width, in one of its two sizes and two weights."""
+    return QFont(_face(large, bold))
 
 
 @cache
-def _face(size: float, bold: bool) -> QFont:
+def _face(large: bool, bold: bool) -> QFont:
     face = QFont(FAMILY)
-    face.setPointSizeF(size)
+    face.setPointSizeF(LARGE_PT if large else TEXT_PT)
     face.setWeight(QFont.Weight.DemiBold if bold else QFont.Weight.Normal)
     face.setFeature(QFont.Tag("tnum"), 1)
     return face
@@ -120,7 +121,7 @@ def _sheet(c: Palette) -> str:
     QLabel#soft {{ color: {c.soft}; }}
     QLabel#stopwords {{ color: {c.stop}; }}
     QLabel#head {{ font-weight: 600; }}
-    QLabel#figure {{ font-weight: 600; font-size: 13pt; }}
+    QLabel#figure {{ font-weight: 600; font-size: {LARGE_PT}pt; }}
     QFrame#sheet {{ background: {c.sheet}; border: 1px solid {c.line}; }}
     QFrame#sheet QLabel, QFrame#sheet QCheckBox {{ border: none; }}
     QPushButton {{ background: {c.sheet}; border: 1px solid {c.ink}; padding: 4px 11px; min-height: 18px; }}
@@ -138,12 +139,12 @@ def _sheet(c: Palette) -> str:
     QPushButton#cure {{ border: none; background: {c.sheet}; color: {c.course}; padding: 2px 4px; min-height: 20px; text-align: left; }}
     QPushButton#cure:hover, QPushButton#cure:focus {{ text-decoration: underline; border: none; }}
     QPushButton#deskname {{ border: none; background: {c.paper}; padding: 7px 2px 5px 2px; margin-right: 18px; color: {c.soft};
-        border-bottom: 3px solid transparent; font-size: 11.5pt; }}
+        border-bottom: 3px solid transparent; font-size: {LARGE_PT}pt; }}
     QPushButton#deskname:hover, QPushButton#deskname:focus {{ color: {c.ink}; }}
     QPushButton#deskname:checked {{ color: {c.ink}; font-weight: 600; border-bottom: 3px solid {c.course}; }}
     QAbstractSpinBox, QComboBox, QLineEdit {{ background: {c.sheet}; border: 1px solid {c.soft}; padding: 3px 6px; min-height: 20px; }}
     QAbstractSpinBox:focus, QComboBox:focus, QLineEdit:focus, QListWidget:focus {{ border: 2px solid {c.course}; padding: 2px 5px; }}
-    QAbstractSpinBox#figure {{ border: none; border-bottom: 1px solid {c.line}; background: transparent; font-weight: 600; font-size: 12pt;
+    QAbstractSpinBox#figure {{ border: none; border-bottom: 1px solid {c.line}; background: transparent; font-weight: 600; font-size: {LARGE_PT}pt;
         padding: 1px 0px; }}
     QAbstractSpinBox#figure:hover {{ border-bottom: 1px solid {c.ink}; }}
     QAbstractSpinBox#figure:focus {{ border-bottom: 2px solid {c.course}; padding: 1px 0px 0px 0px; background: {c.sheet}; }}

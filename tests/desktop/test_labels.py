@@ -1,0 +1,43 @@
+"""Words on charts never lie on one another where there is room; the earlier ones choose first."""
+
+import numpy as np
+from hypothesis import given, settings
+from hypothesis import strategies as st
+
+from glintor.desktop.charts.labels import Wish, _covered, place
+
+SHEET = (0.0, 0.0, 400.0, 300.0)
+spots = st.tuples(st.floats(0, 400), st.floats(0, 300))
+
+
+def overlap(boxes):
+    return max((_covered(a, b) for n, a in enumerate(boxes) for b in boxes[:n]), default=0.0)
+
+
+@settings(max_examples=60, deadline=None)
+@given(st.lists(spots, min_size=1, max_size=6))
+def test_no_words_lie_on_others_or_outside_however_close_their_points(points):
+    boxes = place([Wish(at, (70.0, 18.0)) for at in points], SHEET)
+    assert overlap(boxes) == 0.0
+    assert all(_covered(box, SHEET) > 70 * 18 - 1e-6 for box in boxes)
+
+
+def test_alone_they_stand_on_the_side_that_was_asked_for():
+    for side, middle in (("right", (243, 150)), ("left", (157, 150)), ("above", (200, 133)), ("below", (200, 167))):
+        (left, top, right, bottom) = place([Wish((200, 150), (70, 18), sides=(side,))], SHEET)[0]
+        assert np.allclose(((left + right) / 2, (top + bottom) / 2), middle)
+
+
+def test_they_keep_off_things_and_lines_where_there_is_room():
+    wish, bar = Wish((200, 150), (70, 18)), (205.0, 100.0, 300.0, 200.0)
+    assert _covered(place([wish], SHEET, things=[bar])[0], bar) == 0.0
+    line = [(x, 150.0) for x in range(0, 400, 6)]
+    box = place([Wish((200, 150), (70, 18), sides=("right", "above"))], SHEET, points=line)[0]
+    assert not box[1] <= 150.0 <= box[3]
+
+
+def test_words_of_a_line_move_along_it_before_they_leave_it():
+    one, other = place(
+        [Wish((400, 100), (30, 18), sides=("left",)), Wish((400, 104), (30, 18), sides=("left",))], SHEET
+    )
+    assert one[2] == 392.0 and other[2] < one[0] and abs((other[1] + other[3]) / 2 - 104) < 10
