@@ -9,7 +9,6 @@ from PyQt6.QtWidgets import (
     QButtonGroup,
     QComboBox,
     QDoubleSpinBox,
-    QFrame,
     QGridLayout,
     QHBoxLayout,
     QHeaderView,
@@ -144,14 +143,13 @@ class Number(QWidget):
             self.edited.emit(value)
 
 
-class Figures(QFrame):
+class Figures(QWidget):
     """Cells side by side, each a small word over a number with its limit."""
 
     def __init__(self, names: Sequence[str]) -> None:
         super().__init__()
-        self.setObjectName("sheet")
         row = QHBoxLayout(self)
-        row.setContentsMargins(10, 5, 10, 5)
+        row.setContentsMargins(0, 5, 0, 5)
         row.setSpacing(14)
         self._values: dict[str, QLabel] = {}
         for name in names:

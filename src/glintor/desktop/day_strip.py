@@ -150,6 +150,9 @@ class DayStrip(Sheet):
         """A line of ticks: where the shots are in the day."""
         assert self._project is not None
         marks.text(p, 12, 8, site.name, colour="soft")
+        if not site.known:
+            marks.text(p, _LEFT, 8, "its place and hours are not known", colour="soft")
+            return
         p.setPen(marks.pen("line"))
         p.drawLine(QPointF(scale.start, 8), QPointF(scale.end, 8))
         p.setPen(Qt.PenStyle.NoPen)

@@ -81,7 +81,7 @@ class FindingsStrip(QFrame):
 
     def __init__(self) -> None:
         super().__init__()
-        self.setObjectName("sheet")
+        self.setObjectName("strip")
         self._findings: list[Finding] | None = None
         outer = QHBoxLayout(self)
         outer.setContentsMargins(12, 3, 8, 3)

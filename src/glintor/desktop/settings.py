@@ -10,10 +10,12 @@ from glintor.places import own_folder
 
 
 class Settings(msgspec.Struct, frozen=True):
-    """last_file: the day that was open; open_edges: by desk, which of its edges a hand opened (true) or folded."""
+    """last_file: the day that was open; open_edges: by desk, which of its edges a hand opened (true) or folded; splits: by
+    name, how two parts share their room."""
 
     last_file: str = ""
     open_edges: dict[str, dict[str, bool]] = {}
+    splits: dict[str, tuple[int, ...]] = {}
 
 
 def settings_file() -> Path:

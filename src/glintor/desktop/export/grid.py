@@ -4,7 +4,7 @@ from collections.abc import Callable, Iterator, Sequence
 
 from PyQt6.QtCore import pyqtSignal
 from PyQt6.QtGui import QImage, QPainter, QResizeEvent
-from PyQt6.QtWidgets import QCheckBox, QFrame, QHBoxLayout, QScrollArea, QVBoxLayout, QWidget
+from PyQt6.QtWidgets import QCheckBox, QHBoxLayout, QScrollArea, QVBoxLayout, QWidget
 
 from glintor.desktop import theme
 from glintor.desktop.charts import marks
@@ -44,18 +44,17 @@ class _Thumb(QWidget):
         painter.end()
 
 
-class Cell(QFrame):
+class Cell(QWidget):
     """One film that could be rendered: picture, true resolution, size, state, and whether it is wanted."""
 
     def __init__(self, cut: Cut, shape: Format) -> None:
         super().__init__()
-        self.setObjectName("sheet")
         self.thumb = _Thumb(f"{cut.name} {shape.name}")
         self.tick = QCheckBox(f"{shape.name}  {shape.size_px[0]}x{shape.size_px[1]}")
         self.tick.setAccessibleName(f"Render {cut.name} as {shape.name}")
         self.true, self.size_words, self.state = label("", "soft"), label("", "soft"), label("")
         column = QVBoxLayout(self)
-        column.setContentsMargins(8, 8, 8, 8)
+        column.setContentsMargins(0, 2, 0, 6)
         column.setSpacing(3)
         for thing in (self.tick, self.thumb, self.true, self.size_words, self.state):
             column.addWidget(thing)

@@ -14,7 +14,7 @@ from glintor.desktop.desk import Desk
 from glintor.desktop.document import Document
 from glintor.desktop.expose.ladder import Ladder
 from glintor.desktop.jobs import Jobs, Newest
-from glintor.desktop.pictures import SphereMarks, SphereView
+from glintor.desktop.sphere_view import SphereMarks, SphereView
 from glintor.exposure import flicker, motion
 from glintor.exposure.metering import Light
 from glintor.exposure.review import FRAME_PX_PER_DEG, PAN_DEG_S

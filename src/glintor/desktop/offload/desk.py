@@ -5,14 +5,14 @@ from pathlib import Path
 from threading import Event
 
 from PyQt6.QtCore import Qt, pyqtSignal
-from PyQt6.QtWidgets import QFrame, QHBoxLayout, QSlider, QVBoxLayout, QWidget
+from PyQt6.QtWidgets import QHBoxLayout, QSlider, QVBoxLayout, QWidget
 
 from glintor.desktop.charts import marks
 from glintor.desktop.controls import Elided, button, fill, label, row, table
 from glintor.desktop.desk import Desk
 from glintor.desktop.document import Document
+from glintor.desktop.frame_view import FrameView
 from glintor.desktop.jobs import Job, Jobs, Newest
-from glintor.desktop.pictures import FrameView
 from glintor.desktop.reframe.screen import Request, Screen
 from glintor.errors import GlintorError
 from glintor.finding import Finding
@@ -78,8 +78,7 @@ class OffloadDesk(Desk):
         left.addWidget(self.frame, 1)
         left.addWidget(self.time)
         look.addLayout(left, 1)
-        facts = QFrame()
-        facts.setObjectName("sheet")
+        facts = QWidget()
         facts.setFixedWidth(290)
         column = QVBoxLayout(facts)
         column.addWidget(label("Look around the chosen clip", "head"))

@@ -11,11 +11,12 @@ from glintor.desktop.charts import marks
 from glintor.desktop.controls import Chips, Elided, Figures, Number, button, choice, label, row
 from glintor.desktop.desk import Desk
 from glintor.desktop.document import Document
+from glintor.desktop.frame_view import FrameView
 from glintor.desktop.jobs import Jobs, Newest
-from glintor.desktop.pictures import FrameView, SphereMarks, SphereView
 from glintor.desktop.place.foresee import frames_of, sphere_of
 from glintor.desktop.place.plan_view import PlanView
 from glintor.desktop.place.side_view import SideView
+from glintor.desktop.sphere_view import SphereMarks, SphereView
 from glintor.export.formats import FORMATS
 from glintor.finding import Finding
 from glintor.placement import seam

@@ -7,14 +7,14 @@ from typing import Protocol
 
 import msgspec
 from PyQt6.QtCore import Qt
-from PyQt6.QtWidgets import QFrame, QGridLayout, QHBoxLayout, QListWidget, QListWidgetItem, QVBoxLayout, QWidget
+from PyQt6.QtWidgets import QGridLayout, QHBoxLayout, QListWidget, QListWidgetItem, QVBoxLayout, QWidget
 
 from glintor.desktop.charts import marks
 from glintor.desktop.controls import button, choice, fill, label, row, table, titled
 from glintor.desktop.desk import Desk
 from glintor.desktop.document import Document
 from glintor.desktop.jobs import Job, Jobs, Newest
-from glintor.desktop.pictures import SphereMarks, SphereView
+from glintor.desktop.sphere_view import SphereMarks, SphereView
 from glintor.errors import GlintorError
 from glintor.exposure.modes import MODES, mode_for
 from glintor.exposure.values import nd_text, shutter_text
@@ -100,10 +100,7 @@ class RecordDesk(Desk):
         right = QVBoxLayout()
         right.setSpacing(8)
         right.addWidget(self.eye, 4)
-        box = QFrame()
-        box.setObjectName("sheet")
-        sheet = QVBoxLayout(box)
-        sheet.setContentsMargins(10, 7, 10, 7)
+        sheet = QVBoxLayout()
         sheet.setSpacing(6)
         sheet.addLayout(row(self.roll, *self.source.of_the_take, None))
         grid = QGridLayout()
@@ -115,7 +112,7 @@ class RecordDesk(Desk):
             grid.addWidget(thing, 1, column, 1, 2 if thing is self.power else 1)
         grid.setColumnStretch(4, 1)
         sheet.addLayout(grid)
-        right.addWidget(box)
+        right.addLayout(sheet)
         right.addWidget(self.state)
         right.addWidget(label("Take log", "head"))
         right.addWidget(self.log, 3)

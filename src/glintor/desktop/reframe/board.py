@@ -2,12 +2,15 @@
 
 from msgspec.structs import replace
 from PyQt6.QtCore import Qt, pyqtSignal
-from PyQt6.QtWidgets import QBoxLayout, QGridLayout, QHBoxLayout, QSplitter, QVBoxLayout, QWidget
+from PyQt6.QtGui import QResizeEvent
+from PyQt6.QtWidgets import QBoxLayout, QGridLayout, QHBoxLayout, QVBoxLayout, QWidget
 
 from glintor.desktop.controls import Chips, Number, button, choice, offer, row
-from glintor.desktop.pictures import FrameView, SphereView
+from glintor.desktop.frame_view import FrameView
 from glintor.desktop.reframe.course import Course
 from glintor.desktop.reframe.pace_bar import PaceBar
+from glintor.desktop.sphere_view import SphereView
+from glintor.desktop.split import Split
 from glintor.export.formats import FORMATS, Format
 from glintor.reframing.looks import LOOKS, nearest_look
 from glintor.sphere import lens
@@ -79,27 +82,26 @@ class Board(QWidget):
         self._side.setSpacing(8)
         self._side.addWidget(self.sphere)
         self._side.addWidget(self._controls)
-        self._top = QWidget()
-        self._line = QHBoxLayout(self._top)
-        self._line.setContentsMargins(0, 0, 0, 0)
-        self._line.setSpacing(8)
-        self._line.addWidget(self._panel)
+        self._beside = Split("frame and sphere", Qt.Orientation.Horizontal, (_ANY_PX, _PANEL_PX))
+        self._beside.addWidget(self.frame)
+        self._beside.addWidget(self._panel)
         self._low = QWidget()
         under = QVBoxLayout(self._low)
         under.setContentsMargins(0, 0, 0, 0)
         under.setSpacing(5)
         under.addWidget(self.course, 1)
         under.addWidget(self.pace)
-        self._split = QSplitter(Qt.Orientation.Vertical)
-        self._split.setChildrenCollapsible(False)
-        self._split.addWidget(self._top)
+        self._split = Split("pictures and course", Qt.Orientation.Vertical, (1000, _COURSE_PX))
+        self._split.addWidget(self._beside)
         self._split.addWidget(self._low)
-        self._split.setStretchFactor(0, 1)
-        self._split.setSizes(self._sizes)
-        self._page = QHBoxLayout(self)
-        self._page.setContentsMargins(14, 6, 14, 6)
-        self._page.setSpacing(8)
-        self._page.addWidget(self._split, 7)
+        self._whole = Split("upright frame", Qt.Orientation.Horizontal, (_PANEL_PX, _ANY_PX), grows=1)
+        self._whole.addWidget(self._split)
+        page = QHBoxLayout(self)
+        page.setContentsMargins(14, 6, 14, 6)
+        page.addWidget(self._whole)
+        for split in (self._beside, self._split, self._whole):
+            split.setHandleWidth(8)
+            split.settle()
         self.pace.hide()
         self.arrange(FORMATS[0])
 
@@ -108,18 +110,30 @@ class Board(QWidget):
         self._shape = shape
         ratio = shape.size_px[0] / shape.size_px[1]
         upright = ratio < _UPRIGHT and not self._alone
-        if upright:
-            self._page.insertWidget(0, self.frame, round(12 * ratio - 3.75) if ratio < 1.0 else 6)
-        else:
-            self._line.insertWidget(0, self.frame, 1)
-        self._panel.setFixedWidth(_PANEL_PX) if not upright else self._panel.setMaximumWidth(_ANY_PX)
-        self._panel.setMinimumWidth(_PANEL_PX)
-        self._side.setDirection(QBoxLayout.Direction.LeftToRight if upright else QBoxLayout.Direction.TopToBottom)
+        home = self._whole if upright else self._beside
+        if self.frame.parent() is not home:
+            home.insertWidget(0, self.frame)
+            home.settle()
+        abreast = upright and ratio < 1.0
+        self._panel.setMinimumWidth(0 if abreast else _PANEL_PX)  # abreast, what is in it says
+        self._side.setDirection(QBoxLayout.Direction.LeftToRight if abreast else QBoxLayout.Direction.TopToBottom)
         self._controls.setFixedWidth(_PANEL_PX)
-        self.sphere.setMaximumHeight(_ANY_PX if upright else _PANEL_PX // 2 + 2)
-        self._side.setStretchFactor(self.sphere, 1 if upright else 0)
-        self._side.setStretchFactor(self._controls, 0 if upright else 1)
+        self.sphere.keep_proportion(not abreast)
+        self._side.setStretchFactor(self.sphere, 1 if abreast else 0)
+        self._side.setStretchFactor(self._controls, 0 if abreast else 1)
         self._panel.setVisible(not self._alone)
+        self._fit_upright()
+
+    def resizeEvent(self, event: QResizeEvent | None) -> None:
+        super().resizeEvent(event)
+        self._fit_upright()
+
+    def _fit_upright(self) -> None:
+        """An upright frame is as wide as it is high enough for, and never more than half, until a hand says otherwise."""
+        if self.frame.parent() is self._whole and not self._whole.by_hand:
+            width, height = self._shape.size_px
+            wide = round(self.frame.room_px(self._whole.height()) * width / height) + self.frame.around_px
+            self._whole.setSizes([min(wide, self._whole.width() // 2), self._whole.width()])
 
     def show_alone(self, alone: bool) -> None:
         """The frame alone, the course under it as a thin line; or everything again."""

@@ -10,12 +10,12 @@ from glintor.desktop.charts import marks
 from glintor.desktop.desk import Desk
 from glintor.desktop.document import Document
 from glintor.desktop.jobs import Jobs
-from glintor.desktop.pictures import SphereMarks
 from glintor.desktop.reframe.board import Board
 from glintor.desktop.reframe.cut_work import CutWork
 from glintor.desktop.reframe.hand import Hand
 from glintor.desktop.reframe.player import Player
 from glintor.desktop.reframe.screen import Drawn, Request, Screen
+from glintor.desktop.sphere_view import SphereMarks
 from glintor.errors import GlintorError
 from glintor.export.formats import Format, course_for
 from glintor.finding import Cure, Finding
@@ -312,6 +312,8 @@ class ReframeDesk(Desk):
         return None if footage is None else (footage, self.hand.shown_view(), self.hand.shape.size_px, self.hand.now_s)
 
     def _show_drawn(self, drawn: Drawn) -> None:
+        if drawn.sphere is not None:  # it comes once for each moment, whatever became of the frame's size since
+            self.sphere.show_picture(marks.image(drawn.sphere))
         if drawn.size_px != self._preview_px:
             return
         take = self.hand.take
@@ -320,8 +322,6 @@ class ReframeDesk(Desk):
         words = f"{shape.name} · {drawn.time_s:.2f} s · true width {true} px of {shape.size_px[0]}{stand_in}"
         self.frame.show_frame(marks.image(drawn.frame), words)
         self.clip_seen.emit(self.projector.footage)
-        if drawn.sphere is not None:
-            self.sphere.show_picture(marks.image(drawn.sphere))
 
     # Findings
     def findings(self) -> Sequence[Finding]:

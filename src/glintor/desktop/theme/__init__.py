@@ -122,8 +122,7 @@ def _sheet(c: Palette) -> str:
     QLabel#stopwords {{ color: {c.stop}; }}
     QLabel#head {{ font-weight: 600; }}
     QLabel#figure {{ font-weight: 600; font-size: {LARGE_PT}pt; }}
-    QFrame#sheet {{ background: {c.sheet}; border: 1px solid {c.line}; }}
-    QFrame#sheet QLabel, QFrame#sheet QCheckBox {{ border: none; }}
+    QFrame#strip {{ background: {c.sheet}; border: none; border-top: 1px solid {c.line}; }}
     QPushButton {{ background: {c.sheet}; border: 1px solid {c.ink}; padding: 4px 11px; min-height: 18px; }}
     QPushButton:hover {{ background: {c.course_fill}; }}
     QPushButton#chip {{ border: 1px solid {c.soft}; border-right: none; border-bottom: 3px solid {c.soft}; padding: 3px 9px 1px 9px;
