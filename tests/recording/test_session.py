@@ -12,7 +12,7 @@ from glintor.media.read import ClipReader
 from glintor.recording.link import BatteryLow, CardFile, Options, State, options_for
 from glintor.recording.session import roll
 from glintor.simulation.body import Faults, SimulatedCamera
-from glintor.simulation.camera import Recording
+from glintor.simulation.recording import Recording
 
 ROOF = replace(next(s for s in SHOTS if s.id == "roof-cobdale"), takes=())
 

@@ -12,7 +12,7 @@ from glintor.offload.copy import file_hash
 from glintor.recording.link import BatteryLow, Busy, CardFull, CardGone, NotPossible, Options, TooHot, options_for
 from glintor.recording.power import HOT_C, Body, battery_min, card_min
 from glintor.simulation.body import Faults, SimulatedCamera
-from glintor.simulation.camera import Recording
+from glintor.simulation.recording import Recording
 
 ROOF = next(s for s in SHOTS if s.id == "roof-cobdale")
 

@@ -14,8 +14,9 @@ from glintor.media.read import ClipReader
 from glintor.project.model import Exposure
 from glintor.recording.link import CardGone
 from glintor.reframing.track import read_track, track_file
-from glintor.simulation.camera import Recording, next_clip, record
 from glintor.simulation.foresight import foresight
+from glintor.simulation.onto_card import next_clip, record
+from glintor.simulation.recording import Recording
 from glintor.simulation.sensor import CURVES, FULL_SCALE, MID_GREY, develop, exposed, noisy, standard_curve
 
 ROOF = next(s for s in SHOTS if s.id == "roof-cobdale")

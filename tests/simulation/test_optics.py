@@ -11,9 +11,10 @@ from glintor.placement import solids as made
 from glintor.placement.solids import Parts
 from glintor.placement.sun import Sun
 from glintor.simulation import optics
-from glintor.simulation.camera import Recording, picture_of
+from glintor.simulation.camera import picture_of
 from glintor.simulation.place import Light, bare, build, see
 from glintor.simulation.pose import Pose, levelled
+from glintor.simulation.recording import Recording
 from glintor.sphere.fisheye import Fisheye, Guard
 from tests.simulation.test_place import LIGHT, RIG, other
 

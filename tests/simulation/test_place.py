@@ -15,11 +15,12 @@ from glintor.placement.solids import Parts
 from glintor.placement.sun import Sun
 from glintor.project.sky import sun_of
 from glintor.simulation import table as rt
-from glintor.simulation.camera import Recording, Roll
+from glintor.simulation.camera import Roll
 from glintor.simulation.motion import Motion
 from glintor.simulation.place import LOCK_FILL_S, Light, Rig, bare, build, carrier_s, masks, render_sphere, see
 from glintor.simulation.pose import Pose, levelled, turned
 from glintor.simulation.raytrace import _sky
+from glintor.simulation.recording import Recording
 from glintor.simulation.rig import light_of, rig_of
 from glintor.simulation.sound import RATE_HZ, Clock, Heard, place_sound
 from glintor.sphere.equirect import direction, lonlat_deg, lonlat_of_pixel, pixel

@@ -24,7 +24,8 @@ from glintor.recording.session import take_of_file
 from glintor.reframing.cut import Cut
 from glintor.reframing.path import Keyframe
 from glintor.simulation.body import SimulatedCamera
-from glintor.simulation.camera import Recording, record
+from glintor.simulation.onto_card import record
+from glintor.simulation.recording import Recording
 from glintor.simulation.sound import Clock, Heard
 
 PROJECT_NAME = "hollin-cut.glintor"

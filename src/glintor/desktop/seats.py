@@ -82,7 +82,7 @@ class Seats(QStackedWidget):
 
         desk = ExportDesk(self._document, self._jobs, self, self._queue if self._queue is not None else Queue())
         desk.written.connect(self.written)
-        QTimer.singleShot(0, desk.resume)
+        QTimer.singleShot(0, desk.rendering.resume)
         return self._seat(desk)
 
     @cached_property

@@ -17,8 +17,10 @@ from glintor.media.picture import write_picture
 from glintor.offload.copy import bring_over
 from glintor.recording.link import BatteryLow, Busy, CardFile, CardFull, CardGone, NotPossible, Options, State, TooHot
 from glintor.recording.power import Body, battery_min, card_min
-from glintor.simulation.camera import ON_CARD, Recording, Roll, record
+from glintor.simulation.camera import Roll
 from glintor.simulation.foresight import foresight
+from glintor.simulation.onto_card import ON_CARD, record
+from glintor.simulation.recording import Recording
 
 LEAST_CHARGE = 0.02
 _TAIL_BYTES = 200_000  # kept free for the end of a film's file

@@ -1,119 +1,23 @@
-"""The simulated camera: records a take of the simulated place onto a folder that stands for the memory card."""
-
-import math
-import threading
-from collections.abc import Callable, Iterator
-from fractions import Fraction
-from pathlib import Path
+"""The simulated camera: what each frame of a take looks like, in order, because its exposure follows the light."""
 
 import msgspec
 import numpy as np
-from msgspec import Struct, field
+from msgspec import Struct
 from numpy.typing import NDArray
 
-from glintor.errors import Cancelled
 from glintor.exposure.metering import meter
 from glintor.exposure.values import ev_of_luminance
-from glintor.files import whole_file
-from glintor.media.encoding import Encoding
-from glintor.media.inertial import inertial_file, write_inertial
-from glintor.media.write import FilmWriter
-from glintor.pixels import colour
-from glintor.placement.carriers import CARRIERS
-from glintor.project.model import Camera, Exposure, Shot, Site
-from glintor.recording.link import CardFile, CardGone, Options, options_for
-from glintor.reframing.track import track_file, write_track
+from glintor.project.model import Exposure
 from glintor.simulation import optics
-from glintor.simulation.motion import Motion, inertial_log, motion_of
+from glintor.simulation.motion import Motion, motion_of
 from glintor.simulation.place import Rig, Scene, Truth, build, see
 from glintor.simulation.pose import Pose
 from glintor.simulation.programs import Follower, Setting, setting_for
+from glintor.simulation.recording import Recording
 from glintor.simulation.rig import light_of, rig_of
-from glintor.simulation.route import route_file, write_route
 from glintor.simulation.sensor import Finish, develop
-from glintor.simulation.sound import Clock, Heard, place_sound
-from glintor.sphere.fisheye import Fisheye, Guard
 
-CLIP_WIDTHS_PX = (960, 1440, 1920, 2880)
-ON_CARD = Encoding(crf=23, preset="veryfast", aac_kbit_s=128, key_every_s=0.5)
 HDR_STOPS = 3.0  # by which the second exposure of an HDR film is shorter (judgement, no source)
-_AIR_M_S = {carrier.id: max(carrier.speed_m_s, 0.6) for carrier in CARRIERS.values()}
-
-
-class Recording(Struct, frozen=True):
-    """What is to be recorded: the shot as it is set up, for so many seconds of film.
-
-    options       what the camera is set to; None locks the shot's own exposure, in the mode that it asks for
-    two_lenses    renders both lenses from their own centres and stitches them, as the real thing; twice as slow
-    circles       leaves them unstitched, side by side
-    stitch_far_m  the distance that the stitch is right for
-    steady        the camera keeps its pictures level and still by itself; else they move as its body does
-    blur_samples  pictures averaged over the time of a frame; 1 stops all motion
-    readout_s     from the first row of the sensor to the last; 0 reads all at once
-    begins_s      true seconds after the shot's start at which this camera begins
-    """
-
-    shot: Shot
-    site: Site
-    camera: Camera
-    film_s: float
-    width_px: int = 1920
-    seed: int = 1
-    options: Options | None = None
-    two_lenses: bool = False
-    circles: bool = False
-    stitch_far_m: float = math.inf
-    steady: bool = True
-    blur_samples: int = 1
-    readout_s: float = 0.0
-    guard: Guard | None = None
-    drops: tuple[optics.Drop, ...] = ()
-    clock: Clock = field(default_factory=Clock)
-    heard: Heard = field(default_factory=Heard)
-    begins_s: float = 0.0
-
-    @property
-    def set_to(self) -> Options:
-        return self.options or options_for(self.shot.exposure)
-
-    @property
-    def exposure(self) -> Exposure:
-        return self.set_to.exposure
-
-    @property
-    def rate_fps(self) -> float:
-        return self.exposure.rate_fps
-
-    @property
-    def interval_s(self) -> float:
-        """True seconds between frames of a time-lapse; 0 for film."""
-        return self.set_to.interval_s
-
-    @property
-    def across_deg(self) -> float:
-        """What one lens's frame shows across; 0 for spheres."""
-        return self.set_to.mode.single_deg
-
-    @property
-    def size_px(self) -> tuple[int, int]:
-        height = self.width_px * 9 // 16 if self.across_deg else self.width_px // 2
-        return self.width_px, height // 2 * 2
-
-    @property
-    def lens(self) -> Fisheye:
-        return Fisheye(math.radians(90.0 + self.camera.overlap_deg), guard=self.guard)
-
-    def moment_s(self, frame: int) -> float:
-        """True time of a frame after the shot's start: a time-lapse leaps by its interval."""
-        return self.begins_s + frame * (self.interval_s or 1.0 / self.rate_fps) / self.clock.pace
-
-
-def next_clip(card: Path) -> Path:
-    """The next free numbered name on the card."""
-    number = 1
-    while (clip := card / "clips" / f"clip-{number:04d}.mp4").exists():
-        number += 1
-    return clip
 
 
 class Frame(Struct, frozen=True):
@@ -144,7 +48,7 @@ class Roll:
         finish = Finish(options.white_k, options.sharpen, hdr)
         rng = np.random.default_rng([recording.seed, number])
         pictures = [
-            develop(luminance, recording.camera, _exposure(recording, setting), rng, finish)
+            develop(luminance, recording.camera, exposed(recording, setting), rng, finish)
             for setting in dict.fromkeys(settings)
         ]
         front = self._front_columns(luminance.shape[1])[None, :, None]
@@ -214,7 +118,7 @@ class Roll:
         return build(self.rig, light, time_s, moved=moved, apart=apart)
 
 
-def _exposure(recording: Recording, setting: Setting) -> Exposure:
+def exposed(recording: Recording, setting: Setting) -> Exposure:
     return msgspec.structs.replace(recording.exposure, shutter_s=setting.shutter_s, iso=setting.iso)
 
 
@@ -233,83 +137,3 @@ def picture_of(recording: Recording, scene: Scene) -> NDArray[np.float32]:
         return optics.single(ahead, lens, (width, height), recording.across_deg)
     level = optics.level_of(scene)
     return optics.stitch(ahead, behind, width, lens, gap, far_m=recording.stitch_far_m, level=level)
-
-
-def record(
-    recording: Recording,
-    card: Path,
-    *,
-    clip: Path | None = None,
-    encoding: Encoding = ON_CARD,
-    report: Callable[[float], None] = lambda _share: None,
-    stop: threading.Event | None = None,
-    ends: Callable[[float, int], bool] = lambda _film_s, _bytes: False,
-) -> CardFile:
-    """Records onto the card and tells what lies there. Cancelled leaves nothing on the card.
-
-    ends(film seconds and bytes so far) says after each frame whether the recording ends there; what is
-    recorded by then is kept. Beside the clip lie its track, its inertial log and its route (see docs/formats.md).
-    """
-    if not card.is_dir():
-        raise CardGone(f"There is no card at {card}.", advice="Put the card in, or choose its folder.")
-    stop = stop or threading.Event()
-    rate = Fraction(recording.rate_fps).limit_denominator(1001)
-    frames = max(round(recording.film_s * recording.rate_fps), 1)
-    target = clip or next_clip(card)
-    roll, done = Roll(recording), 0
-    rows: list[tuple[float, ...]] = []
-    first: Setting | None = None
-    with whole_file(target) as part:
-        writer = FilmWriter(
-            part,
-            recording.size_px,
-            rate=rate,
-            time_base=1 / rate,
-            encoding=encoding,
-            sound=_sound_blocks(recording, roll.rig, frames / recording.rate_fps),
-        )
-        try:
-            for number in range(frames):
-                if stop.is_set():
-                    raise Cancelled
-                shown = roll.frame(number)
-                first = first or shown.settings[0]
-                truth = shown.truth
-                rows.append(
-                    (number / recording.rate_fps, truth.subject_yaw_deg, truth.subject_pitch_deg, truth.subject_m)
-                )
-                frame, planes = writer.new_frame()
-                drawn = colour.yuv(shown.picture)
-                planes.y[:], planes.u[:], planes.v[:] = drawn.y, drawn.u, drawn.v
-                writer.write(frame, number, 1 / rate)
-                done = number + 1
-                report(done / frames)
-                if ends(done / recording.rate_fps, writer.packed_bytes):
-                    break
-            writer.close(done / recording.rate_fps)
-        except BaseException:
-            writer.abandon()
-            raise
-    film_s = done / recording.rate_fps
-    write_track(track_file(target), rows)
-    if not recording.interval_s:
-        write_inertial(inertial_file(target), inertial_log(roll.motion, film_s, recording.seed))
-    write_route(route_file(target), recording.site, roll.rig, recording.shot.start_min, recording.moment_s(done), recording.clock,
-                begins_s=recording.begins_s)  # fmt: skip
-    return CardFile(
-        path=target.relative_to(card).as_posix(),
-        size_bytes=target.stat().st_size,
-        began_min=recording.shot.start_min + recording.clock.shown_s(recording.begins_s) / 60.0,
-        film_s=film_s,
-        width_px=recording.width_px,
-        exposure=_exposure(recording, first) if first is not None else recording.exposure,
-    )
-
-
-def _sound_blocks(recording: Recording, rig: Rig, film_s: float) -> Iterator[NDArray[np.float32]]:
-    air = Heard(recording.heard.horns_s, recording.heard.claps_s, recording.heard.air_m_s or _AIR_M_S[rig.carrier])
-    sound = place_sound(
-        rig.stage, rig.carrier, film_s, recording.seed, heard=air, begins_s=recording.begins_s, clock=recording.clock
-    )
-    for start in range(0, sound.shape[1], 4800):
-        yield sound[:, start : start + 4800]

@@ -1,32 +1,31 @@
 """Export: what is handed over, and whether it is good enough. Cuts as rows, formats as columns."""
 
-from collections.abc import Callable, Mapping, Sequence
+from collections.abc import Mapping, Sequence
 from functools import partial
 from pathlib import Path
 
 from PyQt6.QtCore import pyqtSignal
-from PyQt6.QtWidgets import QCheckBox, QFileDialog, QHBoxLayout, QListWidget, QVBoxLayout, QWidget
+from PyQt6.QtWidgets import QCheckBox, QFileDialog, QHBoxLayout, QVBoxLayout, QWidget
 
 from glintor.desktop.charts import marks
 from glintor.desktop.controls import Chips, Elided, Number, button, choice, label, row
 from glintor.desktop.desk import Desk
 from glintor.desktop.document import Document
 from glintor.desktop.export.grid import Grid
-from glintor.desktop.jobs import Job, Jobs, Newest
+from glintor.desktop.export.rendering import Rendering
+from glintor.desktop.jobs import Jobs, Newest
 from glintor.errors import GlintorError
-from glintor.export.cut import Form, Wanted, render_cuts, target_file
-from glintor.export.formats import FORMATS, Format, course_for, forecast, format_by_name, true_widths_px
+from glintor.export.cut import target_file
+from glintor.export.formats import FORMATS, Format, course_for, forecast, true_widths_px
 from glintor.export.queue import Job as QueueJob
-from glintor.export.queue import Queue, State
-from glintor.export.render import RenderResult
-from glintor.files import same_file
+from glintor.export.queue import Queue
 from glintor.finding import Finding, Level
 from glintor.media.encoding import CODECS, Encoding
 from glintor.media.footage import open_footage
 from glintor.pixels import colour
 from glintor.pixels.reproject import Filter, Reprojector
 from glintor.project.model import Shot, take_of
-from glintor.project.store import clip_files, films_folder, footage_of, need_folder, read_project
+from glintor.project.store import clip_files, films_folder, need_folder
 from glintor.reframing.cut import Cut
 
 _SMALL_PX = 256 * 144
@@ -68,10 +67,7 @@ class ExportDesk(Desk):
         )
         self.where = Elided("", "soft")
         self.choose = button("Folder…", self._choose_folder)
-        self.list = QListWidget()
-        self.list.setAccessibleName("Render queue")
-        self.clear = button("Clear what is done", self._clear)
-        self.drop = button("Take out of the queue", self._drop)
+        self.rendering = Rendering(document, jobs, queue)
         self.grid = Grid()
         self._worker = Newest("small pictures", jobs.trouble.emit)
         self._worker.finished.connect(self._show_thumbs)
@@ -79,13 +75,14 @@ class ExportDesk(Desk):
         self._widths = Newest("true widths", jobs.trouble.emit)
         self._widths.finished.connect(self._show_findings)
         self._findings: list[Finding] = []
-        self._job: Job | None = None
         self._lay()
         self.rate.chosen.connect(self._pack_by)
         for number in (self.crf, self.mbit):
             number.edited.connect(lambda _v: self._forecast())
         self.codec.activated.connect(lambda _at: self.refresh())
-        jobs.changed.connect(self._show_queue)
+        self.rendering.said.connect(self.said)
+        self.rendering.written.connect(self.written)
+        self.rendering.changed.connect(self.refresh)
         self.grid.came.connect(self._fill)
 
     def _lay(self) -> None:
@@ -104,10 +101,7 @@ class ExportDesk(Desk):
         line.addWidget(self.choose)
         line.addWidget(self.go)
         page.addLayout(line)
-        self._queue_words = label("", "head")
-        page.addLayout(row(self._queue_words, None, self.drop, self.clear, stretch=False, spacing=8))
-        self.list.setFixedHeight(78)
-        page.addWidget(self.list)
+        page.addWidget(self.rendering)
 
     def encoding(self) -> Encoding:
         codec = CODECS[self.codec.currentData()]
@@ -142,103 +136,12 @@ class ExportDesk(Desk):
             self.said.emit("Nothing is ticked")
             return
         self.document.save()  # another window may render it, and reads the file
-        if self._keeping(lambda: need_folder(self.document.file)) and self._keeping(lambda: self.queue.add(*added)):
-            self.resume()
-
-    def _keeping(self, act: Callable[[], object]) -> bool:
-        """Does what changes the list of films; whether that could be kept."""
         try:
-            act()
-        except GlintorError as error:
-            self.jobs.trouble.emit(error)
-            return False
-        return True
-
-    def resume(self) -> None:
-        """Starts the next batch of the queue, if nothing renders yet."""
-        if self._job is not None or self.jobs.closing:
-            return
-        try:
-            batch = self.queue.next_batch()
+            need_folder(self.document.file)
         except GlintorError as error:
             self.jobs.trouble.emit(error)
             return
-        if not batch:
-            self._show_queue()
-            return
-        ids = {job.id for job in batch}
-        first = batch[0]
-        file = Path(first.project_file)
-
-        def work(report, stop):  # type: ignore[no-untyped-def]
-            project = self.document.project if same_file(file, self.document.file) else read_project(file)
-            shot = project.shot(first.shot_id)
-            cuts = {cut.id: cut for cut in shot.cuts}
-            gone = next((job.cut_id for job in batch if job.cut_id not in cuts), None)
-            if gone is not None:
-                raise GlintorError(f"The cut {gone} is no longer in {file.name}.", advice="Take it out of the queue.")
-            wanted = [
-                Wanted(cuts[job.cut_id], Form(format_by_name(job.format), Path(job.target), job.encoding))
-                for job in batch
-            ]
-            keep = footage_of(file, project.shots)
-            return render_cuts(file, shot, wanted, keep=keep, report=report, stop=stop)
-
-        names = ", ".join(dict.fromkeys(job.format for job in batch))
-        cut_of = {job.id: job.cut_id for job in batch}
-        self._job = self.jobs.start(
-            f"Rendering {first.shot_id} {names}",
-            work,
-            lambda results: self._ended(cut_of, results),
-            failed=lambda error: self._failed(ids, error),
-            cancelled=lambda: self._stopped(ids),
-        )
-        self._show_queue()
-
-    def _ended(self, cut_of: dict[str, str], results: dict[str, RenderResult]) -> None:
-        for job_id, cut_id in cut_of.items():
-            result = results[cut_id]
-            words = f"{result.frames} frames, {result.duration_s:.2f} s. {' '.join(result.notes)}".strip()
-            self._mark({job_id}, "done", words)
-        self.written.emit()
-        self._next()
-
-    def _failed(self, ids: set[str], error: GlintorError) -> None:
-        self._mark(ids, "failed", str(error))
-        self.jobs.trouble.emit(error)
-        self._next()
-
-    def _stopped(self, ids: set[str]) -> None:
-        self._job = None
-        if self.jobs.closing:
-            self._mark(ids, "waiting")
-            return
-        self._keeping(lambda: self.queue.drop(lambda job: job.id in ids))
-        self._next()
-
-    def _mark(self, ids: set[str], state: State, words: str = "") -> None:
-        self._keeping(lambda: self.queue.mark(ids, state, words))
-
-    def _next(self) -> None:
-        self._job = None
-        self.resume()
-        self.refresh()
-
-    def _clear(self) -> None:
-        self._keeping(lambda: self.queue.drop(lambda job: job.state in ("done", "failed")))
-        self._show_queue()
-
-    def _drop(self) -> None:
-        at = self.list.currentRow()
-        if 0 <= at < len(self.queue.jobs):
-            chosen = self.queue.jobs[at]
-            if self.queue.mine(chosen) and self._job is not None:
-                self._job.cancel()
-            elif chosen.state == "running":
-                self.said.emit("Another window renders it: stop it there")
-            else:
-                self._keeping(lambda: self.queue.drop(lambda job: job.id == chosen.id))
-                self._show_queue()
+        self.rendering.add(*added)
 
     # Drawing
     def refresh(self) -> None:
@@ -253,7 +156,7 @@ class ExportDesk(Desk):
         self.pcm.setVisible(self.encoding().suffix != ".mp4")
         self.where.show_words(f"Films go to {self.folder}")
         self._forecast()
-        self._show_queue()
+        self.rendering.refresh()
         rows = list(self.grid.rows)
         self._widths.ask("widths", lambda: _true_widths(rows))
 
@@ -300,29 +203,6 @@ class ExportDesk(Desk):
                 cells[shot_id, cut.id, shape].thumb.show_picture(marks.image(pixels))
         self._next_thumb()
 
-    def _show_queue(self) -> None:
-        self.queue.look()
-        if self.queue.words:
-            self.said.emit(self.queue.words)
-            self.queue.words = ""
-        lines = [self._queue_line(job) for job in self.queue.jobs]
-        if lines != [self.list.item(n).text() for n in range(self.list.count())]:
-            at = self.list.currentRow()
-            self.list.clear()
-            self.list.addItems(lines)
-            self.list.setCurrentRow(min(at, len(lines) - 1))
-        self._queue_words.setText("Queue" if lines else "Queue: nothing waits")
-        self.drop.setEnabled(bool(lines))
-        self.clear.setEnabled(any(job.state in ("done", "failed") for job in self.queue.jobs))
-
-    def _queue_line(self, job: QueueJob) -> str:
-        """A film's state, name and words; of another day its name too."""
-        share = f" {self._job.share:.0%}" if self.queue.mine(job) and self._job is not None else ""
-        state = "running in another window" if job.state == "running" and not self.queue.mine(job) else job.state
-        other = Path(job.project_file) != self.document.file.resolve()
-        day = f" of the day {Path(job.project_file).stem}" if other else ""
-        return f"{state}{share} · {Path(job.target).name}{day}" + (f" · {job.words}" if job.words else "")
-
     def _show_findings(self, _key: object, found: object) -> None:
         self._findings = found  # type: ignore[assignment]
         self.findings_changed.emit()
@@ -332,7 +212,7 @@ class ExportDesk(Desk):
 
     @property
     def settled(self) -> bool:
-        return self._worker.idle and self._widths.idle and self._job is None
+        return self._worker.idle and self._widths.idle and self.rendering.idle
 
     def close_down(self) -> None:
         self._worker.close()

@@ -9,7 +9,7 @@ from glintor.desktop.controls import Number, choice, titled
 from glintor.desktop.document import Document
 from glintor.recording.power import Body
 from glintor.simulation.body import Faults, SimulatedCamera
-from glintor.simulation.camera import CLIP_WIDTHS_PX, Recording
+from glintor.simulation.recording import CLIP_WIDTHS_PX, Recording
 
 _FAULTS = (
     ("", "nothing goes wrong"), ("full", "the card is full"), ("flat", "the battery is flat"),
