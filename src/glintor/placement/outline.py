@@ -35,17 +35,17 @@ def outlines(groups: list[Parts], way: Way) -> list[Outline]:
     found: list[Outline] = []
     for parts in groups:
         for box in parts.boxes:
-            low, high = np.array(box[:3]), np.array(box[3:6])
+            low, high = box[:3], box[3:6]
             corners = np.array([(low[a], low[b]), (high[a], low[b]), (high[a], high[b]), (low[a], high[b])])
-            found.append(Outline(corners, int(box[6]), float(max(sign * low[depth], sign * high[depth]))))
-        for limb in parts.capsules:
-            ends = np.array([limb[:3], limb[3:6]])
-            found.append(
-                Outline(_thick(ends[:, [a, b]], limb[6]), int(limb[7]), float((sign * ends[:, depth]).max() + limb[6]))
-            )
+            found.append(Outline(corners, int(box[6]), max(sign * low[depth], sign * high[depth])))
+        if parts.capsules:
+            limbs = np.array(parts.capsules)
+            near = np.maximum(sign * limbs[:, depth], sign * limbs[:, 3 + depth]) + limbs[:, 6]
+            rings = _thick(limbs[:, [a, b]], limbs[:, [3 + a, 3 + b]], limbs[:, 6])
+            found += [Outline(ring, int(m), n) for ring, m, n in zip(rings, limbs[:, 7], near.tolist(), strict=True)]
         for blob in parts.ellipsoids:
             corners = np.array([blob[a], blob[b]]) + _CIRCLE * (blob[3 + a], blob[3 + b])
-            found.append(Outline(corners, int(blob[6]), float(sign * blob[depth] + blob[3 + depth])))
+            found.append(Outline(corners, int(blob[6]), sign * blob[depth] + blob[3 + depth]))
         for faces, material in parts.prisms:
             points = _corners_of(faces)
             found.append(Outline(hull(points[:, [a, b]]), int(material), float((sign * points[:, depth]).max())))
@@ -58,15 +58,10 @@ def carrier_outlines(carrier_id: str, way: Way) -> list[Outline]:
     return outlines(carrier_parts(carrier_id), way)
 
 
-def _thick(ends: Array, radius: float) -> Array:
-    """A line with round ends."""
-    along = ends[1] - ends[0]
-    if np.hypot(*along) < 1e-9:
-        return ends[0] + _CIRCLE * radius
-    ahead = _CIRCLE @ along > 0.0
-    start = int(np.flatnonzero(ahead & ~np.roll(ahead, 1))[0])
-    order = np.roll(np.arange(_ROUND), -start)
-    return np.where(ahead[order][:, None], ends[1], ends[0]) + _CIRCLE[order] * radius
+def _thick(one: Array, other: Array, radius: Array) -> Array:
+    """Lines (n, 2) to (n, 2) with round ends as rings (n, corners, 2): each corner belongs to the end that lies its way."""
+    ahead = (other - one) @ _CIRCLE.T > 0.0
+    return np.where(ahead[..., None], other[:, None], one[:, None]) + _CIRCLE * radius[:, None, None]
 
 
 def _corners_of(faces: Array) -> Array:

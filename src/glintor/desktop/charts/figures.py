@@ -1,34 +1,54 @@
-"""Carriers and people on a chart, as they look."""
+"""Carriers and people on a chart, as they look; the painter has the scale, corners stay in metres."""
 
-from collections.abc import Callable, Sequence
+from collections.abc import Sequence
+from functools import lru_cache
 
-from PyQt6.QtCore import QPointF, Qt
-from PyQt6.QtGui import QPainter, QPolygonF
+from PyQt6.QtCore import QPointF
+from PyQt6.QtGui import QPainter, QPen, QPolygonF, QTransform
 
 from glintor.desktop import theme
-from glintor.desktop.charts import marks
-from glintor.placement.outline import Outline
+from glintor.placement.outline import Outline, Way, carrier_outlines
 from glintor.placement.solids import DARK, HULL, RAIL
 
 _DEEPER = {HULL: "line", DARK: "soft", RAIL: "line"}  # tones of materials; all others are of paper
-_LEAST_PX = 1.2
 
 
-def draw_carrier(p: QPainter, solids: Sequence[Outline], px: Callable[[float, float], QPointF]) -> None:
-    """A carrier's solids, the farther ones first, in thin ink on tones of paper."""
-    colours = theme.colours()
-    p.setPen(marks.pen("soft", 0.8))
-    for solid in solids:
-        p.setBrush(colours[_DEEPER.get(solid.material, "paper")])
-        p.drawPolygon(QPolygonF([px(a, b) for a, b in solid.corners.tolist()]))
-
-
-def draw_person(p: QPainter, solids: Sequence[Outline], px: Callable[[float, float], QPointF], colour: str) -> None:
-    """A person in one colour, the limbs told apart by a thin line of paper."""
-    p.setBrush(theme.colours()[colour])
-    p.setPen(marks.pen("sheet", 0.7))
-    for solid in solids:
-        corners = QPolygonF([px(a, b) for a, b in solid.corners.tolist()])
-        if corners.boundingRect().width() < _LEAST_PX:
-            p.setPen(Qt.PenStyle.NoPen)
+def draw_carrier(p: QPainter, carrier_id: str, way: Way, origin: QPointF, px_per_m: float) -> None:
+    """A carrier's solids, the farther ones first, in thin ink on tones of paper. origin: where 0, 0 lies on the sheet."""
+    p.save()
+    _scaled(p, origin, px_per_m)
+    p.setPen(_thin("soft", 0.8))
+    for material, corners in _shapes(carrier_id, way):
+        p.setBrush(theme.colours()[_DEEPER.get(material, "paper")])
         p.drawPolygon(corners)
+    p.restore()
+
+
+def draw_person(p: QPainter, solids: Sequence[Outline], colour: str, origin: QPointF, px_per_m: float) -> None:
+    """A person in one colour, the limbs told apart by a thin line of paper."""
+    p.save()
+    _scaled(p, origin, px_per_m)
+    p.setBrush(theme.colours()[colour])
+    p.setPen(_thin("sheet", 0.7))
+    for solid in solids:
+        p.drawPolygon(_polygon(solid))
+    p.restore()
+
+
+def _scaled(p: QPainter, origin: QPointF, px_per_m: float) -> None:
+    p.setTransform(QTransform(px_per_m, 0.0, 0.0, -px_per_m, origin.x(), origin.y()), True)
+
+
+def _thin(colour: str, width: float) -> QPen:
+    line = QPen(theme.colours()[colour], width)
+    line.setCosmetic(True)
+    return line
+
+
+@lru_cache(maxsize=32)
+def _shapes(carrier_id: str, way: Way) -> list[tuple[int, QPolygonF]]:
+    return [(solid.material, _polygon(solid)) for solid in carrier_outlines(carrier_id, way)]
+
+
+def _polygon(solid: Outline) -> QPolygonF:
+    return QPolygonF([QPointF(a, b) for a, b in solid.corners.tolist()])

@@ -1,11 +1,14 @@
 """Where the words of a chart stand: beside what they name, on no other words, off the lines where there is room."""
 
 from collections.abc import Sequence
+from functools import lru_cache
 from typing import Literal
 
+import numpy as np
 from msgspec import Struct
+from numpy.typing import NDArray
 from PyQt6.QtCore import QPointF
-from PyQt6.QtGui import QPainter
+from PyQt6.QtGui import QFontMetrics, QPainter
 
 from glintor.desktop import theme
 from glintor.desktop.charts import marks
@@ -15,7 +18,7 @@ Box = tuple[float, float, float, float]  # left, top, right, bottom
 
 _ROUND: tuple[Side, ...] = ("right", "above", "left", "below")
 _RINGS = (0.0, 12.0, 28.0, 50.0, 80.0, 120.0)  # how much farther off words may go, pixels
-_WORDS, _OUTSIDE, _THING, _LINE = 40.0, 60.0, 2.0, 0.6  # what it costs to cover, by pixel of overlap or point of a line
+_WORDS, _OUTSIDE, _THING, _LINE = 40.0, 60.0, 2.0, 6.0  # what it costs to cover, by pixel of overlap or point of a line
 _FAR, _ASIDE = 0.5, 1.5  # a pixel farther off, and along the side
 _SIDE, _UNASKED = 3.0, 25.0  # a side that is less wanted; one that nobody asked for
 _STEP_PX = 6.0  # between points along lines
@@ -38,32 +41,47 @@ def place(
     things  what should not be covered; points: of lines that words should rather not lie on
     """
     placed: list[Box] = []
+    lines = np.array(points, np.float64).reshape(-1, 2)
     for wish in wishes:
-        placed.append(
-            min(_candidates(wish, within), key=lambda one: one[0] + _cost(one[1], placed, within, things, points))[1]
-        )
+        found = _first(wish, within)
+        best = _cost(found, placed, within, things, lines)  # the usual end: it is free
+        for ring in _RINGS:
+            if _FAR * ring >= best:  # the rest lies farther off still
+                break
+            for far, box in _candidates(wish, within, ring):
+                cost = far if far >= best else far + _cost(box, placed, within, things, lines)
+                if cost < best:
+                    best, found = cost, box
+        placed.append(found)
     return placed
 
 
-def _candidates(wish: Wish, within: Box) -> list[tuple[float, Box]]:
-    """Boxes round the point, each with what its being far or on a less wanted side costs."""
+def _candidates(wish: Wish, within: Box, ring: float) -> list[tuple[float, Box]]:
+    """Boxes so far round the point, each with what its being far or on a less wanted side costs, the cheapest first."""
     (x, y), (width, height) = wish.at, wish.size
     out: list[tuple[float, Box]] = []
     order = (*wish.sides, *(side for side in _ROUND if side not in wish.sides))
-    for ring in _RINGS:
-        for rank, side in enumerate(order):
-            off = wish.gap + ring
-            upright = side in ("right", "left")
-            for slide in (0.0, -0.5, 0.5, -1.0, 1.0):
-                aside = slide * (height + 2 * ring if upright else width + ring)
-                if upright:
-                    left, top = x + off if side == "right" else x - off - width, y - height / 2 + aside
-                else:
-                    left, top = x - width / 2 + aside, y - off - height if side == "above" else y + off
-                box = _held((left, top, left + width, top + height), within)
-                unasked = _UNASKED if side not in wish.sides else 0.0
-                out.append((_FAR * ring + _ASIDE * abs(aside) + _SIDE * rank + unasked, box))
-    return out
+    off = wish.gap + ring
+    for rank, side in enumerate(order):
+        upright = side in ("right", "left")
+        for slide in (0.0, -0.5, 0.5, -1.0, 1.0):
+            aside = slide * (height + 2 * ring if upright else width + ring)
+            if upright:
+                left, top = x + off if side == "right" else x - off - width, y - height / 2 + aside
+            else:
+                left, top = x - width / 2 + aside, y - off - height if side == "above" else y + off
+            box = _held((left, top, left + width, top + height), within)
+            unasked = _UNASKED if side not in wish.sides else 0.0
+            out.append((_FAR * ring + _ASIDE * abs(aside) + _SIDE * rank + unasked, box))
+    return sorted(out)
+
+
+def _first(wish: Wish, within: Box) -> Box:
+    """Close by, on the side that is wanted most."""
+    (x, y), (width, height), side = wish.at, wish.size, wish.sides[0]
+    left = x + wish.gap if side == "right" else x - wish.gap - width if side == "left" else x - width / 2
+    top = y - wish.gap - height if side == "above" else y + wish.gap if side == "below" else y - height / 2
+    return _held((left, top, left + width, top + height), within)
 
 
 def _held(box: Box, within: Box) -> Box:
@@ -73,15 +91,13 @@ def _held(box: Box, within: Box) -> Box:
     return box[0] + dx, box[1] + dy, box[2] + dx, box[3] + dy
 
 
-def _cost(
-    box: Box, placed: Sequence[Box], within: Box, things: Sequence[Box], points: Sequence[tuple[float, float]]
-) -> float:
+def _cost(box: Box, placed: Sequence[Box], within: Box, things: Sequence[Box], lines: NDArray[np.float64]) -> float:
     total = sum(_WORDS * _covered(box, other) for other in placed) + sum(
         _THING * _covered(box, thing) for thing in things
     )
-    area = (box[2] - box[0]) * (box[3] - box[1])
-    total += _OUTSIDE * (area - _covered(box, within))
-    return total + _LINE * sum(box[0] <= x <= box[2] and box[1] <= y <= box[3] for x, y in points) * 10.0
+    total += _OUTSIDE * ((box[2] - box[0]) * (box[3] - box[1]) - _covered(box, within))
+    on = (lines[:, 0] >= box[0]) & (lines[:, 0] <= box[2]) & (lines[:, 1] >= box[1]) & (lines[:, 1] <= box[3])
+    return total + _LINE * int(np.count_nonzero(on))
 
 
 def _covered(a: Box, b: Box) -> float:
@@ -94,6 +110,12 @@ class _Words(Struct, frozen=True):
     colour: str
     bold: bool
     wish: Wish
+
+
+@lru_cache(maxsize=512)
+def _size(words: str, bold: bool) -> tuple[float, float]:
+    metrics = QFontMetrics(theme.font(bold=bold))
+    return metrics.horizontalAdvance(words) + 6.0, float(metrics.height())
 
 
 class Labels:
@@ -117,9 +139,7 @@ class Labels:
         sides: tuple[Side, ...] = _ROUND,
     ) -> None:
         """Words about the point (x, y); the first added choose first."""
-        self._painter.setFont(theme.font(bold=bold))
-        metrics = self._painter.fontMetrics()
-        size = (metrics.horizontalAdvance(words) + 6.0, float(metrics.height()))
+        size = _size(words, bold)
         self._words.append(_Words(words, colour, bold, Wish((x, y), size, gap, sides)))
 
     def clear_of(self, left: float, top: float, right: float, bottom: float) -> None:

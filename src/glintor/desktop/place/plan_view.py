@@ -2,6 +2,7 @@
 
 import math
 
+import numpy as np
 from PyQt6.QtCore import QPointF, QRectF, Qt
 from PyQt6.QtGui import QPainter, QPainterPath, QPen, QPolygonF
 
@@ -12,7 +13,7 @@ from glintor.desktop.charts.labels import Labels
 from glintor.desktop.place.plan_sheet import LENS_PX, PlanSheet
 from glintor.placement.figures import carrying_person, subject_person
 from glintor.placement.layout import START_FOV_DEG, Layout
-from glintor.placement.outline import carrier_outlines, outlines
+from glintor.placement.outline import outlines
 from glintor.placement.shadow import stick_shadow, subject_shadow
 from glintor.sphere.angle import bearing_text
 
@@ -29,7 +30,7 @@ class PlanView(PlanSheet):
             return
         labels = Labels(p, (2.0, 40.0, self.width() - 2.0, self.height() - 2.0))
         self._grid(p)
-        draw_carrier(p, carrier_outlines(plan.carrier.id, "above"), self.px)
+        draw_carrier(p, plan.carrier.id, "above", self.px(0.0, 0.0), self.scale())
         self._shadows(p, plan, labels)
         self._seam(p, plan)
         self._view_wedge(p, plan, labels)
@@ -113,7 +114,7 @@ class PlanView(PlanSheet):
     def _people(self, p: QPainter, plan: Layout, labels: Labels) -> None:
         who = self.px(*plan.subject[:2])
         if plan.carrier_apart and (carrying := carrying_person(plan)) is not None:
-            draw_person(p, outlines([carrying[0]], "above"), self.px, "soft")
+            draw_person(p, outlines([carrying[0]], "above"), "soft", self.px(0.0, 0.0), self.scale())
         if any(plan.goes_m):
             there = self.px(*plan.moved(1.0).subject[:2])
             p.setPen(marks.pen("subject", 1.6, Qt.PenStyle.DashLine))
@@ -121,12 +122,13 @@ class PlanView(PlanSheet):
             p.setBrush(theme.colours()["sheet"])
             p.drawEllipse(there, 7, 7)
         solids = outlines([subject_person(plan)[0]], "above")
-        draw_person(p, solids, self.px, "subject")
+        draw_person(p, solids, "subject", self.px(0.0, 0.0), self.scale())
         p.setPen(Qt.PenStyle.NoPen)
         p.setBrush(theme.colours()["subject"])
         p.drawEllipse(who, _HANDLE_PX, _HANDLE_PX)
-        points = [self.px(a, n) for solid in solids for a, n in solid.corners.tolist()]
-        box = QPolygonF(points).boundingRect()
+        every = np.concatenate([solid.corners for solid in solids])
+        low, high = every.min(axis=0), every.max(axis=0)
+        box = QRectF(self.px(low[0], high[1]), self.px(high[0], low[1]))
         labels.clear_of(box.left(), box.top(), box.right(), box.bottom())
         gap = max(box.bottom() - who.y(), 8.0) + 3.0
         labels.add(

@@ -11,7 +11,7 @@ from glintor.desktop.charts.sheet import Sheet
 from glintor.placement.figures import carrying_person, subject_person
 from glintor.placement.framing import PERSON_M
 from glintor.placement.layout import CAMERA_HALF_M, CLEARANCE_M, Layout
-from glintor.placement.outline import carrier_outlines, outlines
+from glintor.placement.outline import outlines
 
 _BASE_PX, _OVER_PX = 19.0, 18.0  # under the lowest line, and over the highest thing
 _LEAST_ACROSS_M = 4.0
@@ -60,13 +60,13 @@ class SideView(Sheet):
         if plan is None:
             return
         labels = Labels(p, (2.0, 22.0, self.width() - 2.0, self.height() - 2.0))
-        base = self._px(0.0, self._low_m).y()
+        base, origin = self._px(0.0, self._low_m).y(), self._px(0.0, 0.0)
         p.setPen(marks.pen("soft"))
         p.drawLine(QPointF(0, base), QPointF(self.width(), base))
-        draw_carrier(p, carrier_outlines(plan.carrier.id, "side"), self._px)
+        draw_carrier(p, plan.carrier.id, "side", origin, self._scale())
         if plan.carrier_apart and (carrying := carrying_person(plan)) is not None:
-            draw_person(p, outlines([carrying[0]], "side"), self._px, "soft")
-        draw_person(p, outlines([subject_person(plan)[0]], "side"), self._px, "subject")
+            draw_person(p, outlines([carrying[0]], "side"), "soft", origin, self._scale())
+        draw_person(p, outlines([subject_person(plan)[0]], "side"), "subject", origin, self._scale())
         head = self._px(float(plan.subject[0]), float(plan.subject[2]) + PERSON_M)
         labels.clear_of(head.x() - 10, head.y(), head.x() + 10, base)
         foot, camera = (self._px(float(at[0]), float(at[2])) for at in (plan.foot, plan.camera))
