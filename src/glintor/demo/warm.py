@@ -6,7 +6,8 @@ from glintor.demo.day import CAMERA, SHOTS, SITE
 from glintor.pixels import colour
 from glintor.pixels.blend import Blend
 from glintor.pixels.kernels import box_mean
-from glintor.pixels.reproject import Filter, Reprojector
+from glintor.pixels.picture import Flat, drawn, steady
+from glintor.pixels.reproject import Filter
 from glintor.pixels.yuv import Sphere, Yuv
 from glintor.reframing.looks import LOOKS
 from glintor.simulation.foresight import foresight
@@ -20,12 +21,11 @@ def main() -> None:
     plain = colour.yuv(sphere)
     y, u, v = (plane.astype(np.uint16) * 4 for plane in (plain.y, plain.u, plain.v))
     deep = Yuv(y, u, v, plain.tags, 10)
-    drawer = Reprojector((128, 72), Filter.FAST)
     for look in LOOKS:
-        colour.rgb32(drawer.draw(plain, look.on(View())))
+        colour.rgb32(drawn(Flat((128, 72), steady(look.on(View())), Filter.FAST), Sphere(plain)))
     for picture in (plain, deep):
-        drawer.draw(picture, View())
-        drawer.draw_deep(picture, View())
+        for fine in (False, True):
+            drawn(Flat((128, 72), steady(View()), Filter.FAST), Sphere(picture), deep=fine)
         blend = Blend()
         for _ in range(2):
             blend.add(Sphere(picture), 0.5)

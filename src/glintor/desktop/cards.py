@@ -88,7 +88,9 @@ def _picture(project: Project, shot: Shot, file: Path) -> QImage | None:
         return marks.image(pixels[22:90, 60:180].copy())
     from glintor.media.footage import open_footage
     from glintor.pixels import colour
-    from glintor.pixels.reproject import Filter, Reprojector
+    from glintor.pixels.picture import Flat, drawn, steady
+    from glintor.pixels.reproject import Filter
+    from glintor.pixels.yuv import Sphere
     from glintor.project.store import clip_files
     from glintor.sphere.view import View
 
@@ -99,7 +101,9 @@ def _picture(project: Project, shot: Shot, file: Path) -> QImage | None:
     try:
         footage = open_footage(clip_files(file, take), take.coverage)
         with footage.reader() as reader:
-            drawn = Reprojector(_SMALL_PX, Filter.FAST, coverage=footage.coverage).draw(reader.at(0.0).picture, view)
+            sphere = Sphere(reader.at(0.0).picture)
     except GlintorError:
         return None  # its desk says what is wrong with it
-    return marks.image(colour.rgb32(drawn))
+    return marks.image(
+        colour.rgb32(drawn(Flat(_SMALL_PX, steady(view), Filter.FAST, coverage=footage.coverage), sphere))
+    )

@@ -7,7 +7,9 @@ from glintor.files import refuse_sources
 from glintor.media.footage import Footage, open_footage
 from glintor.media.picture import write_picture
 from glintor.pixels import colour
+from glintor.pixels.picture import Flat, drawn, steady
 from glintor.pixels.reproject import Reprojector
+from glintor.pixels.yuv import Sphere
 from glintor.sphere.equirect import Coverage
 from glintor.sphere.view import View
 
@@ -33,12 +35,13 @@ def still(
     """
     refuse_sources(target, (*([source] if isinstance(source, Path) else source.files), *keep))  # before any work
     footage = open_footage(source, told)
-    sources, drawer = (*footage.files, *keep), Reprojector(size_px, coverage=footage.coverage)
-    if footage.kind == "photo":
-        write_picture(target, drawer.draw_rgb(footage.photo(), view), sources=sources)
+    sources = (*footage.files, *keep)
+    if footage.kind == "photo":  # its own depth and colour, without going through planes
+        flat = Reprojector(size_px, coverage=footage.coverage).draw_rgb(footage.photo(), view)
+        write_picture(target, flat, sources=sources)
         return
     with footage.reader() as reader:
-        picture = reader.at(at_s).picture
-    deep = picture.bits > 8 and target.suffix.lower() in _DEEP
-    flat = colour.rgb16(drawer.draw_deep(picture, view)) if deep else colour.rgb(drawer.draw(picture, view))
-    write_picture(target, flat, sources=sources)
+        sphere = Sphere(reader.at(at_s).picture)
+    deep = sphere.picture.bits > 8 and target.suffix.lower() in _DEEP
+    frame = drawn(Flat(size_px, steady(view), coverage=footage.coverage), sphere, at_s, deep=deep)
+    write_picture(target, colour.rgb16(frame) if deep else colour.rgb(frame), sources=sources)

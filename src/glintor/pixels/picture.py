@@ -3,8 +3,10 @@
 from collections.abc import Callable
 from typing import Protocol
 
+import numpy as np
+
 from glintor.pixels.reproject import Filter, Reprojector
-from glintor.pixels.yuv import Sphere, Yuv
+from glintor.pixels.yuv import Sphere, Yuv, blank
 from glintor.sphere.equirect import WHOLE, Coverage
 from glintor.sphere.turn import Sight
 
@@ -35,6 +37,24 @@ class Flat:
 
     def draw(self, sphere: Sphere, time_s: float, out: Yuv) -> None:
         self._drawer.draw(sphere, self._sights(time_s), out=out)
+
+
+def steady(view: Sight) -> Sights:
+    """Always the same sight."""
+    return lambda _time_s: view
+
+
+def drawn(picture: Picture, sphere: Sphere, time_s: float = 0.0, *, deep: bool = False) -> Yuv:
+    """What a picture shows, in planes made for it: 8 bits at 4:2:0; deep: 16 bits with colour as fine as brightness."""
+    width, height = picture.size_px
+    tags = sphere.picture.tags
+    if deep:
+        planes = [np.empty((height, width), np.uint16) for _ in range(3)]
+        out = Yuv(planes[0], planes[1], planes[2], tags, 16)
+    else:
+        out = blank(width, height, tags)
+    picture.draw(sphere, time_s, out)
+    return out
 
 
 class Inset:

@@ -176,12 +176,6 @@ class Reprojector:
         in_bands(height, both)
         return target
 
-    def draw_deep(self, source: Yuv, view: Sight) -> Yuv:
-        """The frame at 16 bits and with colour as fine as brightness: for stills of deep sources."""
-        width, height = self.size_px
-        planes = [np.empty((height, width), np.uint16) for _ in range(3)]
-        return self.draw(source, view, Yuv(planes[0], planes[1], planes[2], source.tags, 16))
-
     def draw_rgb(self, source: NDArray[Any], view: Sight) -> NDArray[Any]:
         """The same for an interleaved picture (H, W, C) of 8 or 16 bits or of floating-point light."""
         out = np.empty((self.size_px[1], self.size_px[0], source.shape[2]), source.dtype)

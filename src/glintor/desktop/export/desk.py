@@ -23,7 +23,9 @@ from glintor.finding import Finding, Level
 from glintor.media.encoding import CODECS, Encoding
 from glintor.media.footage import open_footage
 from glintor.pixels import colour
-from glintor.pixels.reproject import Filter, Reprojector
+from glintor.pixels.picture import Flat, drawn
+from glintor.pixels.reproject import Filter
+from glintor.pixels.yuv import Sphere
 from glintor.project.model import Shot, take_of
 from glintor.project.store import clip_files, films_folder, need_folder
 from glintor.reframing.cut import Cut
@@ -226,15 +228,12 @@ def _small_pictures(project_file: Path, shot: Shot, cut: Cut) -> dict[str, objec
         take = take_of(shot, cut.take_id)
         footage = open_footage(clip_files(project_file, take), take.coverage)
         with footage.reader() as reader:
-            picture = reader.at(middle).picture
-            return {
-                shape.name: colour.rgb32(
-                    Reprojector(_small(shape), Filter.FAST, coverage=footage.coverage).draw(
-                        picture, course_for(cut, shape).at(middle)
-                    )
-                )
-                for shape in FORMATS
-            }
+            sphere = Sphere(reader.at(middle).picture)
+
+        def seen(shape: Format) -> Flat:
+            return Flat(_small(shape), course_for(cut, shape).sight, Filter.FAST, coverage=footage.coverage)
+
+        return {shape.name: colour.rgb32(drawn(seen(shape), sphere, middle)) for shape in FORMATS}
     except GlintorError:
         return {}
 

@@ -18,7 +18,8 @@ from glintor.media.opened import open_for_scrubbing
 from glintor.media.read import Decoded, LatestReader
 from glintor.pixels import colour
 from glintor.pixels.glimpse import glimpse
-from glintor.pixels.reproject import Filter, Reprojector, kernels_loaded, unrolled
+from glintor.pixels.picture import Flat, drawn, steady
+from glintor.pixels.reproject import Filter, kernels_loaded, unrolled
 from glintor.pixels.yuv import Sphere
 from glintor.sphere.equirect import Coverage
 from glintor.sphere.view import View
@@ -170,8 +171,8 @@ class Screen(QObject):
         if not (self._glimpsed or kernels_loaded()):
             self._glimpsed = True
             return _rough(decoded, request, footage.coverage)
-        drawer = Reprojector(request.size_px, Filter.FAST, coverage=footage.coverage)
-        frame = colour.rgb32(drawer.draw(Sphere(decoded.picture), request.view))
+        picture = Flat(request.size_px, steady(request.view), Filter.FAST, coverage=footage.coverage)
+        frame = colour.rgb32(drawn(picture, Sphere(decoded.picture), request.time_s))
         flat, key = None, (id(reader), float(decoded.time))
         if request.sphere and key != self._sphere_of:
             self._sphere_of = key
