@@ -33,7 +33,7 @@ class _Chart(QWidget):
         painter.fillRect(self.rect(), theme.colours()["sheet"])
         painter.setPen(theme.colours()["ink"])
         for number in range(_WORDS):
-            painter.setFont(theme.font(9.0, bold=number % 3 == 0))
+            painter.setFont(theme.font(bold=number % 3 == 0))
             painter.drawText(10, 14 * number, f"line {number}")
             painter.drawLine(10, 14 * number, 200, 14 * number + 30)
         painter.end()
