@@ -34,7 +34,7 @@ from glintor.cli import asked
 wanted = asked(sys.argv[1:])
 from glintor.desktop.app import application, build_window
 app = application()
-window = build_window(wanted.file)
+window = build_window(wanted.files[0])
 window.show()
 app.processEvents()
 """
