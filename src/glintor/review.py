@@ -4,6 +4,7 @@ from functools import lru_cache
 from pathlib import Path
 
 import msgspec
+from msgspec import Struct
 
 from glintor.errors import GlintorError
 from glintor.exposure.metering import Light, meter
@@ -107,6 +108,25 @@ def layout_of_take(project: Project, take: Take) -> Layout | None:
     return layout_of(project.site, take.placement, take.began_min, levels=project.camera_of(take).levels)
 
 
+class Lie(Struct, frozen=True):
+    """How the lenses of a take and the sun lay, as far as anybody knows: the front lens's axis, half the width of the seam band
+    and the sun's bearing and height, degrees."""
+
+    axis: tuple[float, float, float] = (1.0, 0.0, 0.0)
+    band_deg: float | None = None
+    sun: tuple[float, float] | None = None
+
+
+def lie_of(project: Project, take: Take, track: Track | None) -> Lie:
+    """The lie of a take."""
+    plan = layout_of_take(project, take)
+    if plan is None:
+        return Lie()
+    shines = plan.sun.elevation_deg > 0 and plan.sun.shines
+    band = seam_band(project.camera_of(take), take, track)
+    return Lie(axis_of(plan), band, plan.sun_yaw_pitch_deg if shines else None)
+
+
 def pan_share_s(take: Take) -> float:
     """Fastest smooth pan of a take in frame widths a second; of a shutter that nobody knows the most that any allows."""
     angle = 180.0 if take.exposure is None else shutter_angle_deg(take.exposure.rate_fps, take.exposure.shutter_s)
@@ -129,11 +149,8 @@ def reframing(
 ) -> list[Finding]:
     """The findings of a cut's course in a frame of some shape."""
     take = take_of(shot, cut.take_id)
-    plan = layout_of_take(project, take)
-    band = seam_band(project.camera_of(take), take, track) if plan is not None else None
-    limits = Limits(
-        pan_share_s(take), take.width_px, band, axis_of(plan) if plan is not None else (1.0, 0.0, 0.0), size_px
-    )
+    lie = lie_of(project, take, track)
+    limits = Limits(pan_share_s(take), take.width_px, lie.band_deg, lie.axis, size_px)
     return review_path(course_of(cut, shape, size_px), cut.timeline, limits, track, subject_of(take))
 
 

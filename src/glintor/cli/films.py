@@ -15,7 +15,7 @@ from glintor.cli.options import (
     told,
     told_options,
     view_options,
-)  # fmt: skip
+)
 from glintor.errors import InputError
 
 if TYPE_CHECKING:

@@ -69,8 +69,13 @@ class DayWork:
             back = f", {order.legs_back} legs back" if order.legs_back else ", no leg back"
             self._say(f"{len(order.slots)} shots in order{back}, the last ends at {clock(order.ends_min)}")
             if left_out:
-                self._tell(GlintorError("No room for " + _few(left_out) + ".", unharmed="Those shots kept their times.",
-                    advice="Ask less of their light, shorten them, or leave them to another day."))  # fmt: skip
+                self._tell(
+                    GlintorError(
+                        "No room for " + _few(left_out) + ".",
+                        unharmed="Those shots kept their times.",
+                        advice="Ask less of their light, shorten them, or leave them to another day.",
+                    )
+                )
 
         self._jobs.start("Planning the day", lambda _report, _stop: planned(project), done)
 

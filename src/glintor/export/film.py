@@ -57,8 +57,14 @@ def film_of(
     """The usual film: one part of one footage, flat."""
     pictures = tuple(Flat(o.size_px, o.course.sight, o.quality, coverage=footage.coverage) for o in outputs)
     strand = Strand(
-        footage=footage, pictures=pictures, start_s=start_s, end_s=end_s, stretches=stretches, average=average, sound=sound
-    )  # fmt: skip
+        footage=footage,
+        pictures=pictures,
+        start_s=start_s,
+        end_s=end_s,
+        stretches=stretches,
+        average=average,
+        sound=sound,
+    )
     return Film(strands=(strand,), packings=tuple(Packing(o.target, o.encoding) for o in outputs))
 
 

@@ -103,9 +103,13 @@ def _from_fields(fields: dict[str, str]) -> Coverage | None:
     if kind != "equirectangular":
         raise ProjectionError(f"The file says its sphere is stored as {kind}.", advice="Convert it first.")
     names = (
-        "FullPanoWidthPixels", "FullPanoHeightPixels", "CroppedAreaLeftPixels", "CroppedAreaTopPixels",
-        "CroppedAreaImageWidthPixels", "CroppedAreaImageHeightPixels",
-    )  # fmt: skip
+        "FullPanoWidthPixels",
+        "FullPanoHeightPixels",
+        "CroppedAreaLeftPixels",
+        "CroppedAreaTopPixels",
+        "CroppedAreaImageWidthPixels",
+        "CroppedAreaImageHeightPixels",
+    )
     if not all(name in fields for name in names):
         return WHOLE
     try:

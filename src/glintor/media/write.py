@@ -25,9 +25,17 @@ class FilmWriter:
     """Encodes planes handed over in order into one file. Sound is interleaved as the pictures advance."""
 
     def __init__(
-        self, path: Path, size_px: tuple[int, int], *, rate: Fraction, time_base: Fraction, encoding: Encoding, tags: ColourTags = ColourTags(),
-        source_bits: int = 8, sound: Iterator[NDArray[np.float32]] | None = None,
-    ) -> None:  # fmt: skip
+        self,
+        path: Path,
+        size_px: tuple[int, int],
+        *,
+        rate: Fraction,
+        time_base: Fraction,
+        encoding: Encoding,
+        tags: ColourTags = ColourTags(),
+        source_bits: int = 8,
+        sound: Iterator[NDArray[np.float32]] | None = None,
+    ) -> None:
         import av
 
         codec = codec_named(encoding.codec)

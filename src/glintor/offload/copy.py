@@ -74,9 +74,14 @@ class Brought(Struct, frozen=True):
 
 
 def bring_card(
-    card: Path, found: list[OnCard], folder: Path, proven: Callable[[OnCard, Copied], None], *,
-    report: Callable[[float], None] = lambda _share: None, stop: threading.Event | None = None,
-) -> Brought:  # fmt: skip
+    card: Path,
+    found: list[OnCard],
+    folder: Path,
+    proven: Callable[[OnCard, Copied], None],
+    *,
+    report: Callable[[float], None] = lambda _share: None,
+    stop: threading.Event | None = None,
+) -> Brought:
     """Brings units of a card over one after the other. proven(unit, copy) is called for each as soon as it is proven;
     one that cannot be read does not stop the others. Raises Cancelled; what was proven stays."""
     progress = _Progress(sum(unit.size_bytes for unit in found), report, stop)
@@ -113,8 +118,12 @@ def bring_unit(unit: Unit, folder: Path, ledger: Ledger, *, root: Path, progress
         raise _unread(source, error) from error
     first = copies[0]
     return Copied(
-        first.target, first.xxh64, all(c.was_there for c in copies), all(c.from_disk for c in copies), tuple(c.target for c in copies[1:])
-    )  # fmt: skip
+        first.target,
+        first.xxh64,
+        all(c.was_there for c in copies),
+        all(c.from_disk for c in copies),
+        tuple(c.target for c in copies[1:]),
+    )
 
 
 def _size(unit: Unit) -> int:
@@ -221,9 +230,14 @@ def _proof(source: Path, root: Path, copy: Copied) -> Proof:
     name = source.relative_to(root).as_posix()
     state = copy.target.stat()
     return Proof(
-        source=name, size_bytes=state.st_size, quick=quick_of(source), copy=copy.target.name, copy_ns=state.st_mtime_ns,
-        xxh64=copy.xxh64, from_disk=copy.from_disk,
-    )  # fmt: skip
+        source=name,
+        size_bytes=state.st_size,
+        quick=quick_of(source),
+        copy=copy.target.name,
+        copy_ns=state.st_mtime_ns,
+        xxh64=copy.xxh64,
+        from_disk=copy.from_disk,
+    )
 
 
 def _existing(folder: Path) -> Path:

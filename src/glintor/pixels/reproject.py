@@ -110,9 +110,16 @@ def _flat(plane: Plane) -> tuple[Plane, int]:
 
 
 def _plane_rows(
-    sources: Sequence[Pyramid], outs: Sequence[Plane], view: Sight, *, coverage: Coverage, siting: tuple[float, float],
-    quality: Filter, scale: tuple[float, float, float], aspect: float = 1.0,
-) -> Callable[[int, int], None]:  # fmt: skip
+    sources: Sequence[Pyramid],
+    outs: Sequence[Plane],
+    view: Sight,
+    *,
+    coverage: Coverage,
+    siting: tuple[float, float],
+    quality: Filter,
+    scale: tuple[float, float, float],
+    aspect: float = 1.0,
+) -> Callable[[int, int], None]:
     """What draws some rows of one plane, or of two that lie alike."""
     from glintor.pixels.sampling import draw_planes
 
@@ -124,10 +131,19 @@ def _plane_rows(
     shapes = np.array([(p.strides[0] // p.itemsize, *p.shape[::-1]) for p in copies[0]], np.int64)
     flats = [_flat(out) for out in outs]
     arguments = (
-        places, shapes, coverage.whole, coverage.radians, *_kernel_lens(view, width), siting,
-        (plan.levels, plan.counts, plan.spreads), quality.value, scale, _KINDS[copies[0][0].itemsize],
-        (flats[0][0], flats[-1][0]), (flats[0][1], width, height, aspect),
-    )  # fmt: skip
+        places,
+        shapes,
+        coverage.whole,
+        coverage.radians,
+        *_kernel_lens(view, width),
+        siting,
+        (plan.levels, plan.counts, plan.spreads),
+        quality.value,
+        scale,
+        _KINDS[copies[0][0].itemsize],
+        (flats[0][0], flats[-1][0]),
+        (flats[0][1], width, height, aspect),
+    )
 
     def rows(first: int, last: int, _alive: object = (copies, outs)) -> None:
         draw_planes(first, last, *arguments)  # works on bare addresses: their memory must outlive it
@@ -162,9 +178,15 @@ class Reprojector:
 
         def rows(sources: Sequence[Pyramid], outs: Sequence[Plane], siting: tuple[float, ...], around: float):  # type: ignore[no-untyped-def]
             return _plane_rows(
-                sources, outs, view, coverage=self._coverage, siting=(siting[0], siting[1]), quality=self.quality,
-                scale=(gain, top, float(round(around * unit))), aspect=1.0 if outs[0] is target.y else aspect,
-            )  # fmt: skip
+                sources,
+                outs,
+                view,
+                coverage=self._coverage,
+                siting=(siting[0], siting[1]),
+                quality=self.quality,
+                scale=(gain, top, float(round(around * unit))),
+                aspect=1.0 if outs[0] is target.y else aspect,
+            )
 
         luma, colour = rows((y,), (target.y,), (0.0, 0.0), grey), rows((u, v), (target.u, target.v), sitings, 128.0)
         height, half = target.y.shape[0], target.u.shape[0]
@@ -186,9 +208,14 @@ class Reprojector:
         for channel in range(source.shape[2]):
             plane = np.empty(out.shape[:2], out.dtype)
             rows = _plane_rows(
-                (Pyramid(source[..., channel]),), (plane,), view, coverage=self._coverage, siting=(0.0, 0.0),
-                quality=self.quality, scale=(1.0, top, grey),
-            )  # fmt: skip
+                (Pyramid(source[..., channel]),),
+                (plane,),
+                view,
+                coverage=self._coverage,
+                siting=(0.0, 0.0),
+                quality=self.quality,
+                scale=(1.0, top, grey),
+            )
             in_bands(self.size_px[1], rows)
             out[..., channel] = plane
         return out

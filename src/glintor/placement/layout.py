@@ -34,9 +34,21 @@ class Layout:
     """
 
     def __init__(
-        self, setup: Setup, camera: Array, foot: Array, subject: Array, *, stick_m: float, heading_deg: float, tilt_deg: float, sun: Sun,
-        way_bearing_deg: float, goes_m: tuple[float, float] = (0.0, 0.0), levels: bool = True, walked: float = 0.0,
-    ) -> None:  # fmt: skip
+        self,
+        setup: Setup,
+        camera: Array,
+        foot: Array,
+        subject: Array,
+        *,
+        stick_m: float,
+        heading_deg: float,
+        tilt_deg: float,
+        sun: Sun,
+        way_bearing_deg: float,
+        goes_m: tuple[float, float] = (0.0, 0.0),
+        levels: bool = True,
+        walked: float = 0.0,
+    ) -> None:
         self.setup, self.carrier = setup, CARRIERS[setup.carrier]
         self.camera, self.foot, self.subject = camera, foot, subject
         self.stick_m, self.heading_deg, self.tilt_deg, self.sun = stick_m, heading_deg, tilt_deg, sun
@@ -241,15 +253,35 @@ def _turned_with(a: Array, b: Array, vector: Array) -> Array:
 
 
 def layout(
-    *, setup_id: str, ahead_m: float, left_m: float, stick_m: float, heading_deg: float, lean_deg: float, tilt_deg: float = 0.0,
-    subject: tuple[float, float, float], sun: Sun, way_bearing_deg: float, subject_goes_m: tuple[float, float] = (0.0, 0.0), levels: bool = True,
-) -> Layout:  # fmt: skip
+    *,
+    setup_id: str,
+    ahead_m: float,
+    left_m: float,
+    stick_m: float,
+    heading_deg: float,
+    lean_deg: float,
+    tilt_deg: float = 0.0,
+    subject: tuple[float, float, float],
+    sun: Sun,
+    way_bearing_deg: float,
+    subject_goes_m: tuple[float, float] = (0.0, 0.0),
+    levels: bool = True,
+) -> Layout:
     """Works a placement out. Raises InputError for an unknown set-up."""
     camera, foot = _camera_and_foot(setup_id, ahead_m, left_m, stick_m, heading_deg, lean_deg)
     return Layout(
-        setup_by_id(setup_id), camera, foot, np.array(subject), stick_m=stick_m, heading_deg=heading_deg, tilt_deg=tilt_deg, sun=sun,
-        way_bearing_deg=way_bearing_deg, goes_m=subject_goes_m, levels=levels,
-    )  # fmt: skip
+        setup_by_id(setup_id),
+        camera,
+        foot,
+        np.array(subject),
+        stick_m=stick_m,
+        heading_deg=heading_deg,
+        tilt_deg=tilt_deg,
+        sun=sun,
+        way_bearing_deg=way_bearing_deg,
+        goes_m=subject_goes_m,
+        levels=levels,
+    )
 
 
 @lru_cache(maxsize=1024)

@@ -48,8 +48,10 @@ class Parts(Struct):
             capsules=[(c[0] + s, c[1] + n, c[2] + z, c[3] + s, c[4] + n, c[5] + z, *c[6:]) for c in self.capsules],
             ellipsoids=[(e[0] + s, e[1] + n, e[2] + z, *e[3:]) for e in self.ellipsoids],
             prisms=[(np.column_stack([f[:, :3], f[:, 3] + f[:, :3] @ by]), m) for f, m in self.prisms],
-            shadow_only=self.shadow_only, owner=self.owner, cluster=self.cluster,
-        )  # fmt: skip
+            shadow_only=self.shadow_only,
+            owner=self.owner,
+            cluster=self.cluster,
+        )
 
     @property
     def empty(self) -> bool:
@@ -69,8 +71,11 @@ class Solids:
     def distance(self, origins: Array, directions: Array) -> Array:
         """Metres along each ray (n,) to what it meets first, inf where nothing; unit directions (n, 3)."""
         out = np.full(len(origins), np.inf)
-        for hits in (_box_hits(self._boxes, origins, directions), _blob_hits(self._blobs, origins, directions),
-                     _limb_hits(self._limbs, origins, directions)):  # fmt: skip
+        for hits in (
+            _box_hits(self._boxes, origins, directions),
+            _blob_hits(self._blobs, origins, directions),
+            _limb_hits(self._limbs, origins, directions),
+        ):
             if hits.size:
                 out = np.minimum(out, hits.min(axis=1))
         for faces in self._prisms:

@@ -27,8 +27,9 @@ def html_page(sheet: DaySheet, pictures: Mapping[str, Mapping[str, bytes]]) -> b
         "<!doctype html><html lang='en'><head><meta charset='utf-8'><meta name='viewport' content='width=device-width'>",
         f"<title>{say(sheet.title)}</title><style>{_STYLE}</style></head><body><h1>{say(sheet.title)}</h1>",
         "".join(f"<p>{say(line)}</p>" for line in sheet.about),
-        "<h2>Hours</h2>", _table(sheet.hours),
-    ]  # fmt: skip
+        "<h2>Hours</h2>",
+        _table(sheet.hours),
+    ]
     for page in sheet.pages:
         out.append(f"<h2 id='{page.shot.id}'>{say(page.head)}</h2><p>{say(page.about)}</p>")
         for words, content in pictures.get(page.shot.id, {}).items():
@@ -107,9 +108,17 @@ def table(sheet: DaySheet) -> bytes:
     for page in sheet.pages:
         shot = page.shot
         ends = clock(shot.start_min + shot.length_min)
-        writer.writerow([
-            clock(shot.start_min), ends, shot.name, shot.story, shot.purpose, *(words for _, words in page.numbers), " | ".join(cautions(page)),
-        ])  # fmt: skip
+        writer.writerow(
+            [
+                clock(shot.start_min),
+                ends,
+                shot.name,
+                shot.story,
+                shot.purpose,
+                *(words for _, words in page.numbers),
+                " | ".join(cautions(page)),
+            ]
+        )
     return text.getvalue().encode()
 
 

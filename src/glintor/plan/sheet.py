@@ -53,9 +53,14 @@ def day_sheet(project: Project) -> DaySheet:
         *([f"Hazards: {site.hazards}"] if site.hazards else []),
     )
     return DaySheet(
-        project, f"{site.name}, {site.day}", about, tuple(_page(project, s) for s in shots), tuple(needs(project)),
-        mass_kg(project.kit), tuple(_hours(project, shots)),
-    )  # fmt: skip
+        project,
+        f"{site.name}, {site.day}",
+        about,
+        tuple(_page(project, s) for s in shots),
+        tuple(needs(project)),
+        mass_kg(project.kit),
+        tuple(_hours(project, shots)),
+    )
 
 
 def coordinates(lat_deg: float, lon_deg: float) -> str:
@@ -82,16 +87,28 @@ def _page(project: Project, shot: Shot) -> ShotPage:
     numbers = (
         ("Set-up", setup.words),
         ("Stick", f"{p.stick_m:g} m, {len(project.kit.sections(p.stick_m))} tubes out" if p.stick_m else "none"),
-        ("Camera", f"{p.ahead_m:+.2f} m ahead, {abs(p.left_m):.2f} m {'left' if p.left_m >= 0 else 'right'}, {plan.camera[2]:.2f} m up"),
-        ("Front lens", f"{p.heading_deg:+.0f}° from the way ahead, {bearing_text((project.site.way_bearing_deg + p.heading_deg) % 360.0)}"),
+        (
+            "Camera",
+            f"{p.ahead_m:+.2f} m ahead, {abs(p.left_m):.2f} m {'left' if p.left_m >= 0 else 'right'}, {plan.camera[2]:.2f} m up",
+        ),
+        (
+            "Front lens",
+            f"{p.heading_deg:+.0f}° from the way ahead, {bearing_text((project.site.way_bearing_deg + p.heading_deg) % 360.0)}",
+        ),
         ("Lean, joint", f"{p.lean_deg:g}°, {p.tilt_deg:g}°" + (", upside down" if setup.hangs else "")),
-        (p.subject_name, f"{plan.subject_m:.2f} m away, {plan.person_deg:.0f}° high, head : feet {plan.head_to_feet:.2f}"),
+        (
+            p.subject_name,
+            f"{plan.subject_m:.2f} m away, {plan.person_deg:.0f}° high, head : feet {plan.head_to_feet:.2f}",
+        ),
         ("Sun", f"{bearing_text(plan.sun.azimuth_deg)}, {plan.sun.elevation_deg:.0f}° high"),
         ("Light there", windows),
-        ("Setting", f"{rate}, {shutter_text(e.shutter_s)} ({angle:.0f}°), ISO {e.iso:g}, ND {e.nd_stops:g} stops, {e.curve}"),
+        (
+            "Setting",
+            f"{rate}, {shutter_text(e.shutter_s)} ({angle:.0f}°), ISO {e.iso:g}, ND {e.nd_stops:g} stops, {e.curve}",
+        ),
         ("Angle", ANGLES[angle_of(plan)]),
         ("Formats", ", ".join(shot.aspects)),
-    )  # fmt: skip
+    )
     exposed = exposing(project, shot, light_of_shot(project, shot))
     found = worst_first(placing_there(project, shot) + time_findings(project, shot) + exposed)
     before = (

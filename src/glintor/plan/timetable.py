@@ -58,9 +58,14 @@ def day_of(project: Project) -> Day:
     rise, _ = day_span(site.lat_deg, site.lon_deg, site.day, site.zone)
     card_gb = project.kit.smallest("card", USUAL_CARD_GB)
     return Day(
-        begins_min=5.0 * math.ceil(rise / 5.0), leg_min=site.leg_min, battery_min=battery_of(project),
-        card_min=card_min(card_gb * 1e9, max((project.camera_of(s).mbit_s for s in project.planned), default=project.kit.cameras[0].mbit_s)),
-    )  # fmt: skip
+        begins_min=5.0 * math.ceil(rise / 5.0),
+        leg_min=site.leg_min,
+        battery_min=battery_of(project),
+        card_min=card_min(
+            card_gb * 1e9,
+            max((project.camera_of(s).mbit_s for s in project.planned), default=project.kit.cameras[0].mbit_s),
+        ),
+    )
 
 
 def planned(project: Project) -> tuple[Project, Order, list[str]]:
@@ -114,11 +119,15 @@ def time_findings(project: Project, shot: Shot) -> list[Finding]:
         when = ", ".join(f"{clock(a)} to {clock(b)}" for a, b in windows) or "at no time of this day"
         out.append(
             Finding(
-                desk="place", kind="light", level=Level.CAUTION, title="Its light is not there", reason=f"What this shot asks of the light holds {when}.",
+                desk="place",
+                kind="light",
+                level=Level.CAUTION,
+                title="Its light is not there",
+                reason=f"What this shot asks of the light holds {when}.",
                 cure=Cure(f"Move the shot to {clock(start)}", "start_min", start) if start != NEVER else None,
                 explained="Each five minutes of the day are worked out: sun against the view, shadow against the frame, times asked for.",
             )
-        )  # fmt: skip
+        )
     for other in _neighbours(project, shot):
         gap = max(other.start_min - ends, shot.start_min - (other.start_min + other.length_min))
         need = shot.fit_min if other.start_min < shot.start_min else other.fit_min
@@ -126,10 +135,16 @@ def time_findings(project: Project, shot: Shot) -> list[Finding]:
         if gap < need - 1e-6:
             out.append(
                 Finding(
-                    desk="place", kind="overlap", level=Level.STOP if gap < 0 else Level.CAUTION, value=gap, limit=need, unit="min", digits=0,
+                    desk="place",
+                    kind="overlap",
+                    level=Level.STOP if gap < 0 else Level.CAUTION,
+                    value=gap,
+                    limit=need,
+                    unit="min",
+                    digits=0,
                     title="Two shots at once" if gap < 0 else "Too little time between",
                     reason=f"Between this and {other.name}: the way along the route and the fitting need time.",
                     explained="Gap between the shots against fitting time + legs of the route x minutes a leg (both yours).",
                 )
-            )  # fmt: skip
+            )
     return out

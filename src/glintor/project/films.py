@@ -21,6 +21,9 @@ def tied(project: Project) -> Project:
     def left(film: Film) -> tuple[Piece, ...]:
         return tuple(piece for piece in film.pieces if (piece.shot_id, piece.cut_id) in there)
 
-    films = tuple(film if (kept := left(film)) == film.pieces else replace(film, pieces=kept)
-                  for film in project.films if left(film))  # fmt: skip
+    films = tuple(
+        film if (kept := left(film)) == film.pieces else replace(film, pieces=kept)
+        for film in project.films
+        if left(film)
+    )
     return project if films == project.films else replace(project, films=films)

@@ -74,14 +74,29 @@ def given_of(project: Project, shot: Shot) -> Given:
     site, camera, placement = project.site, project.camera_of(shot), shot.placement
     mount = project.kit.mount_for(placement.setup)
     return Given(
-        gap_m=camera.gap_m, overlap_deg=camera.overlap_deg, width_px=mode_width_px(camera.width_px, shot.exposure), stitch_share=STITCHES[camera.stitch],
-        camera_kg=camera.mass_kg, stick_m=placement.stick_m,
-        tilt_deg=placement.tilt_deg, lowest_m=site.lowest_m, branches_m=site.branches_m, power_line_m=site.power_line_m, lean_deg=site.lean_deg,
-        wind_m_s=site.wind_m_s, speed_m_s=site.speed_m_s, permission=site.permission, length_min=shot.length_min, start_min=shot.start_min,
-        sunset_min=day_span(site.lat_deg, site.lon_deg, site.day, site.zone)[1], kit=project.kit.kinds,
-        sections=project.kit.sections, torque_nm=mount.torque_nm if mount is not None else 0.0,
-        load_kg=mount.load_kg if mount is not None else 0.0, offset_m=mount.offset_mm / 1000.0 if mount is not None else 0.0,
-    )  # fmt: skip
+        gap_m=camera.gap_m,
+        overlap_deg=camera.overlap_deg,
+        width_px=mode_width_px(camera.width_px, shot.exposure),
+        stitch_share=STITCHES[camera.stitch],
+        camera_kg=camera.mass_kg,
+        stick_m=placement.stick_m,
+        tilt_deg=placement.tilt_deg,
+        lowest_m=site.lowest_m,
+        branches_m=site.branches_m,
+        power_line_m=site.power_line_m,
+        lean_deg=site.lean_deg,
+        wind_m_s=site.wind_m_s,
+        speed_m_s=site.speed_m_s,
+        permission=site.permission,
+        length_min=shot.length_min,
+        start_min=shot.start_min,
+        sunset_min=day_span(site.lat_deg, site.lon_deg, site.day, site.zone)[1],
+        kit=project.kit.kinds,
+        sections=project.kit.sections,
+        torque_nm=mount.torque_nm if mount is not None else 0.0,
+        load_kg=mount.load_kg if mount is not None else 0.0,
+        offset_m=mount.offset_mm / 1000.0 if mount is not None else 0.0,
+    )
 
 
 def in_sun(plan: Layout) -> bool:

@@ -60,9 +60,17 @@ def encode(project: Project) -> bytes:
 def decode(content: bytes, name: str = "the project") -> Project:
     """The project in this JSON. Raises ProjectError with the field that is wrong."""
     project = versioned.decode(
-        content, Project, key="glintor", version=FORMAT_VERSION, name=name, what="a Glintor project", unharmed="It was not changed.",
-        error=ProjectError, newer=NewerError, upgrades=UPGRADES,
-    )  # fmt: skip
+        content,
+        Project,
+        key="glintor",
+        version=FORMAT_VERSION,
+        name=name,
+        what="a Glintor project",
+        unharmed="It was not changed.",
+        error=ProjectError,
+        newer=NewerError,
+        upgrades=UPGRADES,
+    )
     from glintor.project.consistency import first_fault
 
     wrong = first_fault(project)

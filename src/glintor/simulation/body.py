@@ -42,9 +42,17 @@ class SimulatedCamera:
     """
 
     def __init__(
-        self, recording: Recording, card: Path, *, card_bytes: float = math.inf, body: Body = Body(), air_c: float = 18.0,
-        wireless: bool = False, faults: Faults = Faults(), encoding: Encoding = ON_CARD,
-    ) -> None:  # fmt: skip
+        self,
+        recording: Recording,
+        card: Path,
+        *,
+        card_bytes: float = math.inf,
+        body: Body = Body(),
+        air_c: float = 18.0,
+        wireless: bool = False,
+        faults: Faults = Faults(),
+        encoding: Encoding = ON_CARD,
+    ) -> None:
         self._recording, self._card, self._card_bytes = recording, card, card_bytes
         self._body, self._air_c, self._wireless, self._faults = body, air_c, wireless, faults
         self._encoding = encoding
@@ -87,11 +95,16 @@ class SimulatedCamera:
         free = self._free_bytes() if self._card.is_dir() else 0.0
         full = battery_min(self._air_c, wireless=self._wireless)
         return State(
-            recording=self.rolling, battery_share=self._body.charge,
-            battery_left_min=self._body.charge * full, temperature_c=self._body.inner_c, card_free_bytes=free,
-            card_left_min=card_min(free, self._mbit_s), clock_offset_s=self._recording.clock.offset_s,
-            recorded_s=self._recorded_s, ended=self.ended_because,
-        )  # fmt: skip
+            recording=self.rolling,
+            battery_share=self._body.charge,
+            battery_left_min=self._body.charge * full,
+            temperature_c=self._body.inner_c,
+            card_free_bytes=free,
+            card_left_min=card_min(free, self._mbit_s),
+            clock_offset_s=self._recording.clock.offset_s,
+            recorded_s=self._recorded_s,
+            ended=self.ended_because,
+        )
 
     def options(self) -> Options:
         return self._options
@@ -139,8 +152,8 @@ class SimulatedCamera:
         recording = replace(self._recording, options=self._options)
         try:
             self._file = record(
-                recording, self._card, encoding=self._encoding, stop=self._stopping, ends=self._watch(recording),
-            )  # fmt: skip
+                recording, self._card, encoding=self._encoding, stop=self._stopping, ends=self._watch(recording)
+            )
         except WriteError as error:
             self._error = CardGone(
                 "The card stopped taking the film.", unharmed="Earlier clips are unharmed.", advice=error.advice
@@ -160,9 +173,10 @@ class SimulatedCamera:
             passed = self._recorded_s = film_s
             if film_s >= self._faults.card_pulled_s or not self._card.is_dir():
                 raise CardGone(
-                    "The card was pulled out while it was written.", unharmed="Earlier clips are unharmed.",
+                    "The card was pulled out while it was written.",
+                    unharmed="Earlier clips are unharmed.",
                     advice="Put it back and record the take again.",
-                )  # fmt: skip
+                )
             if film_s >= self._faults.card_refuses_s:
                 raise CardGone(
                     "The card refuses to be written.",

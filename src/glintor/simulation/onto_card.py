@@ -96,8 +96,15 @@ def record(
     write_track(track_file(target), rows)
     if not recording.interval_s:
         write_inertial(inertial_file(target), inertial_log(roll.motion, film_s, recording.seed))
-    write_route(route_file(target), recording.site, roll.rig, recording.shot.start_min, recording.moment_s(done), recording.clock,
-                begins_s=recording.begins_s)  # fmt: skip
+    write_route(
+        route_file(target),
+        recording.site,
+        roll.rig,
+        recording.shot.start_min,
+        recording.moment_s(done),
+        recording.clock,
+        begins_s=recording.begins_s,
+    )
     return CardFile(
         path=target.relative_to(card).as_posix(),
         size_bytes=target.stat().st_size,

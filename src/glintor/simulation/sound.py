@@ -59,8 +59,15 @@ def _clap(t: NDArray[np.float64], at_s: float) -> NDArray[np.float64]:
 
 
 def place_sound(
-    stage: str, carrier: str, duration_s: float, seed: int, *, heard: Heard = Heard(), begins_s: float = 0.0, clock: Clock = Clock(),
-) -> NDArray[np.float32]:  # fmt: skip
+    stage: str,
+    carrier: str,
+    duration_s: float,
+    seed: int,
+    *,
+    heard: Heard = Heard(),
+    begins_s: float = 0.0,
+    clock: Clock = Clock(),
+) -> NDArray[np.float32]:
     """(2, n) stereo sound at 48 kHz of the camera's own clock, between -1 and 1, from begins_s after the shot begins.
 
     Wind grows with the square of the air's speed (pressure of moving air); its size is judgement.

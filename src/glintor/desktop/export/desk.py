@@ -130,10 +130,19 @@ class ExportDesk(Desk):
             target = target_file(self.folder, self.document.file, cut, shape, encoding.suffix)
             added.append(
                 QueueJob(
-                    id="", project_file=str(self.document.file.resolve()), shot_id=shot.id, cut_id=cut.id, format=shape.name,
-                    target=str(target), mbit_s=encoding.mbit_s, crf=encoding.crf, preset=encoding.preset, codec=encoding.codec, pcm=encoding.pcm,
+                    id="",
+                    project_file=str(self.document.file.resolve()),
+                    shot_id=shot.id,
+                    cut_id=cut.id,
+                    format=shape.name,
+                    target=str(target),
+                    mbit_s=encoding.mbit_s,
+                    crf=encoding.crf,
+                    preset=encoding.preset,
+                    codec=encoding.codec,
+                    pcm=encoding.pcm,
                 )
-            )  # fmt: skip
+            )
         if not added:
             self.said.emit("Nothing is ticked")
             return
@@ -246,9 +255,15 @@ def _true_widths(rows: Sequence[tuple[Shot, Cut]]) -> list[Finding]:
         if most < shape.size_px[0]:
             out.append(
                 Finding(
-                    desk="export", kind="true", level=Level.NOTE, title=f"{cut.name}: true width", value=most,
-                    limit=shape.size_px[0], unit="px", digits=0,
+                    desk="export",
+                    kind="true",
+                    level=Level.NOTE,
+                    title=f"{cut.name}: true width",
+                    value=most,
+                    limit=shape.size_px[0],
+                    unit="px",
+                    digits=0,
                     reason="The source has no more pixels across this view; a larger film adds none.",
                 )
-            )  # fmt: skip
+            )
     return out

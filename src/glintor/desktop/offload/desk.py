@@ -128,10 +128,13 @@ class OffloadDesk(Desk):
             count = len(brought.missed)
             self.jobs.trouble.emit(
                 GlintorError(
-                    f"{name} could not be brought over." if count == 1 else f"{count} files could not be brought over; the first is {name}.",
-                    unharmed=f"{brought.files} others are safe.", advice=why,
+                    f"{name} could not be brought over."
+                    if count == 1
+                    else f"{count} files could not be brought over; the first is {name}.",
+                    unharmed=f"{brought.files} others are safe.",
+                    advice=why,
                 )
-            )  # fmt: skip
+            )
         elif brought.files:
             self.said.emit(f"{brought.files} files brought over and proven. {words}".strip())
         else:

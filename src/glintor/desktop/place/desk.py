@@ -91,13 +91,18 @@ class PlaceDesk(Desk):
         self.exact = {
             field: Number(words, " m", -60, 60, 0.05, 2, bare=True)
             for field, words in (
-                ("ahead_m", "Camera ahead"), ("left_m", "left"), ("subject_ahead_m", "Subject ahead"), ("subject_left_m", "left"),
+                ("ahead_m", "Camera ahead"),
+                ("left_m", "left"),
+                ("subject_ahead_m", "Subject ahead"),
+                ("subject_left_m", "left"),
             )
-        }  # fmt: skip
+        }
         for field, words in (
-            ("ahead_m", "Camera ahead of the carrier's middle"), ("left_m", "Camera to the left of it"),
-            ("subject_ahead_m", "Subject ahead of the carrier's middle"), ("subject_left_m", "Subject to the left of it"),
-        ):  # fmt: skip
+            ("ahead_m", "Camera ahead of the carrier's middle"),
+            ("left_m", "Camera to the left of it"),
+            ("subject_ahead_m", "Subject ahead of the carrier's middle"),
+            ("subject_left_m", "Subject to the left of it"),
+        ):
             self.exact[field].box.setAccessibleName(words)
             self.exact[field].setToolTip(words)
         self.wish_button = button(

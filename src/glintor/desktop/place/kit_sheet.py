@@ -50,14 +50,30 @@ class KitSheet(QDialog):
         )
         take_out = button("Take the line out", self.remove)
         page.addLayout(
-            row(add, camera, take_out, None, button("Read a kit…", self._ask_read), button("Write this kit…", self._ask_write), stretch=False, spacing=8)
-        )  # fmt: skip
+            row(
+                add,
+                camera,
+                take_out,
+                None,
+                button("Read a kit…", self._ask_read),
+                button("Write this kit…", self._ask_write),
+                stretch=False,
+                spacing=8,
+            )
+        )
         page.addWidget(label("What the day's shots need", "soft"))
         page.addWidget(self.needs, 2)
         page.addWidget(self.trouble)
         page.addLayout(
-            row(self.total, None, button("Leave it", self.reject), button("Take over", self.take, main=True), stretch=False, spacing=8)
-        )  # fmt: skip
+            row(
+                self.total,
+                None,
+                button("Leave it", self.reject),
+                button("Take over", self.take, main=True),
+                stretch=False,
+                spacing=8,
+            )
+        )
 
     def _rows(self) -> list[tuple[object, tuple[str, ...]]]:
         rows: list[tuple[object, tuple[str, ...]]] = [

@@ -91,9 +91,11 @@ class PlanSheet(Sheet):
             return
         at = event.position()
         spots = {
-            "sun": self.sun_point(), "lens": self.lens_point(),
-            "camera": self.px(*self.plan.camera[:2]), "subject": self.px(*self.plan.subject[:2]),
-        }  # fmt: skip
+            "sun": self.sun_point(),
+            "lens": self.lens_point(),
+            "camera": self.px(*self.plan.camera[:2]),
+            "subject": self.px(*self.plan.subject[:2]),
+        }
         near = min(spots, key=lambda name: _distance(spots[name], at))
         self._held_centre, self._held_px_per_m = self._centre(), self.scale()
         self._grip = near if _distance(spots[near], at) < 18 else ""
@@ -127,8 +129,11 @@ class PlanSheet(Sheet):
     def keyPressEvent(self, event: QKeyEvent | None) -> None:
         assert event is not None
         step = {
-            Qt.Key.Key_Left: (-0.05, 0.0), Qt.Key.Key_Right: (0.05, 0.0), Qt.Key.Key_Up: (0.0, 0.05), Qt.Key.Key_Down: (0.0, -0.05),
-        }.get(Qt.Key(event.key()))  # fmt: skip
+            Qt.Key.Key_Left: (-0.05, 0.0),
+            Qt.Key.Key_Right: (0.05, 0.0),
+            Qt.Key.Key_Up: (0.0, 0.05),
+            Qt.Key.Key_Down: (0.0, -0.05),
+        }.get(Qt.Key(event.key()))
         turn = {Qt.Key.Key_PageUp: -5.0, Qt.Key.Key_PageDown: 5.0}.get(Qt.Key(event.key()))
         if self.plan is None or (step is None and turn is None):
             super().keyPressEvent(event)

@@ -63,8 +63,9 @@ class ShotSheet(QDialog):
         self.golden.setChecked(light.golden)
         self.shadow_out.setChecked(light.shadow_out)
         for field, minute, words in (
-            (self.after, light.not_before_min, "Not before"), (self.before, light.not_after_min, "Not after"),
-        ):  # fmt: skip
+            (self.after, light.not_before_min, "Not before"),
+            (self.before, light.not_after_min, "Not after"),
+        ):
             field.setDisplayFormat("HH:mm")
             field.setTime(QTime(0, 0).addSecs(int(min(minute, 1439.0) * 60)))
             field.setAccessibleName(words)
@@ -111,9 +112,12 @@ class ShotSheet(QDialog):
     def _light(self) -> Wanted:
         last = midnight_minutes(self.before.time())
         return Wanted(
-            sun=self._sun, golden=self.golden.isChecked(), shadow_out=self.shadow_out.isChecked(),
-            not_before_min=midnight_minutes(self.after.time()), not_after_min=1440.0 if last >= 1439.0 else last,
-        )  # fmt: skip
+            sun=self._sun,
+            golden=self.golden.isChecked(),
+            shadow_out=self.shadow_out.isChecked(),
+            not_before_min=midnight_minutes(self.after.time()),
+            not_after_min=1440.0 if last >= 1439.0 else last,
+        )
 
     def _show_windows(self) -> None:
         shot = msgspec.structs.replace(self._shot, light=self._light())
@@ -127,14 +131,21 @@ class ShotSheet(QDialog):
             self.trouble.setText("A shot needs a name." if aspects else "A shot needs at least one format.")
             return
         values = {
-            "name": self.name.text().strip(), "purpose": self.purpose.text().strip(), "story": self.story.currentText().strip(),
-            "length_min": self.length.box.value(), "film_s": self.film.box.value(), "fit_min": self.fit.box.value(), "aspects": aspects,
-            "light": self._light(), "camera": self.camera.currentData(),
-        }  # fmt: skip
+            "name": self.name.text().strip(),
+            "purpose": self.purpose.text().strip(),
+            "story": self.story.currentText().strip(),
+            "length_min": self.length.box.value(),
+            "film_s": self.film.box.value(),
+            "fit_min": self.fit.box.value(),
+            "aspects": aspects,
+            "light": self._light(),
+            "camera": self.camera.currentData(),
+        }
         subject = {
-            "subject_name": self.subject.text().strip() or "subject", "subject_goes_ahead_m": self.goes[0].box.value(),
+            "subject_name": self.subject.text().strip() or "subject",
+            "subject_goes_ahead_m": self.goes[0].box.value(),
             "subject_goes_left_m": self.goes[1].box.value(),
-        }  # fmt: skip
+        }
         replace = msgspec.structs.replace
         self.taken.emit(lambda shot: replace(shot, placement=replace(shot.placement, **subject), **values))
         self.accept()

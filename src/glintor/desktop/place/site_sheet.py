@@ -59,11 +59,19 @@ class SiteSheet(QDialog):
         self.hazards, self.route = QLineEdit(site.hazards), QLineEdit(", ".join(site.route))
         self.mains = Chips("Lamps", [(50.0, "50 Hz"), (60.0, "60 Hz")])
         for number, value in (
-            (self.lat, site.lat_deg), (self.lon, site.lon_deg), (self.way, site.way_bearing_deg % 360.0), (self.lowest, site.lowest_m),
-            (self.wind, site.wind_m_s), (self.clouds, 100.0 * site.cloud_share), (self.branches, site.branches_m),
-            (self.lean, site.lean_deg), (self.line, site.power_line_m), (self.leg, site.leg_min),
-            (self.speed, site.speed_m_s), (self.air, _NO_AIR_C if site.air_c is None else site.air_c),
-        ):  # fmt: skip
+            (self.lat, site.lat_deg),
+            (self.lon, site.lon_deg),
+            (self.way, site.way_bearing_deg % 360.0),
+            (self.lowest, site.lowest_m),
+            (self.wind, site.wind_m_s),
+            (self.clouds, 100.0 * site.cloud_share),
+            (self.branches, site.branches_m),
+            (self.lean, site.lean_deg),
+            (self.line, site.power_line_m),
+            (self.leg, site.leg_min),
+            (self.speed, site.speed_m_s),
+            (self.air, _NO_AIR_C if site.air_c is None else site.air_c),
+        ):
             number.show_value(value)
         self._mains_hz, self._permission, self._track = site.mains_hz, site.permission, site.track
         self.permission.show_value(site.permission)
@@ -83,8 +91,12 @@ class SiteSheet(QDialog):
         form.setLabelAlignment(Qt.AlignmentFlag.AlignLeft)
         form.setHorizontalSpacing(14)
         for words, field in (
-            ("Name", self.name), ("Day", self.day), ("Time zone", self.zone), ("Places of the route", self.route), ("Hazards", self.hazards),
-        ):  # fmt: skip
+            ("Name", self.name),
+            ("Day", self.day),
+            ("Time zone", self.zone),
+            ("Places of the route", self.route),
+            ("Hazards", self.hazards),
+        ):
             field.setAccessibleName(words)
             title = label(words, "soft")
             title.setBuddy(field)
@@ -157,15 +169,30 @@ class SiteSheet(QDialog):
                 "Nobody said yet where this is.", advice="Type latitude and longitude, or read a GPX file."
             )
         site = msgspec.structs.replace(
-            self._site, known=True, name=self.name.text().strip(), day=self.day.text().strip(), zone=self.zone.currentText().strip(),
-            lat_deg=self.lat.box.value(), lon_deg=self.lon.box.value(), way_bearing_deg=self.way.box.value(),
-            lowest_m=self.lowest.box.value(), wind_m_s=self.wind.box.value(), cloud_share=self.clouds.box.value() / 100.0,
-            mains_hz=self._mains_hz, branches_m=self.branches.box.value(), lean_deg=self.lean.box.value(), power_line_m=self.line.box.value(),
-            leg_min=self.leg.box.value(), speed_m_s=self.speed.box.value(),
-            air_c=None if self.air.box.value() <= _NO_AIR_C else self.air.box.value(), wireless=self.wireless.isChecked(),
-            permission=self._permission, hazards=self.hazards.text().strip(), track=self._track,
+            self._site,
+            known=True,
+            name=self.name.text().strip(),
+            day=self.day.text().strip(),
+            zone=self.zone.currentText().strip(),
+            lat_deg=self.lat.box.value(),
+            lon_deg=self.lon.box.value(),
+            way_bearing_deg=self.way.box.value(),
+            lowest_m=self.lowest.box.value(),
+            wind_m_s=self.wind.box.value(),
+            cloud_share=self.clouds.box.value() / 100.0,
+            mains_hz=self._mains_hz,
+            branches_m=self.branches.box.value(),
+            lean_deg=self.lean.box.value(),
+            power_line_m=self.line.box.value(),
+            leg_min=self.leg.box.value(),
+            speed_m_s=self.speed.box.value(),
+            air_c=None if self.air.box.value() <= _NO_AIR_C else self.air.box.value(),
+            wireless=self.wireless.isChecked(),
+            permission=self._permission,
+            hazards=self.hazards.text().strip(),
+            track=self._track,
             route=tuple(place.strip() for place in self.route.text().split(",") if place.strip()),
-        )  # fmt: skip
+        )
         local_time(site.day, site.zone, 0.0)
         sunrise_sunset(site.lat_deg, site.lon_deg, site.day, site.zone)
         return site

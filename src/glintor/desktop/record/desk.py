@@ -139,9 +139,12 @@ class RecordDesk(Desk):
         self._end = end = threading.Event()
         if link.options().mode.is_photo:
             self._job = self.jobs.start(
-                f"Photographing {shot.name}", lambda _report, _stop: link.take_picture(), self._pictured,
-                cancelled=self._ready, failed=self._failed,
-            )  # fmt: skip
+                f"Photographing {shot.name}",
+                lambda _report, _stop: link.take_picture(),
+                self._pictured,
+                cancelled=self._ready,
+                failed=self._failed,
+            )
         else:
             self._job = self.jobs.start(
                 f"Recording {shot.name}",

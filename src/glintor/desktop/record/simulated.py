@@ -12,9 +12,12 @@ from glintor.simulation.body import Faults, SimulatedCamera
 from glintor.simulation.recording import CLIP_WIDTHS_PX, Recording
 
 _FAULTS = (
-    ("", "nothing goes wrong"), ("full", "the card is full"), ("flat", "the battery is flat"),
-    ("refuses", "the card refuses to be written"), ("pulled", "the card is pulled out"),
-)  # fmt: skip
+    ("", "nothing goes wrong"),
+    ("full", "the card is full"),
+    ("flat", "the battery is flat"),
+    ("refuses", "the card refuses to be written"),
+    ("pulled", "the card is pulled out"),
+)
 
 
 class Simulated:
@@ -55,17 +58,25 @@ class Simulated:
         if self._last is not None and self._last.body.charge > 0.0:  # not the flat one that was rehearsed
             self._body = self._last.body
         recording = Recording(
-            shot, document.project.site, document.camera, self.film_s, self.width.currentData(),
-            seed=len(shot.takes) + 7, two_lenses=self.lenses.isChecked(),
-        )  # fmt: skip
+            shot,
+            document.project.site,
+            document.camera,
+            self.film_s,
+            self.width.currentData(),
+            seed=len(shot.takes) + 7,
+            two_lenses=self.lenses.isChecked(),
+        )
         fault, half = self.fault.currentData(), self.film_s / 2.0
         camera = SimulatedCamera(
-            recording, document.card, card_bytes=0.0 if fault == "full" else math.inf,
+            recording,
+            document.card,
+            card_bytes=0.0 if fault == "full" else math.inf,
             body=replace(self._body, charge=0.0) if fault == "flat" else self._body,
             faults=Faults(
-                card_refuses_s=half if fault == "refuses" else math.inf, card_pulled_s=half if fault == "pulled" else math.inf
+                card_refuses_s=half if fault == "refuses" else math.inf,
+                card_pulled_s=half if fault == "pulled" else math.inf,
             ),
-        )  # fmt: skip
+        )
         if self._last is None or not self._last.rolling:
             self._last = camera
         return camera

@@ -111,11 +111,11 @@ class CourseChart(CourseSheet):
 
     def _beware(self, p: QPainter, main: QRectF, time: Scale, labels: Labels) -> None:
         assert self._curves is not None
-        if self._seam_deg is None:  # nobody knows how the lenses lay
+        if self._lie.band_deg is None:  # nobody knows how the lenses lay
             return
         times, values, _ = self._curves
-        scale, half = self._bearing(main), max(self._seam_deg, 3.5)
-        yaws = wrap_deg(seam_yaws_deg(values[:, 1], self._seam_axis))  # at the height that is looked at
+        scale, half = self._bearing(main), max(self._lie.band_deg, 3.5)
+        yaws = wrap_deg(seam_yaws_deg(values[:, 1], self._lie.axis))  # at the height that is looked at
         p.setPen(Qt.PenStyle.NoPen)
         p.setBrush(marks.hatch(theme.colours()["seam"]))
         last: float | None = None
@@ -154,8 +154,8 @@ class CourseChart(CourseSheet):
         scale = self._bearing(main)
         p.save()
         p.setClipRect(main)
-        if self._sun_yaw is not None:
-            y = scale.px(float(wrap_deg(self._sun_yaw)))
+        if self._lie.sun is not None:
+            y = scale.px(float(wrap_deg(self._lie.sun[0])))
             p.setPen(marks.pen("sun", 1.4, Qt.PenStyle.DotLine))
             p.drawLine(QPointF(main.left(), y), QPointF(main.right(), y))
             labels.add(main.right(), y, "sun", colour="sun", sides=_AT_END)

@@ -14,6 +14,7 @@ from glintor.reframing.cut import Cut
 from glintor.reframing.path import ViewPath, path_of
 from glintor.reframing.review import speed_deg_s
 from glintor.reframing.track import Track
+from glintor.review import Lie
 from glintor.sphere.angle import wrap_deg
 
 LEFT, RIGHT, TOP, LANE = 88, 14, 26, 22
@@ -34,8 +35,7 @@ class CourseSheet(Sheet):
         self._length_s, self._now_s = 1.0, 0.0
         self._track: Track | None = None
         self._subject = ""
-        self._sun_yaw: float | None = None
-        self._seam_deg: float | None = None
+        self._lie = Lie()
         self._limit_share = 0.15
         self._findings: Sequence[Finding] = ()
         self._chosen = -1
@@ -56,29 +56,25 @@ class CourseSheet(Sheet):
         )
 
     def show_course(
-        self, cut: Cut, length_s: float, *, track: Track | None, subject: str, sun_yaw: float | None, seam_deg: float | None,
-        seam_axis: tuple[float, float, float], pan_share: float, findings: Sequence[Finding], chosen: int, marks_s: tuple[float, ...] = (),
-    ) -> None:  # fmt: skip
-        shown = (
-            cut,
-            length_s,
-            track,
-            subject,
-            sun_yaw,
-            seam_deg,
-            seam_axis,
-            pan_share,
-            tuple(findings),
-            chosen,
-            marks_s,
-        )
+        self,
+        cut: Cut,
+        length_s: float,
+        *,
+        track: Track | None,
+        subject: str,
+        lie: Lie,
+        pan_share: float,
+        findings: Sequence[Finding],
+        chosen: int,
+        marks_s: tuple[float, ...] = (),
+    ) -> None:
+        shown = (cut, length_s, track, subject, lie, pan_share, tuple(findings), chosen, marks_s)
         if shown == self._shown and self._cut is not None:
             return
         self._shown, self._cut, self._length_s = shown, cut, max(length_s, 0.1)
         self._path = path_of(cut.keys, cut.span_s)
-        self._track, self._subject, self._sun_yaw = track, subject, sun_yaw
-        self._seam_deg, self._seam_axis, self._limit_share = seam_deg, seam_axis, pan_share
-        self._findings, self._chosen, self._marks_s = findings, chosen, marks_s
+        self._track, self._subject, self._lie = track, subject, lie
+        self._limit_share, self._findings, self._chosen, self._marks_s = pan_share, findings, chosen, marks_s
         times = np.linspace(0.0, self._length_s, SAMPLES)
         self._curves = (times, self._path.values(times), speed_deg_s(self._path, times))
         self._stale = True

@@ -20,14 +20,13 @@ from glintor.errors import GlintorError
 from glintor.export.formats import Format, course_for
 from glintor.finding import Cure, Finding
 from glintor.media.footage import Footage
-from glintor.placement.layout import axis_of
 from glintor.project.model import Take
 from glintor.project.store import clip_files
 from glintor.reframing import edits
 from glintor.reframing.cut import Cut
 from glintor.reframing.looks import Look
 from glintor.reframing.track import Track
-from glintor.review import layout_of_take, pan_share_s, reframing, seam_band, subject_of, track_of_take
+from glintor.review import Lie, lie_of, pan_share_s, reframing, subject_of, track_of_take
 from glintor.sphere.view import View, as_set, true_width_px, within_limits
 
 _GLANCE_MS = 200
@@ -53,9 +52,7 @@ class ReframeDesk(Desk):
         self._track: Track | None = None
         self._findings: list[Finding] = []
         self._reviewed: object = None
-        self._band: float | None = None
-        self._axis = (1.0, 0.0, 0.0)
-        self._sun: tuple[float, float] | None = None
+        self._lie = Lie()
         page = QVBoxLayout(self)
         page.setContentsMargins(0, 0, 0, 0)
         page.addWidget(self.board)
@@ -258,16 +255,18 @@ class ReframeDesk(Desk):
         if key != self._reviewed:
             self._reviewed = key
             self._findings = reframing(project, shot, cut, self._track, self.hand.shape.name, self.hand.shape.size_px)
-        plan = layout_of_take(project, take)
-        self._axis, self._band, self._sun = (1.0, 0.0, 0.0), None, None
-        if plan is not None:
-            self._axis, self._band = axis_of(plan), seam_band(project.camera_of(take), take, self._track)
-            self._sun = plan.sun_yaw_pitch_deg if plan.sun.elevation_deg > 0 and plan.sun.shines else None
+        self._lie = lie_of(project, take, self._track)
         self.course.show_course(
-            cut, take.duration_s, track=self._track, subject=subject_of(take),
-            sun_yaw=self._sun[0] if self._sun is not None else None, seam_deg=self._band, seam_axis=self._axis,
-            pan_share=pan_share_s(take), findings=self._findings, chosen=self.hand.chosen, marks_s=take.marks_s,
-        )  # fmt: skip
+            cut,
+            take.duration_s,
+            track=self._track,
+            subject=subject_of(take),
+            lie=self._lie,
+            pan_share=pan_share_s(take),
+            findings=self._findings,
+            chosen=self.hand.chosen,
+            marks_s=take.marks_s,
+        )
         self.course.show_time(self.hand.now_s)
         self.course.show_part(self.hand.part)
 
@@ -281,7 +280,7 @@ class ReframeDesk(Desk):
         cut, take = self.hand.cut, self.hand.take
         if cut is None or take is None:
             return over
-        over.seam_deg, over.seam_axis, over.sun = self._band, self._axis, self._sun
+        over.seam_deg, over.seam_axis, over.sun = self._lie.band_deg, self._lie.axis, self._lie.sun
         values = course_for(cut, self.hand.shape).values(np.linspace(cut.in_s, cut.out_s, 240))
         over.path_yaw, over.path_pitch = values[:, 0], values[:, 1]
         if self._track is not None and len(self._track.time_s):
