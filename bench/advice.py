@@ -114,7 +114,7 @@ def scene_of(plan: Layout, project: Project, shot: Shot, *, alone: bool = False)
         if plan.stick_m > 0.0:
             mount.limb((eye[0], eye[1], eye[2]), (foot[0], foot[1], foot[2]), plan.setup.half_width_m, made.STICK)
         things.append(mount)
-    return bare(things, Pose(base + plan.camera, plan.frame), light_of(project.site, shot.start_min))
+    return bare(things, Pose(base + plan.camera, plan.frame), light_of(project.site, shot.start_min, shot.placement))
 
 
 def level_word(finding: Finding | None) -> str:
@@ -145,7 +145,7 @@ def judged(project: Project, shot: Shot) -> list[Verdict]:
     word = "note" if said.title == "No lens faces the subject" else said.level.word
     out.append(verdict("seam", word, tear_word, px, what))
 
-    shining = plan.sun.elevation_deg > 0.0 and not light_of(project.site, shot.start_min).overcast
+    shining = plan.sun.elevation_deg > 0.0 and not light_of(project.site, shot.start_min, shot.placement).overcast
     metres = shadow_m(mask, seen.depth_m, frame, plan) if shining else 0.0
     out.append(
         Verdict(

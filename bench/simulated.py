@@ -16,7 +16,7 @@ def report(_source: Path, runs: int) -> list[str]:
 
     clip = next(c for c in DAY_CLIPS if c.shot_id == "roof-cobdale")
     shot = clip.shot
-    scene = build(rig_of(shot.placement, clip.camera), light_of(SITE, shot.start_min), 3.0)
+    scene = build(rig_of(shot.placement, clip.camera, SITE), light_of(SITE, shot.start_min, shot.placement), 3.0)
     works = {
         "480x240, first picture while a hand drags": lambda: foresight(shot, SITE, clip.camera, 480),
         "960x480, rays only": lambda: render_sphere(scene, 960, smooth=False),

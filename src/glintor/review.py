@@ -1,6 +1,6 @@
 """Everything that Glintor finds about a shot, desk by desk: the same for the window and for `glintor check`."""
 
-from functools import lru_cache
+from functools import lru_cache, partial
 from pathlib import Path
 
 import msgspec
@@ -183,8 +183,9 @@ def placing_there(project: Project, shot: Shot) -> list[Finding]:
     """The findings of the Place desk in the simulated place, whose bridges and trees keep the sun off."""
     from glintor.simulation.shade import in_shade  # loads the compiler
 
-    found = placing(project, shot, in_shade)
-    if in_sun(plan := replanned(project, shot)()) and in_shade(shot.placement, project.camera_of(shot), plan):
+    shaded = partial(in_shade, project.site)
+    found = placing(project, shot, shaded)
+    if in_sun(plan := replanned(project, shot)()) and shaded(shot.placement, project.camera_of(shot), plan):
         found.append(_SHADED)
     return found
 

@@ -12,7 +12,8 @@ from glintor.placement.solids import Parts
 from glintor.placement.sun import Sun
 from glintor.simulation import optics
 from glintor.simulation.camera import picture_of
-from glintor.simulation.place import Light, bare, build, see
+from glintor.simulation.light import Light
+from glintor.simulation.place import bare, build, see
 from glintor.simulation.pose import Pose, levelled
 from glintor.simulation.recording import Recording
 from glintor.sphere.fisheye import Fisheye, Guard

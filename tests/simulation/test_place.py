@@ -16,24 +16,26 @@ from glintor.placement.sun import Sun
 from glintor.project.sky import sun_of
 from glintor.simulation import table as rt
 from glintor.simulation.camera import Roll
+from glintor.simulation.canal import LOCK_FILL_S
+from glintor.simulation.light import Light
 from glintor.simulation.motion import Motion
-from glintor.simulation.place import LOCK_FILL_S, Light, Rig, bare, build, carrier_s, masks, render_sphere, see
+from glintor.simulation.place import bare, build, masks, render_sphere, see
 from glintor.simulation.pose import Pose, levelled, turned
 from glintor.simulation.raytrace import _sky
 from glintor.simulation.recording import Recording
-from glintor.simulation.rig import light_of, rig_of
+from glintor.simulation.rig import Rig, carrier_s, light_of, rig_of
 from glintor.simulation.sound import RATE_HZ, Clock, Heard, place_sound
 from glintor.sphere.equirect import direction, lonlat_deg, lonlat_of_pixel, pixel
 
 ROOF = next(s for s in SHOTS if s.id == "roof-cobdale")
-RIG = rig_of(ROOF.placement, CAMERA)
-LIGHT = light_of(SITE, ROOF.start_min)
+RIG = rig_of(ROOF.placement, CAMERA, SITE)
+LIGHT = light_of(SITE, ROOF.start_min, ROOF.placement)
 WIDTH = 480
 
 
 def other(clamp_half_m: float = RIG.plan.setup.clamp_half_m, **placement) -> Rig:
     """The roof's camera placed otherwise, with another clamp."""
-    rig = rig_of(msgspec.structs.replace(ROOF.placement, **placement), CAMERA)
+    rig = rig_of(msgspec.structs.replace(ROOF.placement, **placement), CAMERA, SITE)
     rig.plan.setup = replace(rig.plan.setup, clamp_half_m=clamp_half_m)
     return rig
 
@@ -64,7 +66,7 @@ def test_the_truth_is_geometry():
 
 def test_the_boat_moves_on_and_the_lock_fills():
     assert carrier_s(RIG, 10.0) - carrier_s(RIG, 0.0) == pytest.approx(17.9)
-    lock = rig_of(next(s for s in SHOTS if s.id == "pell-lock").placement, CAMERA)
+    lock = rig_of(next(s for s in SHOTS if s.id == "pell-lock").placement, CAMERA, SITE)
     low, high = (build(lock, LIGHT, t).world[rt.LOCK_WATER] for t in (0.0, LOCK_FILL_S))
     assert (low, high) == (-2.0, 0.0)
     heads = [build(lock, LIGHT, t).truth.subject_pitch_deg for t in (0.0, 150.0, 300.0)]
@@ -321,7 +323,7 @@ def test_every_set_up_begins_without_a_stop_and_can_be_foreseen():
         begun = msgspec.structs.replace(DAY_SHOTS[0].placement, stage=stages[setup.carrier], setup=other)
         shot = msgspec.structs.replace(DAY_SHOTS[0], placement=set_up(begun, setup.id), start_min=840.0)
         assert not [f for f in placing(project, shot) if f.level is Level.STOP], setup.id
-        scene = build(rig_of(shot.placement, CAMERA), light_of(SITE, shot.start_min), 0.0)
+        scene = build(rig_of(shot.placement, CAMERA, SITE), light_of(SITE, shot.start_min, shot.placement), 0.0)
         seen = see(scene, (480, 240), smooth=False)
         assert np.isfinite(seen.luminance).all() and seen.luminance.mean() > 100.0
         # The person whom the frame faces is where the chart says, unless the carrier itself stands between.
@@ -341,8 +343,8 @@ def test_what_stands_there_keeps_the_sun_off_where_the_picture_shows_no_sun():
     both = set()
     for minute in range(480, 1090, 120):
         plan = layout_of(SITE, ROOF.placement, minute)
-        _, light, _, _ = kinds(RIG, light_of(SITE, minute), width=960)
-        shaded = in_shade(ROOF.placement, CAMERA, plan)
+        _, light, _, _ = kinds(RIG, light_of(SITE, minute, ROOF.placement), width=960)
+        shaded = in_shade(SITE, ROOF.placement, CAMERA, plan)
         assert shaded == (light.max() < 1e6), minute  # the sun's disk is brighter than anything it shines on
         both.add(shaded)
         shot = msgspec.structs.replace(ROOF, start_min=minute)
@@ -357,7 +359,7 @@ def test_nobody_stands_inside_the_bridge(setup):
     placement = msgspec.structs.replace(ROOF.placement, stage="cobdale", setup=setup, stick_m=1.5)
     for ahead in np.arange(0.0, 12.0, 1.0):
         rig = rig_of(
-            msgspec.structs.replace(placement, subject_ahead_m=float(ahead), ahead_m=float(ahead) - 0.5), CAMERA
+            msgspec.structs.replace(placement, subject_ahead_m=float(ahead), ahead_m=float(ahead) - 0.5), CAMERA, SITE
         )
         scene = build(rig, LIGHT, 0.0)
         bridge = scene.world[rt.BRIDGE_S]

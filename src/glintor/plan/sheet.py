@@ -93,7 +93,7 @@ def _page(project: Project, shot: Shot) -> ShotPage:
         ),
         (
             "Front lens",
-            f"{p.heading_deg:+.0f}° from the way ahead, {bearing_text((project.site.way_bearing_deg + p.heading_deg) % 360.0)}",
+            f"{p.heading_deg:+.0f}° from the way ahead, {bearing_text((project.site.bearing_of(p) + p.heading_deg) % 360.0)}",
         ),
         ("Lean, joint", f"{p.lean_deg:g}°, {p.tilt_deg:g}°" + (", upside down" if setup.hangs else "")),
         (

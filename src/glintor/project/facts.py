@@ -7,7 +7,8 @@ from msgspec import Struct
 from glintor.exposure.values import nd_text, shutter_text
 from glintor.placement.clock import clock
 from glintor.placement.mounts import setup_by_id
-from glintor.project.model import Exposure, Project, Take
+from glintor.placement.scenery import CANAL
+from glintor.project.model import Exposure, Project, Site, Take
 
 Origin = Literal["planned", "told by the file", "typed", "unknown"]
 UNKNOWN = "unknown"
@@ -31,6 +32,12 @@ def exposed_words(exposure: Exposure | None) -> str:
     if exposure is None:
         return UNKNOWN
     return f"{shutter_text(exposure.shutter_s)}, ISO {exposure.iso:.0f}, {nd_text(exposure.nd_stops)}"
+
+
+def place_words(site: Site, stage: str) -> str:
+    """What a place is called; unknown where nobody described it."""
+    place = site.place(stage)
+    return place.name if place is not None else CANAL.get(stage, UNKNOWN)
 
 
 def facts_of(project: Project, take: Take) -> tuple[Fact, ...]:

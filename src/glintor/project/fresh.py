@@ -7,6 +7,7 @@ import msgspec
 
 from glintor.placement.carriers import CARRIERS
 from glintor.placement.mounts import setup_by_id
+from glintor.placement.scenery import UNKNOWN
 from glintor.project.model import Exposure, Placement, Project, Shot, Site, fresh_id
 
 _NOON_MIN, _SHOT_MIN = 720.0, 30.0
@@ -26,18 +27,25 @@ def own_folder(file: Path) -> Path:
 def fresh_day(last: Project, shot: Shot, day: date, name: str) -> Project:
     """A new day after another one: the same camera and kit, the same part of the world, one shot placed and exposed as `shot`.
 
-    What was found out about the last place (its route, branches, power lines, hazards, permission) is not carried over.
+    What was found out about the last place (what it looks like, its route, branches, power lines, hazards, permission) is not
+    carried over; descriptions of places are kept to choose from.
     """
     old = last.site
     site = Site(
-        name=name, day=day.isoformat(), zone=old.zone, lat_deg=old.lat_deg, lon_deg=old.lon_deg, mains_hz=old.mains_hz
+        name=name,
+        day=day.isoformat(),
+        zone=old.zone,
+        lat_deg=old.lat_deg,
+        lon_deg=old.lon_deg,
+        mains_hz=old.mains_hz,
+        places=old.places,
     )
     first = Shot(
         id="shot",
         name=FIRST_SHOT,
         start_min=_NOON_MIN,
         length_min=_SHOT_MIN,
-        placement=shot.placement,
+        placement=msgspec.structs.replace(shot.placement, stage=UNKNOWN, way_bearing_deg=None, speed_m_s=None),
         exposure=msgspec.structs.replace(shot.exposure, interval_s=0.0),
     )
     return msgspec.structs.replace(last, site=site, shots=(first,))
@@ -72,7 +80,7 @@ def placeless_shot(shot_id: str, name: str) -> Shot:
     ahead, left, _ = CARRIERS[setup.carrier].subject_m
     placement = Placement(
         setup=setup.id,
-        stage="towpath",
+        stage=UNKNOWN,
         ahead_m=0.0,
         left_m=0.0,
         stick_m=setup.sticks_m[1],

@@ -7,6 +7,7 @@ import msgspec
 from msgspec import Meta
 
 from glintor.errors import InputError
+from glintor.placement.scenery import UNDESCRIBED, UNKNOWN, Place, ready_places
 from glintor.placement.windows import Wanted
 from glintor.project.kit import Camera, Identity, Kit, NotNegative, Positive, default_kit
 from glintor.reframing.cut import Cut
@@ -25,6 +26,7 @@ class Site(msgspec.Struct, frozen=True, kw_only=True, forbid_unknown_fields=True
     permission    to film there: not yet asked, given, or not needed
     route         its places in order; track: its points, degrees north and east
     leg_min       from one place of the route to the next; speed_m_s: along it, 0 for what the carrier usually does
+    places        descriptions of what it looks like, beside the ready-made ones
     air_c         temperature, None where nobody knows; wireless: whether a phone or a remote is connected while filming
     """
 
@@ -50,11 +52,24 @@ class Site(msgspec.Struct, frozen=True, kw_only=True, forbid_unknown_fields=True
     speed_m_s: NotNegative = 0.0
     air_c: Annotated[float, Meta(ge=-60, le=60)] | None = None
     wireless: bool = False
+    places: tuple[Place, ...] = ()
+
+    def place(self, stage: str) -> Place | None:
+        """The description by that id: the day's own, else a ready-made one; None where there is none (the canal is drawn)."""
+        if stage == UNKNOWN:
+            return UNDESCRIBED
+        return next((place for place in self.places if place.id == stage), None) or ready_places().get(stage)
+
+    def bearing_of(self, placement: "Placement") -> float:
+        """Which way is ahead of a placement's carrier, clockwise from true north."""
+        return self.way_bearing_deg if placement.way_bearing_deg is None else placement.way_bearing_deg
 
 
 class Placement(msgspec.Struct, frozen=True, kw_only=True, forbid_unknown_fields=True):
     """Where the camera is, relative to its carrier: metres ahead and to the left of the carrier's middle.
 
+    stage        the id of the place that it is in: a description, or a stage of the canal
+    way_bearing_deg, speed_m_s  of its carrier where the shot has its own, None for the site's and the carrier's usual
     heading_deg  of the front lens, clockwise from the way ahead; lean_deg of the whole stick, sideways of the lenses
     tilt_deg     angle between the stick and the camera's own line (a joint that is not straight)
     subject_...  the subject's feet, from the carrier's middle and surface; subject_goes_... how far it moves in the shot
@@ -74,6 +89,8 @@ class Placement(msgspec.Struct, frozen=True, kw_only=True, forbid_unknown_fields
     subject_name: str = "Mira"
     subject_goes_ahead_m: float = 0.0
     subject_goes_left_m: float = 0.0
+    way_bearing_deg: float | None = None
+    speed_m_s: NotNegative | None = None
 
 
 class Exposure(msgspec.Struct, frozen=True, kw_only=True, forbid_unknown_fields=True):

@@ -29,7 +29,7 @@ def layout_of(site: Site, placement: Placement, minute: float, *, levels: bool =
         tilt_deg=placement.tilt_deg,
         subject=(placement.subject_ahead_m, placement.subject_left_m, placement.subject_up_m),
         sun=sun_of(site, minute),
-        way_bearing_deg=site.way_bearing_deg,
+        way_bearing_deg=site.bearing_of(placement),
         subject_goes_m=(placement.subject_goes_ahead_m, placement.subject_goes_left_m),
         levels=levels,
     )
@@ -86,7 +86,7 @@ def given_of(project: Project, shot: Shot) -> Given:
         power_line_m=site.power_line_m,
         lean_deg=site.lean_deg,
         wind_m_s=site.wind_m_s,
-        speed_m_s=site.speed_m_s,
+        speed_m_s=site.speed_m_s if placement.speed_m_s is None else placement.speed_m_s,
         permission=site.permission,
         length_min=shot.length_min,
         start_min=shot.start_min,

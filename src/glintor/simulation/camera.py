@@ -10,11 +10,11 @@ from glintor.exposure.values import ev_of_luminance
 from glintor.project.model import Exposure
 from glintor.simulation import optics
 from glintor.simulation.motion import Motion, motion_of
-from glintor.simulation.place import Rig, Scene, Truth, build, see
+from glintor.simulation.place import Scene, Truth, build, see
 from glintor.simulation.pose import Pose
 from glintor.simulation.programs import Follower, Setting, setting_for
 from glintor.simulation.recording import Recording
-from glintor.simulation.rig import light_of, rig_of
+from glintor.simulation.rig import Rig, light_of, rig_of
 from glintor.simulation.sensor import Finish, develop
 
 HDR_STOPS = 3.0  # by which the second exposure of an HDR film is shorter (judgement, no source)
@@ -33,7 +33,7 @@ class Roll:
 
     def __init__(self, recording: Recording) -> None:
         self.recording = recording
-        self.rig: Rig = rig_of(recording.shot.placement, recording.camera)
+        self.rig: Rig = rig_of(recording.shot.placement, recording.camera, recording.site)
         self.motion: Motion = motion_of(self.rig, recording.seed)
         self._followers = (Follower(), Follower())
         self._last_s: float | None = None
@@ -113,7 +113,7 @@ class Roll:
     def _scene(self, time_s: float) -> Scene:
         recording = self.recording
         moved: Pose | None = None if recording.steady else self.motion.at(time_s)
-        light = light_of(recording.site, recording.shot.start_min + time_s / 60.0)
+        light = light_of(recording.site, recording.shot.start_min + time_s / 60.0, recording.shot.placement)
         apart = recording.two_lenses or recording.circles or bool(recording.across_deg)
         return build(self.rig, light, time_s, moved=moved, apart=apart)
 

@@ -23,6 +23,8 @@ def foresight(
 ) -> tuple[NDArray[np.uint8], NDArray[np.float32], Truth]:
     """The picture that this placement would give, its luminance, and the truth: quickly, without noise. walked: how far the
     subject is along its way, 0 to 1."""
-    scene = build(rig_of(shot.placement, camera, walked=walked), light_of(site, shot.start_min), time_s)
+    scene = build(
+        rig_of(shot.placement, camera, site, walked=walked), light_of(site, shot.start_min, shot.placement), time_s
+    )
     luminance = render_sphere(scene, width_px, smooth=width_px >= 900, alone=width_px <= _QUICK_PX)
     return develop(luminance, camera, exposure or shot.exposure), luminance, scene.truth

@@ -12,8 +12,8 @@ from msgspec import Struct
 
 from glintor.placement.holding import GRAVITY_M_S2
 from glintor.placement.stick import compliance_m_n, generic_stick, sway_hz
-from glintor.simulation.place import Rig
 from glintor.simulation.pose import Array, Pose, levelled, turned
+from glintor.simulation.rig import Rig
 from glintor.simulation.sound import ENGINE_HZ, STEP_HZ
 
 if TYPE_CHECKING:

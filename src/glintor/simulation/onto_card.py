@@ -19,9 +19,9 @@ from glintor.recording.link import CardFile, CardGone
 from glintor.reframing.track import track_file, write_track
 from glintor.simulation.camera import Roll, exposed
 from glintor.simulation.motion import inertial_log
-from glintor.simulation.place import Rig
 from glintor.simulation.programs import Setting
 from glintor.simulation.recording import Recording
+from glintor.simulation.rig import Rig
 from glintor.simulation.route import route_file, write_route
 from glintor.simulation.sound import Heard, place_sound
 
@@ -99,6 +99,7 @@ def record(
     write_route(
         route_file(target),
         recording.site,
+        recording.site.bearing_of(recording.shot.placement),
         roll.rig,
         recording.shot.start_min,
         recording.moment_s(done),

@@ -1,99 +1,27 @@
-"""The Hollin Cut, stage by stage, as the arrays that the renderer takes, with the truth beside them."""
+"""A placement in its place at a moment, as the arrays that the renderer takes, with the truth beside them."""
 
 import math
 
 import numpy as np
-from msgspec import Struct, field
+from msgspec import Struct
 from numpy.typing import NDArray
 
-from glintor.errors import InputError
 from glintor.pixels.bands import in_bands
-from glintor.placement import boat, figures, seam
+from glintor.placement import figures, seam
 from glintor.placement import solids as made
-from glintor.placement.carriers import CARRIERS
 from glintor.placement.layout import Layout
 from glintor.placement.solids import Parts, Point
-from glintor.placement.sun import OVERCAST, Sun
+from glintor.simulation import canal, described
 from glintor.simulation import table as rt
-from glintor.simulation import things
+from glintor.simulation.builder import Builder
+from glintor.simulation.light import Light
 from glintor.simulation.pose import Pose
+from glintor.simulation.rig import Rig
 from glintor.simulation.things import GROUND_Z
 
 Array = NDArray[np.float64]
-STAGES = ("wharf", "towpath", "cobdale", "lock")
 FAR = 1e9
-LOCK_RISE_M, LOCK_FILL_S = 2.0, 300.0
-_LOCK_GROUND_N = 3.6  # where the ground's middle lies beside the lock
 SPHERE = np.zeros(1)  # in place of a lens: the whole sphere, unrolled
-
-
-class Rig(Struct, frozen=True, eq=False):
-    """The camera in the place: the worked-out placement, the stage that it stands on, and the gap between its lenses."""
-
-    plan: Layout
-    stage: str
-    gap_m: float
-
-    @property
-    def carrier(self) -> str:
-        return self.plan.carrier.id
-
-    @property
-    def stick_m(self) -> float:
-        return self.plan.stick_m
-
-    @property
-    def heading_deg(self) -> float:
-        return self.plan.heading_deg
-
-
-class Light(Struct, frozen=True):
-    """Sun, sky and air. cover 0 is a clear blue sky, 0.35 has fair-weather clouds, from OVERCAST it is all grey."""
-
-    sun: Sun
-    bearing_deg: float  # of the canal's way ahead
-    cover: float = 0.34
-
-    @property
-    def overcast(self) -> bool:
-        return self.cover >= OVERCAST
-
-    def sun_vector(self) -> Array:
-        """(3,) towards the sun in scene axes."""
-        turn = math.radians(self.sun.azimuth_deg - self.bearing_deg)
-        e = math.radians(max(self.sun.elevation_deg, -5.0))
-        return np.array([math.cos(e) * math.cos(turn), -math.cos(e) * math.sin(turn), math.sin(e)])
-
-    def illuminance_lux(self) -> tuple[float, float]:
-        """Illuminance normal to the sun and of the whole sky on level ground.
-
-        Overcast: Krochmann & Seidl (1974), 300 + 21000 sin(elevation), from memory.
-        Direct: 110 klux x 0.74^(air mass^0.6), a clear-air fit so that a card in midday sun reads EV 15; air mass by Kasten & Young (1989), from memory.
-        """
-        elevation = self.sun.elevation_deg
-        if elevation <= 0.0:
-            return 0.0, (300.0 if self.overcast else 400.0) * 10.0 ** (elevation / 4.0)
-        if self.overcast:
-            return 0.0, 300.0 + 21_000.0 * math.sin(math.radians(elevation))
-        mass = 1.0 / (math.sin(math.radians(elevation)) + 0.50572 * (elevation + 6.07995) ** -1.6364)
-        return 110_000.0 * 0.74 ** (mass**0.6), 400.0 + 21_000.0 * math.sin(math.radians(elevation)) ** 0.6
-
-    def sky_numbers(self) -> Array:
-        """Zenith luminance, CIE a b c d e, normalisation, sun disc, cloud share: what the sky function takes.
-
-        CIE S 011/E:2003 type 12, "CIE standard clear sky, low luminance turbidity", or type 1, "CIE standard overcast
-        sky, steep luminance gradation towards zenith"; its zenith has 9/(7 pi) of the sky's illuminance.
-        """
-        a, b, c, d, e = (4.0, -0.70, 0.0, -1.0, 0.0) if self.overcast else (-1.0, -0.32, 10.0, -3.0, 0.45)
-        sun_e, sky_e = self.illuminance_lux()
-        zenith_angle = math.radians(90.0 - max(self.sun.elevation_deg, 0.0))
-        phi = 1.0 + a * math.exp(b)
-        f = 1.0 + c * (math.exp(d * zenith_angle) - math.exp(d * math.pi / 2)) + e * math.cos(zenith_angle) ** 2
-        disc = sun_e / 6.8e-5  # solid angle of the sun's disc, sr
-        zenith = sky_e * 9.0 / (7.0 * math.pi) if self.overcast else sky_e / 4.3
-        clouds = 0.0 if self.overcast else self.cover
-        grey, quarter = float(self.overcast), math.exp(d * math.pi / 2.0)
-        return np.array([zenith, a, b, c, d, e, 1.0 / (phi * f), min(disc, 3e6), clouds, grey, quarter])
 
 
 class Truth(Struct, frozen=True):
@@ -126,103 +54,17 @@ class Seen(Struct, frozen=True):
     kind: NDArray[np.int16]
 
 
-class _Builder(Struct):
-    groups: list[Parts] = field(default_factory=list)
-
-    def group(self) -> Parts:
-        self.groups.append(Parts())
-        return self.groups[-1]
-
-    def cluster(self, parts: list[Parts]) -> None:
-        """Groups that lie together, with bounds of them all before them: what misses those misses each."""
-        self.groups += [Parts(cluster=len(parts)), *parts]
-
-    def world(self, head: Array, rows: Array) -> Array:
-        """The head with the tables behind it, and where each begins written into the head."""
-        start = rt.HEAD + rows.size
-        table = np.zeros((len(self.groups), rt.GROUP_SIZE))
-        tail: list[float] = []
-        base = start + table.size
-        for number, (row, parts) in enumerate(zip(table, self.groups, strict=True)):
-            row[14], row[15], row[16] = parts.shadow_only, parts.owner, parts.cluster
-            if parts.cluster:
-                each = np.array([things.bounds(p) for p in self.groups[number + 1 : number + 1 + parts.cluster]])
-                row[:3], row[3:6] = each[:, :3].min(axis=0), each[:, 3:].max(axis=0)
-                continue
-            row[:6] = things.bounds(parts)
-            for column, name in ((6, "boxes"), (8, "capsules"), (10, "ellipsoids")):
-                row[column] = base + len(tail)
-                tail += [number for solid in getattr(parts, name) for number in solid]
-                row[column + 1] = base + len(tail)
-            prisms: list[float] = []
-            for faces, material in parts.prisms:
-                first = base + len(tail)
-                tail += faces.ravel().tolist()
-                prisms += [first, base + len(tail), material]
-            row[12] = base + len(tail)
-            tail += prisms
-            row[13] = base + len(tail)
-        head[[rt.ROWS, rt.ROW_COUNT, rt.GROUPS, rt.GROUP_COUNT]] = rt.HEAD, len(rows), start, len(table)
-        return np.concatenate([head, rows.ravel(), table.ravel(), tail])
-
-
-def carrier_s(rig: Rig, time_s: float) -> float:
-    """Where along the canal the carrier's origin is, metres."""
-    if rig.carrier == "boat" and rig.stage == "cobdale":
-        return 4.0 + CARRIERS["boat"].speed_m_s * time_s
-    return 0.0 if rig.carrier in ("boat", "ground") else CARRIERS[rig.carrier].speed_m_s * time_s
-
-
-def walker_n(time_s: float) -> float:
-    """The walker's place across the towpath."""
-    return 6.2 + 0.08 * math.sin(time_s * 0.45)
-
-
 def build(rig: Rig, light: Light, time_s: float, *, moved: Pose | None = None, apart: bool = False) -> Scene:
-    """The place at a moment, seen by the camera of `rig`. Raises InputError for an unknown stage.
+    """The place at a moment, seen by the camera of `rig`. Raises InputError for a place that nobody described.
 
     moved   how the camera has moved and turned from its nominal place (metres in the scene, rotation of the body)
     apart   draws the whole stick and clamp, for lenses that look past them from their own centres; else only what
             the gap between them does not hide, for one eye in the middle
     """
-    if rig.stage not in STAGES:
-        raise InputError(f"There is no stage {rig.stage} on the Hollin Cut.", advice=f"Choose {', '.join(STAGES)}.")
-    site = _head(light, time_s)
-    builder = _Builder()
-    origin = carrier_s(rig, time_s)
-    boat_s, boat_n, boat_z = 0.0, 0.0, 0.0
-    surface = GROUND_Z
-    if rig.stage == "cobdale":
-        site[rt.BRIDGE_S], site[rt.TUNNEL_S] = 9.0, 21.0
-        boat_s = origin if rig.carrier == "boat" else -12.0
-        surface = boat.ROOF_Z if rig.carrier == "boat" else GROUND_Z
-    elif rig.stage == "lock":
-        level = _lock_level(time_s)
-        site[rt.LOCK_S0], site[rt.LOCK_S1], site[rt.LOCK_WATER], site[rt.LOW_WATER] = -9.2, 9.2, level, -LOCK_RISE_M
-        boat_s, boat_z = 0.4, level
-        builder.cluster(things.lock())
-        things.house(builder.group(), -2.0, 17.5, 9.0, 5.5, 2.6)
-    elif rig.stage == "towpath":
-        site[rt.BRIDGE_S] = 46.0
-        boat_s, boat_n = 24.0, 3.3
-        things.ducks(builder.group(), 7.0, 1.0, time_s)
-    else:
-        boat_s, boat_n = 1.0, 3.4
-        site[rt.BRIDGE_S] = -48.0
-        things.house(builder.group(), 4.0, 14.5, 12.0, 6.0, 4.6)
-        things.passer_by(builder.group(), 9.0, 8.2, time_s)
-        builder.cluster(boat.boat_parts(-17.5, 3.4, 0.0, 0.0))
-        things.ducks(builder.group(), -3.0, -1.0, time_s)
-    if rig.carrier == "boat":
-        surface = boat_z + boat.ROOF_Z
-        cs, cn = boat_s, boat_n
-    elif rig.carrier != "ground":
-        cs, cn = origin, walker_n(time_s)
-    else:
-        cs, cn = 0.0, 6.0 if rig.stage != "lock" else _LOCK_GROUND_N
-    builder.cluster(boat.boat_parts(boat_s, boat_n, boat_z, time_s))
+    head, builder = _head(light, time_s), Builder()
     plan = _under_way(rig, time_s)
-    base = np.array([cs + _out_of_bridge(site, plan, cs, cn), cn, surface])
+    stand = (described if rig.place is not None else canal).set_up(rig, plan, head, builder, time_s)
+    base = stand.base
     if rig.carrier in ("cycle", "car"):
         builder.groups += [parts.moved(base) for parts in figures.carrier_parts(rig.carrier)]
     eye, turn, body = base + plan.camera, plan.frame, plan.axes
@@ -234,19 +76,15 @@ def build(rig: Rig, light: Light, time_s: float, *, moved: Pose | None = None, a
     if carrying is not None:
         carrying[0].owner = made.MOUNT
         builder.groups.append(carrying[0].moved(base))
-    subject, head = figures.subject_person(plan, time_s)
-    rise = np.array([0.0, 0.0, _lift(rig, time_s)])
+    subject, face = figures.subject_person(plan, time_s)
+    rise = np.array([0.0, 0.0, stand.lift_m])
     builder.groups.append(subject.moved(base + rise))
     _stick(builder, rig, eye, base + plan.foot, apart)
     pose = Pose(eye, turn)
-    site[rt.ORIGIN] = boat_s
-    found = np.array(head) + base + rise
+    head[rt.ORIGIN] = stand.boat_s
+    found = np.array(face) + base + rise
     return Scene(
-        pose,
-        body,
-        light,
-        builder.world(site, things.rows(rig.stage)),
-        _truth(pose, (found[0], found[1], found[2]), light),
+        pose, body, light, builder.world(head, stand.rows), _truth(pose, (found[0], found[1], found[2]), light)
     )
 
 
@@ -258,35 +96,12 @@ def _under_way(rig: Rig, time_s: float) -> Layout:
     return rig.plan.moved(min(rig.plan.walked + figures.WALK_M_S * time_s / far, 1.0))
 
 
-def _out_of_bridge(site: Array, plan: Layout, s: float, n: float) -> float:
-    """How far along everything is moved so that neither camera nor people stand inside the bridge's masonry: who walks stops
-    before it."""
-    bridge, room = float(site[rt.BRIDGE_S]), rt.BRIDGE_HALF + 0.6
-    who = [plan.camera, plan.subject, *([plan.carrying] if plan.carrying is not None else [])]
-    beside = [s + float(p[0]) - bridge for p in who if abs(n + float(p[1])) > rt.ARCH_HALF - 0.8]
-    if not any(abs(off) < room for off in beside):
-        return 0.0
-    back, on = -room - max(beside), room - min(beside)
-    return back if abs(back) <= abs(on) else on
-
-
-def _lock_level(time_s: float) -> float:
-    return -LOCK_RISE_M * (1.0 - min(max(time_s / LOCK_FILL_S, 0.0), 1.0)) ** 1.5
-
-
-def _lift(rig: Rig, time_s: float) -> float:
-    """How far a subject that stands on the boat in the lock has been lifted since the shot began."""
-    s, n = (float(v) for v in rig.plan.subject[:2])
-    on_boat = rig.stage == "lock" and rig.carrier == "ground" and abs(n + _LOCK_GROUND_N) < boat.HALF_BEAM_M
-    return _lock_level(time_s) - _lock_level(0.0) if on_boat and boat.STERN_S < s < boat.BOW_S else 0.0
-
-
 def bare(things: list[Parts], pose: Pose, light: Light) -> Scene:
     """An empty canal with nothing but these things: for cards, balls and whatever else is to be measured.
 
     The truth's subject is the middle of the first ellipsoid of the first thing, or the camera's own place.
     """
-    builder = _Builder(groups=things)
+    builder = Builder(groups=things)
     middle = things[0].ellipsoids[0][:3] if things and things[0].ellipsoids else tuple(pose.position_m)
     world = builder.world(_head(light, 0.0), np.zeros((0, rt.ROW_SIZE)))
     return Scene(pose, pose.turn, light, world, _truth(pose, (middle[0], middle[1], middle[2]), light))
@@ -299,12 +114,12 @@ def _head(light: Light, time_s: float) -> Array:
     head[rt.SUN : rt.SUN + 3] = light.sun_vector()
     head[rt.LUX : rt.LUX + 3] = sun_e, sky_e, 0.12 * (sun_e * max(head[rt.SUN + 2], 0.0) + sky_e)
     head[rt.SKY : rt.SKY + 11] = light.sky_numbers()
-    head[[rt.BANK, rt.GROUND_Z, rt.TIME, rt.HAZE]] = 4.6, GROUND_Z, time_s, 2600.0
+    head[[rt.BANK, rt.GROUND_Z, rt.TIME, rt.HAZE, rt.HILLS]] = 4.6, GROUND_Z, time_s, 2600.0, 1.0
     head[[rt.BRIDGE_S, rt.TUNNEL_S]], head[[rt.LOCK_S0, rt.LOCK_S1]] = FAR, -FAR
     return head
 
 
-def _stick(builder: _Builder, rig: Rig, eye: Array, foot: Array, apart: bool) -> None:
+def _stick(builder: Builder, rig: Rig, eye: Array, foot: Array, apart: bool) -> None:
     """Camera, stick and clamp: whole where the lenses look from their own centres, else what the gap does not hide; all
     of it throws its shadow."""
     plan, setup = rig.plan, rig.plan.setup

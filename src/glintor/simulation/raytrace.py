@@ -15,6 +15,7 @@ import math
 
 from glintor.pixels.compiling import compiled
 from glintor.placement.solids import (
+    ASPHALT,
     BARK,
     BRASS,
     BRICK,
@@ -22,7 +23,11 @@ from glintor.placement.solids import (
     CAP,
     DARK,
     DUCK,
+    EARTH,
+    FLOOR,
     FLOWERS,
+    GRASS,
+    GRAVEL,
     GROUND,
     HAIR,
     HULL,
@@ -30,13 +35,17 @@ from glintor.placement.solids import (
     JEANS,
     LEAF,
     MOUNT,
+    PAVING,
     PLACE,
     PLASTER,
     RAIL,
+    ROCK,
     ROOF,
     ROPE,
+    SAND,
     SCARF,
     SKIN,
+    SNOW,
     STONE,
     SUBJECT,
     TILE,
@@ -48,18 +57,29 @@ from glintor.simulation.table import (
     ARCH_HALF,
     ARCH_RISE,
     BANK,
+    BESIDE_OF,
     BORE_HALF,
     BORE_RISE,
     BOX_SIZE,
     BRIDGE_HALF,
     BRIDGE_S,
     CAPSULE_SIZE,
+    COVERED,
+    DESCRIBED,
+    EDGE_AHEAD,
+    EDGE_BEHIND,
+    EDGE_LEFT,
+    EDGE_RIGHT,
     ELLIPSOID_SIZE,
     GROUND_Z,
     GROUP_COUNT,
     GROUP_SIZE,
     GROUPS,
     HAZE,
+    HILLS,
+    LAMP_COUNT,
+    LAMP_SIZE,
+    LAMPS,
     LOCK_S0,
     LOCK_S1,
     LOCK_WATER,
@@ -83,6 +103,9 @@ from glintor.simulation.table import (
     TIME,
     TUNNEL_LENGTH,
     TUNNEL_S,
+    WATER_Z,
+    WAY_HALF,
+    WAY_OF,
 )
 
 _compiled = compiled(nogil=True, fastmath=True, error_model="numpy")
@@ -232,8 +255,49 @@ def _water_z(s, w):  # type: ignore[no-untyped-def]
 
 
 @_compiled
+def _dry(s, n, w):  # type: ignore[no-untyped-def]
+    """Whether there is ground of a described place, and not the water beside it."""
+    return -w[EDGE_BEHIND] < s < w[EDGE_AHEAD] and -w[EDGE_RIGHT] < n < w[EDGE_LEFT]
+
+
+@_compiled
+def _ground(ox, oy, oz, dx, dy, dz, w, best):  # type: ignore[no-untyped-def]
+    """The level ground of a described place, the water beside it and the bank between."""
+    t_hit, nx, ny, nz, mat = best, 0.0, 0.0, 0.0, 0
+    gz = w[GROUND_Z]
+    if dz < -1e-9:
+        t = (gz - oz) / dz
+        if 1e-4 < t < t_hit and _dry(ox + t * dx, oy + t * dy, w):
+            way = abs(oy + t * dy) < w[WAY_HALF]
+            t_hit, nx, ny, nz, mat = t, 0.0, 0.0, 1.0, int(w[WAY_OF] if way else w[BESIDE_OF])
+        t = (w[WATER_Z] - oz) / dz
+        if 1e-4 < t < t_hit and not _dry(ox + t * dx, oy + t * dy, w):
+            t_hit, nx, ny, nz, mat = t, 0.0, 0.0, 1.0, WATER
+    for side in range(4):  # the bank's face is seen from the water
+        edge = w[EDGE_LEFT]
+        if side == 1:
+            edge = -w[EDGE_RIGHT]
+        elif side == 2:
+            edge = w[EDGE_AHEAD]
+        elif side == 3:
+            edge = -w[EDGE_BEHIND]
+        if abs(edge) > 1e5:
+            continue
+        o, d = (oy, dy) if side < 2 else (ox, dx)
+        sign = 1.0 if edge > 0.0 else -1.0
+        if d * sign < -1e-9 and (o - edge) * sign > 0.0:
+            t = (edge - o) / d
+            z = oz + t * dz
+            if 1e-4 < t < t_hit and w[WATER_Z] < z < gz:
+                t_hit, nx, ny, nz, mat = t, sign if side >= 2 else 0.0, sign if side < 2 else 0.0, 0.0, STONE
+    return t_hit, nx, ny, nz, mat
+
+
+@_compiled
 def _land(ox, oy, oz, dx, dy, dz, w, best):  # type: ignore[no-untyped-def]
     """Ground, banks, water, bridge and tunnel: distance, normal and material of the nearest."""
+    if w[DESCRIBED] > 0.5:
+        return _ground(ox, oy, oz, dx, dy, dz, w, best)
     t_hit, nx, ny, nz, mat = best, 0.0, 0.0, 0.0, 0
     bank, gz, tunnel, bridge = w[BANK], w[GROUND_Z], w[TUNNEL_S], w[BRIDGE_S]
     inside = ox > tunnel and _in_arch(oy, oz, BORE_HALF, BORE_RISE)
@@ -459,6 +523,29 @@ def _solids(ox, oy, oz, dx, dy, dz, w, best, shadow, only):  # type: ignore[no-u
     return t_hit, nx, ny, nz, mat, owner
 
 
+@_compiled
+def _open_share(px, py, pz, nx, ny, nz, w):  # type: ignore[no-untyped-def]
+    """Share of the sky that a surface under a roof, in a tunnel or under a bridge still sees: seven rays, each weighed by how
+    much it would bring."""
+    seen, all_of = 0.0, 0.0
+    for k in range(7):
+        dx, dy, dz = 0.0, 0.0, 1.0
+        if k >= 5:
+            dx, dz = 0.97 if k == 5 else -0.97, 0.243
+        elif k >= 3:
+            dy, dz = 0.707 if k == 3 else -0.707, 0.707
+        elif k >= 1:
+            dx, dz = 0.707 if k == 1 else -0.707, 0.707
+        weight = max(nx * dx + ny * dy + nz * dz, 0.0) + 0.12
+        t, _a, _b, _c, _m, _o = _solids(
+            px + nx * 0.02, py + ny * 0.02, pz + nz * 0.02, dx, dy, dz, w, NOTHING, True, PLACE
+        )
+        all_of += weight
+        if t >= NOTHING:
+            seen += weight
+    return 0.006 + 0.994 * seen / all_of
+
+
 HILL_MOST = 0.028 + 0.045 + 0.012
 
 
@@ -500,7 +587,7 @@ def _sky(dx, dy, dz, w):  # type: ignore[no-untyped-def]
         lit = w[SKY] * (3.4 + 2.4 * math.exp(-chi * 1.5)) * (1.0 - 0.35 * min(max((c - 0.62) * 4.0, 0.0), 1.0))
         r, g, b = r + (lit - r) * cover, g + (lit - g) * cover, b + (lit * 1.04 - b) * cover
     flat = math.sqrt(dx * dx + dy * dy)
-    hill = _hill_height(math.atan2(dy, dx)) if dz < HILL_MOST * flat else 0.0
+    hill = w[HILLS] * _hill_height(math.atan2(dy, dx)) if dz < HILL_MOST * flat else 0.0
     if dz < hill * flat:
         shade = 0.35 + 0.30 * _noise(math.atan2(dy, dx) * 60.0, dz * 90.0)
         near = min(max((hill * flat - dz) * 22.0, 0.0), 1.0)
@@ -513,6 +600,58 @@ def _sky(dx, dy, dz, w):  # type: ignore[no-untyped-def]
         glow = w[SKY] * 22.0 * math.exp(-(chi * 57.3) * 0.9)
         r, g, b = r + glow, g + glow * 0.97, b + glow * 0.9
     return r, g, b
+
+
+@_compiled
+def _ground_albedo(mat, x, y, z, nz, foot, w):  # type: ignore[no-untyped-def]
+    """Diffuse reflectance of what grounds of described places are made of. Means: grass 0.13 in the luminous band, bare earth
+    0.2, asphalt 0.1, concrete 0.3, dry sand 0.4, fresh snow 0.8 and more, rock 0.26 (handbook values, from memory)."""
+    if mat == GRASS:
+        n1 = _noise(x * 0.35, y * 0.35) - 0.5
+        v = 0.125 + 0.045 * n1 + 0.05 * _grain(x, y, 2.3, foot) + 0.07 * _grain(x + 31.0, y, 9.0, foot)
+        v = max(v + 0.08 * _grain(x, y + 5.0, 31.0, foot), 0.02)
+        dry = min(max(0.5 + n1 * 1.4, 0.0), 1.0)
+        return v * (0.85 + 0.5 * dry), v * 1.25, v * 0.42
+    if mat == EARTH:
+        v = 0.20 + 0.05 * (_noise(x * 0.5, y * 0.5) - 0.5) + 0.06 * _grain(x, y, 5.0, foot)
+        v += 0.08 * _grain(x, y, 23.0, foot)
+        return v * 1.15, v * 0.95, v * 0.72
+    if mat == GRAVEL:
+        v = 0.30 + 0.08 * _grain(x, y, 3.0, foot) + 0.16 * _grain(x, y, 33.0, foot)
+        return v, v * 0.97, v * 0.90
+    if mat == ASPHALT:
+        v = 0.10 + 0.02 * (_noise(x * 0.4, y * 0.9) - 0.5) + 0.04 * _grain(x, y, 45.0, foot)
+        half = w[WAY_HALF]
+        middle = abs(y) < 0.06 and (x % 9.0) < 4.0 and 2.4 < half < 1e5
+        if middle or abs(abs(y) - half + 0.25) < 0.06:
+            return 0.55, 0.55, 0.53
+        return v, v, v * 1.02
+    if mat == PAVING:
+        tone = _hash(int(math.floor(x / 0.4)), int(math.floor(y / 0.4)) + 77)
+        fade = min(max(1.3 - foot * 6.0, 0.0), 1.0)
+        v = 0.30 + 0.07 * (tone - 0.5) * fade + 0.05 * _grain(x, y, 11.0, foot)
+        if (x % 0.4) < 0.02 or (y % 0.4) < 0.02:
+            v -= 0.10 * fade
+        return v * 1.02, v, v * 0.94
+    if mat == SAND:
+        v = 0.40 + 0.05 * (_noise(x * 0.25, y * 0.6) - 0.5) + 0.05 * _grain(x, y * 2.0, 3.0, foot)
+        v += 0.05 * _grain(x, y, 40.0, foot)
+        return v * 1.10, v * 0.95, v * 0.70
+    if mat == SNOW:
+        v = 0.82 + 0.05 * (_noise(x * 0.3, y * 0.3) - 0.5) + 0.05 * _grain(x, y, 4.0, foot)
+        return v * 0.98, v, min(v * 1.03, 0.95)
+    up = z if nz < 0.6 else y
+    if mat == ROCK:
+        v = 0.26 + 0.16 * (_noise(x * 0.25 + 3.0, up * 0.5) - 0.5) + 0.12 * _grain(x + y, up * 2.0, 1.6, foot)
+        v = max(v + 0.12 * _grain(x + y, up, 8.0, foot), 0.06)
+        return v * 1.04, v, v * 0.92
+    if mat == FLOOR:
+        v = 0.34 + 0.03 * _grain(x, y * 6.0, 4.0, foot)
+        if foot < 0.08 and ((y % 0.15) < 0.006 or ((x + math.floor(y / 0.15) * 0.7) % 2.0) < 0.008):
+            v *= 0.7
+        return v * 1.15, v * 0.92, v * 0.66
+    v = 0.32 + 0.06 * _grain(x, up, 1.2, foot) + 0.05 * _grain(x, up, 14.0, foot)
+    return v, v * 0.98, v * 0.94
 
 
 @_compiled
@@ -534,6 +673,8 @@ def _albedo(mat, x, y, z, nx, ny, nz, tint, foot, w):  # type: ignore[no-untyped
         v = max(0.115 + 0.045 * n1 + 0.05 * g1 + 0.07 * g2 + 0.09 * _grain(x, y + 5.0, 31.0, foot), 0.02)
         dry = min(max(0.5 + n1 * 1.4, 0.0), 1.0)
         return v * (0.85 + 0.5 * dry), v * 1.25, v * 0.42
+    if mat >= GRASS:
+        return _ground_albedo(mat, x, y, z, nz, foot, w)
     if mat == STONE:
         up = z if nz < 0.5 else y
         v = (
@@ -558,11 +699,16 @@ def _albedo(mat, x, y, z, nx, ny, nz, tint, foot, w):  # type: ignore[no-untyped
         if joint:
             v += 0.06 * fade
         soot = 0.55 if _in_arch(y, z, BORE_HALF + 0.9, BORE_RISE + 0.8) and x > w[TUNNEL_S] - 0.5 else 1.0
-        ring = ARCH_RISE + 0.35 > z > 0.0 and abs(nx) > 0.5 and _in_arch(y, z, ARCH_HALF + 0.42, ARCH_RISE + 0.42)
+        ring = (
+            w[DESCRIBED] < 0.5
+            and ARCH_RISE + 0.35 > z > 0.0
+            and abs(nx) > 0.5
+            and _in_arch(y, z, ARCH_HALF + 0.42, ARCH_RISE + 0.42)
+        )
         mouth = abs(nx) > 0.5 and _in_arch(y, z, BORE_HALF + 0.45, BORE_RISE + 0.45) and x > w[TUNNEL_S] - 0.5
         if ring or mouth:
             return 0.36 * soot, 0.34 * soot, 0.30 * soot
-        damp = 0.6 if z < 0.35 else 1.0
+        damp = 0.6 if z < 0.35 and w[DESCRIBED] < 0.5 else 1.0
         return v * 1.35 * soot * damp, v * 0.92 * soot * damp, v * 0.70 * soot * damp
     if mat == LEAF:
         px, py = x + 0.6 * z, z - 0.5 * y + y * 0.6
@@ -693,6 +839,8 @@ def _lit(px, py, pz, nx, ny, nz, mat, tint, foot, w):  # type: ignore[no-untyped
         open_sky = 0.16 + 0.10 * abs(px - w[BRIDGE_S]) / BRIDGE_HALF
     if mat == GROUND and abs(py) > w[BANK]:
         open_sky *= 0.9
+    if w[COVERED] > 0.5:
+        open_sky *= _open_share(px, py, pz, nx, ny, nz, w)
     sun_e, sky_e, bounce = (
         w[LUX] * max(facing, 0.0) * seen,
         w[LUX + 1] * open_sky,
@@ -701,6 +849,14 @@ def _lit(px, py, pz, nx, ny, nz, mat, tint, foot, w):  # type: ignore[no-untyped
     er = sun_e * 1.06 + sky_e * 0.86 + bounce
     eg = sun_e * 0.99 + sky_e * 1.00 + bounce
     eb = sun_e * 0.86 + sky_e * 1.24 + bounce * 0.7
+    for k in range(int(w[LAMP_COUNT])):  # what stands between is left out
+        q = int(w[LAMPS]) + k * LAMP_SIZE
+        lx, ly, lz = w[q] - px, w[q + 1] - py, w[q + 2] - pz
+        far = lx * lx + ly * ly + lz * lz + 0.02
+        toward = (nx * lx + ny * ly + nz * lz) / math.sqrt(far)
+        if toward > 0.0:
+            lux = w[q + 3] * toward / far
+            er, eg, eb = er + lux * 1.20, eg + lux, eb + lux * 0.62
     return r * er / math.pi, g * eg / math.pi, b * eb / math.pi
 
 

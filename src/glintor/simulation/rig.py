@@ -1,12 +1,43 @@
 """From a shot of the document to the camera in the simulated place."""
 
+from msgspec import Struct
+
+from glintor.placement.carriers import CARRIERS
 from glintor.placement.layout import Layout
+from glintor.placement.scenery import Place
 from glintor.project.model import Camera, Placement, Site
 from glintor.project.placed import layout_of
 from glintor.project.sky import sun_of
-from glintor.simulation.place import Light, Rig
+from glintor.simulation.light import Light
 
 _ANYWHERE = Site(name="", day="2026-06-21", zone="UTC", lat_deg=0.0, lon_deg=0.0)
+
+
+class Rig(Struct, frozen=True, eq=False):
+    """The camera in the place: the worked-out placement, where it stands (a stage of the canal, or a place that is described),
+    the gap between its lenses, and how fast its carrier goes (None: as usual)."""
+
+    plan: Layout
+    stage: str
+    gap_m: float
+    place: Place | None = None
+    goes_m_s: float | None = None
+
+    @property
+    def speed_m_s(self) -> float:
+        return CARRIERS[self.carrier].speed_m_s if self.goes_m_s is None else self.goes_m_s
+
+    @property
+    def carrier(self) -> str:
+        return self.plan.carrier.id
+
+    @property
+    def stick_m(self) -> float:
+        return self.plan.stick_m
+
+    @property
+    def heading_deg(self) -> float:
+        return self.plan.heading_deg
 
 
 def plan_of(placement: Placement, camera: Camera) -> Layout:
@@ -14,12 +45,26 @@ def plan_of(placement: Placement, camera: Camera) -> Layout:
     return layout_of(_ANYWHERE, placement, 720.0, levels=camera.levels)
 
 
-def rig_of(placement: Placement, camera: Camera, *, walked: float = 0.0) -> Rig:
+def rig_of(placement: Placement, camera: Camera, site: Site, *, walked: float = 0.0) -> Rig:
     """The camera with its mount as the simulation takes it. walked: how far the subject is along its way."""
+    return rig_in(site.place(placement.stage), placement, camera, walked=walked)
+
+
+def rig_in(place: Place | None, placement: Placement, camera: Camera, *, walked: float = 0.0) -> Rig:
+    """The same in a place that is known already; None is a stage of the canal."""
     plan = plan_of(placement, camera)
-    return Rig(plan.moved(walked) if walked else plan, placement.stage, camera.gap_m)
+    return Rig(plan.moved(walked) if walked else plan, placement.stage, camera.gap_m, place, placement.speed_m_s)
 
 
-def light_of(site: Site, minute: float) -> Light:
-    """Sun and sky over the site at a minute of its day."""
-    return Light(sun_of(site, minute), site.way_bearing_deg, site.cloud_share)
+def carrier_s(rig: Rig, time_s: float) -> float:
+    """How far along the way the carrier's origin is, metres; on the canal boats lie still but before Cobdale."""
+    if rig.place is not None:
+        return rig.speed_m_s * time_s
+    if rig.carrier == "boat":
+        return 4.0 + rig.speed_m_s * time_s if rig.stage == "cobdale" else 0.0
+    return rig.speed_m_s * time_s
+
+
+def light_of(site: Site, minute: float, placement: Placement) -> Light:
+    """Sun and sky over the site at a minute of its day, by the way that a placement faces."""
+    return Light(sun_of(site, minute), site.bearing_of(placement), site.cloud_share)

@@ -8,7 +8,7 @@ from xml.etree import ElementTree
 from glintor.files import write_bytes
 from glintor.placement.sun import local_time
 from glintor.project.model import Site
-from glintor.simulation.place import Rig, carrier_s
+from glintor.simulation.rig import Rig, carrier_s
 from glintor.simulation.sound import Clock
 
 _SPACE = "http://www.topografix.com/GPX/1/1"
@@ -33,7 +33,15 @@ def route_file(clip: Path) -> Path:
 
 
 def write_route(
-    file: Path, site: Site, rig: Rig, start_min: float, until_s: float, clock: Clock, *, begins_s: float = 0.0
+    file: Path,
+    site: Site,
+    bearing_deg: float,
+    rig: Rig,
+    start_min: float,
+    until_s: float,
+    clock: Clock,
+    *,
+    begins_s: float = 0.0,
 ) -> None:
     """Points from begins_s to until_s (true seconds after the shot begins); their times are what the clock showed."""
     ElementTree.register_namespace("", _SPACE)
@@ -42,7 +50,7 @@ def write_route(
     start = local_time(site.day, site.zone, start_min)
     for second in range(math.floor(until_s - begins_s) + 1):
         true_s = begins_s + second
-        lat, lon = moved_deg(site.lat_deg, site.lon_deg, site.way_bearing_deg, carrier_s(rig, true_s))
+        lat, lon = moved_deg(site.lat_deg, site.lon_deg, bearing_deg, carrier_s(rig, true_s))
         point = ElementTree.SubElement(segment, f"{{{_SPACE}}}trkpt", lat=f"{lat:.7f}", lon=f"{lon:.7f}")
         shown = start + timedelta(seconds=clock.shown_s(true_s))
         ElementTree.SubElement(point, f"{{{_SPACE}}}time").text = shown.isoformat(timespec="milliseconds")

@@ -3,24 +3,26 @@
 from functools import lru_cache
 
 from glintor.placement.layout import Layout
+from glintor.placement.scenery import Place
 from glintor.placement.sun import Sun
-from glintor.project.model import Camera, Placement
-from glintor.simulation.place import Light, Scene, build
-from glintor.simulation.rig import rig_of
+from glintor.project.model import Camera, Placement, Site
+from glintor.simulation.light import Light
+from glintor.simulation.place import Scene, build
+from glintor.simulation.rig import rig_in
 
 
-def in_shade(placement: Placement, camera: Camera, plan: Layout) -> bool:
+def in_shade(site: Site, placement: Placement, camera: Camera, plan: Layout) -> bool:
     """Whether the place keeps the sun of a worked-out placement from its camera, as the shot begins."""
     from glintor.simulation.raytrace import blocked
 
-    scene = _scene(placement, camera)
+    scene = _scene(site.place(placement.stage), placement, camera)
     eye, way = scene.pose.position_m, plan.to_sun
     return bool(blocked(*(float(v) for v in (*eye, *way)), scene.world))
 
 
 @lru_cache(maxsize=32)
-def _scene(placement: Placement, camera: Camera) -> Scene:
+def _scene(place: Place | None, placement: Placement, camera: Camera) -> Scene:
     """The place round a camera; where the sun stands plays no part."""
-    scene = build(rig_of(placement, camera), Light(Sun(180.0, 45.0), 0.0), 0.0)
+    scene = build(rig_in(place, placement, camera), Light(Sun(180.0, 45.0), 0.0), 0.0)
     scene.world.setflags(write=False)
     return scene

@@ -6,10 +6,30 @@ Apart from the renderer, so that who only builds a place need not load the compi
 # Places in `w`: direction to the sun (3), illuminance of sun, sky and bounce in lux (3), sky numbers (11), then these.
 SUN, LUX, SKY = 0, 3, 6
 ORIGIN, BANK, GROUND_Z, BRIDGE_S, TUNNEL_S, LOCK_S0, LOCK_S1, LOCK_WATER, LOW_WATER, TIME, HAZE = range(17, 28)
-ROWS, ROW_COUNT, GROUPS, GROUP_COUNT, HEAD = range(28, 33)  # where the tables begin, in places of `w`
+ROWS, ROW_COUNT, GROUPS, GROUP_COUNT = range(28, 32)  # where the tables begin, in places of `w`
 ROW_SIZE, GROUP_SIZE, BOX_SIZE, CAPSULE_SIZE, ELLIPSOID_SIZE, PRISM_SIZE, PLANE_SIZE = 8, 17, 7, 8, 7, 3, 4
 ARCH_HALF, ARCH_RISE, BORE_HALF, BORE_RISE, BRIDGE_HALF = 5.6, 3.0, 3.1, 3.25, 1.9
 PORTAL_TOP, PORTAL_HALF, TUNNEL_LENGTH = 5.2, 6.5, 180.0
+# How far hills rise at the horizon; then of a place that is described: whether it is one, half the way's width, what way and
+# sides are made of, the edges of the ground towards water (left, right, ahead, behind), the water's height, whether anything
+# is overhead, and its lamps (where their table begins, and how many).
+(
+    HILLS,
+    DESCRIBED,
+    WAY_HALF,
+    WAY_OF,
+    BESIDE_OF,
+    EDGE_LEFT,
+    EDGE_RIGHT,
+    EDGE_AHEAD,
+    EDGE_BEHIND,
+    WATER_Z,
+    COVERED,
+    LAMPS,
+    LAMP_COUNT,
+    HEAD,
+) = range(32, 46)
+LAMP_SIZE = 4
 NOTHING = 1e30
 
 # What the mask beside a picture says of each pixel.

@@ -26,6 +26,7 @@ from glintor.placement.layout import Layout, axis_of
 from glintor.placement.mounts import FAMILIES, SETUPS, Setup, setup_by_id
 from glintor.placement.review_picture import seam_tear
 from glintor.placement.shadow import shines, stick_shadow
+from glintor.project.facts import place_words
 from glintor.project.model import Camera, Placement, Shot, Site
 from glintor.project.placed import given_of, in_reach, mode_width_px, placing, plan_of, replanned, set_up
 from glintor.project.sky import minute_of_azimuth
@@ -34,12 +35,6 @@ from glintor.review import placing_there
 from glintor.sphere.angle import wrap_deg
 from glintor.sphere.view import View, for_shape, true_width_px
 
-_STAGE_WORDS = {
-    "wharf": "Fennel Wharf",
-    "towpath": "the towpath",
-    "cobdale": "Cobdale bridge and tunnel",
-    "lock": "Pell Lock",
-}
 _SETUP_WORDS = [
     entry
     for family in FAMILIES
@@ -77,13 +72,16 @@ class PlaceDesk(Desk):
         self._moment = "opening"
         self.figures = Figures(list(_FIGURES))
         self.sticks = Chips("Stick", [])
-        self.stage = choice("Where", list(_STAGE_WORDS.items()), letters=9)
+        self.stage = button(
+            "", self.open_places, tip="Where the shot is: places to choose from, and your own (Ctrl+Shift+P)"
+        )
         self.setups = choice("Set-up", _SETUP_WORDS, letters=9)
         for at, (setup_id, _) in enumerate(_SETUP_WORDS):
             if not setup_id:
                 self.setups.setItemData(at, 0, Qt.ItemDataRole.UserRole - 1)  # a head, not to be chosen
         for box in (self.setups, self.stage):
             box.setSizePolicy(QSizePolicy.Policy.Expanding, QSizePolicy.Policy.Fixed)
+            box.setMinimumWidth(120)
         self.shows = Elided("", "soft")
         self.heading = Number("Front lens", "°", -180, 180, 5, 0)
         self.lean = Number("Lean", "°", -60, 60, 1, 0, bare=True)
@@ -173,7 +171,6 @@ class PlaceDesk(Desk):
         self.frames[FORMATS[0].name].view_turned.connect(self._turn_view)
         self.frames[FORMATS[0].name].turn_ended.connect(self.document.end_gesture)
         self.sticks.chosen.connect(lambda m: self._place_camera("Choose the stick", stick_m=m))
-        self.stage.activated.connect(lambda at: edit("Choose the place", stage=self.stage.itemData(at)))
         self.heading.edited.connect(lambda v: edit("Turn the camera", heading_deg=v))
         self.lean.edited.connect(lambda v: edit("Lean the stick", lean_deg=v))
         self.tilt.edited.connect(lambda v: edit("Set the joint", tilt_deg=v))
@@ -219,6 +216,24 @@ class PlaceDesk(Desk):
         sheet = WishSheet(self.document, self.jobs, self)
         sheet.show()
 
+    def open_places(self) -> None:
+        """Opens the sheet of places."""
+        from glintor.desktop.place.places_sheet import PlacesSheet
+
+        shot_id = self.document.shot.id
+        sheet = PlacesSheet(self.document.project, self.document.shot, self.jobs, self)
+        sheet.taken.connect(partial(self._take_place, shot_id))
+        sheet.show()
+
+    def _take_place(self, shot_id: str, own: object, stage: str) -> None:
+        """Puts a shot into a place, with the day's own places as they now are."""
+        replace, project = msgspec.structs.replace, self.document.project
+        project = replace(project, site=replace(project.site, places=own))
+        self.document.edit(
+            "Choose the place",
+            project.with_shot(shot_id, lambda s: replace(s, placement=replace(s.placement, stage=stage))),
+        )
+
     def open_shot(self) -> None:
         """Opens the sheet of this shot."""
         from glintor.desktop.place.shot_sheet import ShotSheet
@@ -247,7 +262,7 @@ class PlaceDesk(Desk):
         self.side.show_plan(plan, project.site.lowest_m)
         self._show_setup(setup_by_id(placement.setup))
         self.sticks.show_value(placement.stick_m)
-        self.stage.setCurrentIndex(self.stage.findData(placement.stage))
+        self.stage.setText(place_words(project.site, placement.stage))
         self.heading.show_value(180.0 - (180.0 - placement.heading_deg) % 360.0)
         self.lean.show_value(placement.lean_deg)
         self.tilt.show_value(placement.tilt_deg)

@@ -37,6 +37,10 @@ class ShotSheet(QDialog):
         self.goes[0].show_value(shot.placement.subject_goes_ahead_m)
         self.goes[1].show_value(shot.placement.subject_goes_left_m)
         self.goes[1].box.setAccessibleName("It goes to the left")
+        self.way = Number("Way ahead", "°", -1, 359, 5, 0, least="the day's")
+        self.way.show_value(-1 if shot.placement.way_bearing_deg is None else shot.placement.way_bearing_deg % 360.0)
+        self.speed = Number("goes", " m/s", -0.1, 60, 0.5, 1, least="as usual")
+        self.speed.show_value(-0.1 if shot.placement.speed_m_s is None else shot.placement.speed_m_s)
         self.length = Number("Films for", " min", 0.5, 1000, 5, 1)
         self.film = Number("of which the film shows", " s", 0, 10000, 1, 0)
         self.fit = Number("Fitting takes", " min", 0, 240, 5, 0)
@@ -94,6 +98,7 @@ class ShotSheet(QDialog):
         page.addLayout(form)
         page.addLayout(row(self.length, self.film, self.fit, spacing=10))
         page.addLayout(row(*self.goes, spacing=10))
+        page.addLayout(row(self.way, self.speed, spacing=10))
         page.addLayout(row(label("Formats", "soft"), *self.aspects.values(), spacing=10))
         page.addLayout(row(self.sun))
         page.addLayout(row(self.golden, self.shadow_out, spacing=14))
@@ -145,6 +150,8 @@ class ShotSheet(QDialog):
             "subject_name": self.subject.text().strip() or "subject",
             "subject_goes_ahead_m": self.goes[0].box.value(),
             "subject_goes_left_m": self.goes[1].box.value(),
+            "way_bearing_deg": self.way.box.value() if self.way.box.value() >= 0.0 else None,
+            "speed_m_s": self.speed.box.value() if self.speed.box.value() >= 0.0 else None,
         }
         replace = msgspec.structs.replace
         self.taken.emit(lambda shot: replace(shot, placement=replace(shot.placement, **subject), **values))

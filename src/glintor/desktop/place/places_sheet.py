@@ -1,0 +1,265 @@
+"""Where the shot is: places chosen from small drawn pictures, described in words and a few numbers, drawn at once."""
+
+from pathlib import Path
+
+import msgspec
+from PyQt6.QtCore import QSize, Qt, QTimer, pyqtSignal
+from PyQt6.QtGui import QIcon, QPixmap
+from PyQt6.QtWidgets import (
+    QDialog,
+    QFileDialog,
+    QHBoxLayout,
+    QListView,
+    QListWidget,
+    QListWidgetItem,
+    QVBoxLayout,
+    QWidget,
+)
+
+from glintor.desktop.charts import marks
+from glintor.desktop.controls import button, label, row
+from glintor.desktop.frame_view import FrameView
+from glintor.desktop.jobs import Jobs, Newest
+from glintor.desktop.place.foresee import frames_of, sphere_of
+from glintor.desktop.place.place_form import PlaceForm
+from glintor.errors import GlintorError, InputError
+from glintor.export.formats import FORMATS
+from glintor.files import write_bytes
+from glintor.placement.scenery import CANAL, Place, read_place, ready_places, words_of, write_place
+from glintor.project.model import Project, Shot, fresh_id
+from glintor.project.placed import plan_of
+from glintor.sphere.view import View
+
+_TILE_PX, _TILE_SPHERE_PX, _LARGE_SPHERE_PX = (176, 99), 400, 960
+_LEVEL_DEG, _WIDE_DEG = -4.0, 118.0
+_REST_MS = 120  # after the last change before the large picture is drawn
+_NEXT_MS = 5  # between small pictures, so that the large one is not kept waiting
+
+
+class PlacesSheet(QDialog):
+    """`taken` gives the day's own places and the id of the chosen one."""
+
+    taken = pyqtSignal(object, str)
+
+    def __init__(self, project: Project, shot: Shot, jobs: Jobs, parent: QWidget) -> None:
+        super().__init__(parent)
+        self.setWindowTitle(f"Where is it? {shot.name}")
+        self.resize(1120, 700)
+        self._project, self._shot = project, shot
+        self.own: tuple[Place, ...] = project.site.places
+        self.chosen = shot.placement.stage
+        self.tiles = QListWidget()
+        self.tiles.setAccessibleName("Places")
+        self.tiles.setViewMode(QListView.ViewMode.IconMode)
+        self.tiles.setIconSize(QSize(*_TILE_PX))
+        self.tiles.setGridSize(QSize(_TILE_PX[0] + 14, _TILE_PX[1] + 34))
+        self.tiles.setResizeMode(QListView.ResizeMode.Adjust)
+        self.tiles.setMovement(QListView.Movement.Static)
+        self.tiles.setUniformItemSizes(True)
+        self.tiles.setFixedWidth(2 * (_TILE_PX[0] + 14) + 26)
+        self.picture = FrameView("This shot in the chosen place", FORMATS[0].size_px, (400, 240), hand=False)
+        self.words, self.trouble = label("", "soft"), label("", "stopwords")
+        self.words.setWordWrap(True)
+        self.trouble.setWordWrap(True)
+        self.form = PlaceForm()
+        self._small, self._large = Newest("small places", jobs.trouble.emit), Newest("place", jobs.trouble.emit)
+        self._small.finished.connect(self._show_tile)
+        self._large.finished.connect(self._show_large)
+        self._drawn: set[Place | str] = set()
+        self._rest = QTimer(self)
+        self._rest.setSingleShot(True)
+        self._rest.setInterval(_REST_MS)
+        self._rest.timeout.connect(self._draw_large)
+        self._lay()
+        self.tiles.currentItemChanged.connect(lambda now, _old: self._choose(now))
+        self.form.changed.connect(self._described)
+        self._list()
+
+    def _lay(self) -> None:
+        page = QVBoxLayout(self)
+        page.setContentsMargins(18, 14, 18, 14)
+        page.setSpacing(8)
+        both = QHBoxLayout()
+        both.setSpacing(14)
+        both.addWidget(self.tiles)
+        right = QVBoxLayout()
+        right.setSpacing(8)
+        right.addWidget(self.picture, 1)
+        right.addWidget(self.words)
+        right.addWidget(self.form)
+        both.addLayout(right, 1)
+        page.addLayout(both, 1)
+        page.addWidget(self.trouble)
+        read = button("Read a place…", self._ask_read)
+        self.write = button("Write this place…", self._ask_write)
+        take = button("Take over", self.take, main=True)
+        page.addLayout(row(read, self.write, None, button("Leave it", self.reject), take, stretch=False, spacing=8))
+
+    # What there is
+    def _known(self) -> list[tuple[str, str, Place | None]]:
+        """Id, name and description of every place: own ones first, the canal's stages last."""
+        ready = ready_places().values()
+        own = [(place.id, place.name, place) for place in self.own]
+        taken = {place.id for place in self.own}
+        return [
+            *own,
+            *((p.id, p.name, p) for p in ready if p.id not in taken),
+            *((i, name, None) for i, name in CANAL.items()),
+        ]
+
+    def _list(self) -> None:
+        self.tiles.blockSignals(True)
+        self.tiles.clear()
+        for place_id, name, place in self._known():
+            item = QListWidgetItem(QIcon(_blank()), name)
+            item.setData(Qt.ItemDataRole.UserRole, place_id)
+            item.setToolTip(words_of(place) if place is not None else "A stage of the Hollin Cut")
+            self.tiles.addItem(item)
+            if place_id == self.chosen:
+                self.tiles.setCurrentItem(item)
+        self.tiles.blockSignals(False)
+        self._drawn.clear()
+        self._choose(self.tiles.currentItem())
+        self._next_tile()
+
+    def _place(self, place_id: str) -> Place | None:
+        return next((place for known, _, place in self._known() if known == place_id), None)
+
+    def _choose(self, item: QListWidgetItem | None) -> None:
+        if item is not None:
+            self.chosen = item.data(Qt.ItemDataRole.UserRole)
+        place = self._place(self.chosen)
+        self.trouble.setText("")
+        if place is not None:
+            said = (
+                "as it is said for this day"
+                if place.known == "said"
+                else "ready-made: what you change becomes a place of your own"
+            )
+            self.words.setText(f"{place.name}: {words_of(place)} ({said}).")
+        else:
+            known = self.chosen in CANAL
+            self.words.setText(
+                "A stage of the Hollin Cut, as it is drawn."
+                if known
+                else "Nobody has said yet what it looks like: choose one."
+            )
+        self.form.setEnabled(place is not None)
+        self.write.setEnabled(place is not None)
+        if place is not None:
+            self.form.show_place(place)
+        self._rest.start()
+
+    def _described(self, place: Place) -> None:
+        """The form has another description: of an own place itself, of a ready-made one an own copy."""
+        if all(own.id != place.id for own in self.own):
+            taken = {known for known, _, _ in self._known()}
+            place = msgspec.structs.replace(
+                place, id=fresh_id(f"{place.id}-own"[:60], taken), name=f"{place.name}, own", known="said"
+            )
+            self.own = (place, *self.own)
+            self.chosen = place.id
+            self._list()
+            return
+        self.own = tuple(place if own.id == place.id else own for own in self.own)
+        item = self.tiles.currentItem()
+        if item is not None:
+            item.setText(place.name)
+        self.words.setText(f"{place.name}: {words_of(place)} (as it is said for this day).")
+        self._rest.start()
+
+    # Pictures
+    def _frame(self, place_id: str, sphere_px: int, long_px: int):  # type: ignore[no-untyped-def]
+        """Work that draws this shot in a place: the way that it looks at first, but level and wide, so that one sees where it is."""
+        site = msgspec.structs.replace(self._project.site, places=self.own)
+        placement = msgspec.structs.replace(self._shot.placement, stage=place_id)
+        shot, camera = msgspec.structs.replace(self._shot, placement=placement), self._project.camera_of(self._shot)
+        begins = self._shot.opening.view if self._shot.opening is not None else plan_of(self._project, shot).start_view
+        view = View(yaw_deg=begins.yaw_deg, pitch_deg=_LEVEL_DEG, fov_deg=_WIDE_DEG)
+        name = FORMATS[0].name
+        return lambda: frames_of(sphere_of(shot, site, camera, sphere_px), view, [name], long_px)[name]
+
+    def _next_tile(self) -> None:
+        for place_id, _, place in self._known():
+            key = place or place_id
+            if key not in self._drawn:
+                self._small.ask(key, self._frame(place_id, _TILE_SPHERE_PX, _TILE_PX[0]), pause_s=_NEXT_MS / 1000.0)
+                return
+
+    def _show_tile(self, key: object, pixels: object) -> None:
+        assert isinstance(key, Place | str)
+        self._drawn.add(key)
+        place_id = key.id if isinstance(key, Place) else key
+        for at in range(self.tiles.count()):
+            item = self.tiles.item(at)
+            if item is not None and item.data(Qt.ItemDataRole.UserRole) == place_id:
+                item.setIcon(_icon(QPixmap.fromImage(marks.image(pixels))))  # type: ignore[arg-type]
+        self._next_tile()
+
+    def _draw_large(self) -> None:
+        if self.chosen in CANAL or self._place(self.chosen) is not None:
+            self._large.ask(self.chosen, self._frame(self.chosen, _LARGE_SPHERE_PX, 640))
+        self._next_tile()
+
+    def _show_large(self, key: object, pixels: object) -> None:
+        if key == self.chosen:
+            self.picture.show_frame(marks.image(pixels), self._shot.name)  # type: ignore[arg-type]
+
+    @property
+    def settled(self) -> bool:
+        return self._small.idle and self._large.idle and not self._rest.isActive()
+
+    # Files
+    def _ask_read(self) -> None:
+        name, _ = QFileDialog.getOpenFileName(self, "Read a place", "", "Places (*.json)")
+        if name:
+            self.read(Path(name))
+
+    def read(self, file: Path) -> None:
+        """Adds a place from a file to the day's own, or says why not."""
+        try:
+            place = read_place(file.read_bytes(), file.name)
+        except OSError as error:
+            self.trouble.setText(
+                str(InputError(f"{file.name} cannot be opened: {error.strerror}.", unharmed="Nothing was changed."))
+            )
+            return
+        except GlintorError as error:
+            self.trouble.setText(str(error))
+            return
+        taken = {known for known, _, _ in self._known()}
+        place = msgspec.structs.replace(place, id=fresh_id(place.id, taken), known="said")
+        self.own, self.chosen = (place, *self.own), place.id
+        self._list()
+
+    def _ask_write(self) -> None:
+        place = self._place(self.chosen)
+        name, _ = QFileDialog.getSaveFileName(self, "Write this place", f"{self.chosen}.json", "Places (*.json)")
+        if name and place is not None:
+            try:
+                write_bytes(Path(name), write_place(place))
+            except GlintorError as error:
+                self.trouble.setText(str(error))
+
+    def take(self) -> None:
+        self.taken.emit(self.own, self.chosen)
+        self.accept()
+
+    def done(self, result: int) -> None:
+        self._rest.stop()
+        self._small.close()
+        self._large.close()
+        super().done(result)
+
+
+def _blank() -> QPixmap:
+    pixmap = QPixmap(*_TILE_PX)
+    pixmap.fill(Qt.GlobalColor.lightGray)
+    return pixmap
+
+
+def _icon(picture: QPixmap) -> QIcon:
+    """The picture as it is, chosen or not."""
+    icon = QIcon(picture)
+    icon.addPixmap(picture, QIcon.Mode.Selected)
+    return icon

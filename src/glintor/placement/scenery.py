@@ -1,0 +1,116 @@
+"""What a place looks like, in words and a few numbers: the ground, what stands about, who is there. Nothing of it is measured;
+it is what a person says, or one of the ready-made descriptions beside this file says for them."""
+
+from functools import lru_cache
+from pathlib import Path
+from typing import Annotated, Literal
+
+import msgspec
+from msgspec import Meta
+
+from glintor.errors import InputError
+
+FOLDER = Path(__file__).parent / "places"
+CANAL = {
+    "wharf": "Fennel Wharf, beside the boat",
+    "towpath": "towpath, trees and hedge",
+    "cobdale": "Cobdale bridge and tunnel",
+    "lock": "Pell Lock",
+}
+UNKNOWN = "unknown"  # where nobody has said yet what it looks like: drawn as level grass and nothing else
+
+Ground = Literal["grass", "path", "gravel", "road", "paving", "sand", "snow", "rock", "water", "floor"]
+What = Literal["wood", "trees", "hedge", "wall", "houses", "cliff", "water", "bridge", "roof", "tunnel"]
+Side = Literal["left", "right", "ahead", "behind", "over"]
+Name = Annotated[str, Meta(min_length=1, max_length=64, pattern="^[A-Za-z0-9_-]+$")]
+Length = Annotated[float, Meta(ge=0, le=500)]
+SIDES: dict[What, tuple[Side, ...]] = {
+    what: ("over",) if what in ("bridge", "roof", "tunnel") else ("left", "right", "ahead", "behind")
+    for what in ("wood", "trees", "hedge", "wall", "houses", "cliff", "water", "bridge", "roof", "tunnel")
+}
+
+
+class Standing(msgspec.Struct, frozen=True, kw_only=True, forbid_unknown_fields=True):
+    """One thing that stands about.
+
+    away_m    from the middle of the way to its nearest edge; of a bridge: how far ahead it crosses
+    height_m  over the ground; of water: how far it lies below; of what is overhead: the room under it
+    """
+
+    what: What
+    side: Side
+    away_m: Length = 6.0
+    height_m: Length = 3.0
+
+    def __post_init__(self) -> None:
+        if self.side not in SIDES[self.what]:
+            raise InputError(f"{self.what} cannot be {self.side}.", advice=f"It can be {', '.join(SIDES[self.what])}.")
+
+
+class Place(msgspec.Struct, frozen=True, kw_only=True, forbid_unknown_fields=True):
+    """A place.
+
+    known    who says so: a person, or a ready-made description
+    way      what one goes on; way_m: how wide, 0 where the ground is all the same; beside: the ground to its sides
+    people, traffic, lamps  how many are about
+    """
+
+    id: Name
+    name: Annotated[str, Meta(min_length=1, max_length=80)]
+    known: Literal["said", "ready-made"] = "said"
+    way: Ground = "grass"
+    way_m: Length = 0.0
+    beside: Ground = "grass"
+    around: tuple[Standing, ...] = ()
+    people: Annotated[int, Meta(ge=0, le=12)] = 0
+    traffic: Annotated[int, Meta(ge=0, le=8)] = 0
+    lamps: Annotated[int, Meta(ge=0, le=8)] = 0
+
+    @property
+    def covered(self) -> bool:
+        """Whether something overhead keeps part of the sky away."""
+        return any(one.side == "over" for one in self.around)
+
+
+UNDESCRIBED = Place(id=UNKNOWN, name="not described yet")
+
+
+@lru_cache(maxsize=1)
+def ready_places() -> dict[str, Place]:
+    """The ready-made descriptions by their ids, in the order of their names. Each is open JSON in `FOLDER`."""
+    found = [read_place(file.read_bytes(), file.name) for file in sorted(FOLDER.glob("*.json"))]
+    return {
+        place.id: msgspec.structs.replace(place, known="ready-made") for place in sorted(found, key=lambda p: p.name)
+    }
+
+
+def read_place(content: bytes, name: str) -> Place:
+    """A place in JSON. Raises InputError with what is wrong and where."""
+    try:
+        return msgspec.json.decode(content, type=Place)
+    except (msgspec.DecodeError, UnicodeDecodeError, RecursionError) as fault:
+        text, _, where = str(fault).partition(" - at ")
+        at = f", at {where.strip('`').lstrip('$.')}" if where else ""
+        raise InputError(
+            f"{name} is no place{at}: {text}.", unharmed="Nothing was changed.", advice="Mend that value."
+        ) from fault
+
+
+def write_place(place: Place) -> bytes:
+    """A place as indented JSON."""
+    return msgspec.json.format(msgspec.json.encode(place), indent=2) + b"\n"
+
+
+def words_of(place: Place) -> str:
+    """A place in a line."""
+    ground = place.way if place.way_m <= 0.0 or place.way == place.beside else f"{place.way}, {place.beside} beside"
+    things = [
+        f"{one.what} {one.side} {one.away_m:g} m" if one.side != "over" else f"{one.what} over it"
+        for one in place.around
+    ]
+    more = [
+        f"{n} {word}"
+        for n, word in ((place.people, "people"), (place.traffic, "vehicles"), (place.lamps, "lamps"))
+        if n
+    ]
+    return "; ".join([ground, *things, *more])

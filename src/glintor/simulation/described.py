@@ -1,0 +1,172 @@
+"""A place that somebody described: its ground, what stands about it, who is there, its lamps."""
+
+import math
+
+import numpy as np
+from numpy.typing import NDArray
+
+from glintor.placement import boat, person, vehicles
+from glintor.placement import solids as made
+from glintor.placement.layout import Layout
+from glintor.placement.scenery import Place, Side, Standing
+from glintor.placement.solids import Parts
+from glintor.simulation import table as rt
+from glintor.simulation import things
+from glintor.simulation.builder import Builder, Stand
+from glintor.simulation.rig import Rig, carrier_s
+from glintor.simulation.things import GROUND_Z
+
+Array = NDArray[np.float64]
+GROUNDS = {
+    "grass": made.GRASS, "path": made.EARTH, "gravel": made.GRAVEL, "road": made.ASPHALT, "paving": made.PAVING, "sand": made.SAND,
+    "snow": made.SNOW, "rock": made.ROCK, "water": made.WATER, "floor": made.FLOOR,
+}  # fmt: skip
+_FAR, _LONG_M = 1e6, 160.0
+_BOAT_WAY_M = 5.0  # half the width of the water that a boat is given where nobody spoke of water
+_LAMP_CD, _HALL_CD = 1200.0, 2600.0  # of a street lamp, and of one under a roof (judgement)
+_LAMP_M = 5.0  # over the ground, unless a roof is lower
+_SEED = 101
+
+
+def set_up(rig: Rig, plan: Layout, head: Array, builder: Builder, time_s: float) -> Stand:
+    """Puts the place into the head and the groups."""
+    place = rig.place
+    assert place is not None
+    afloat = rig.carrier == "boat"
+    way, half = place.way, place.way_m / 2.0 or _FAR
+    if afloat and way != "water":
+        way, half = "water", _BOAT_WAY_M
+    head[rt.HILLS], head[rt.DESCRIBED] = 0.0, 1.0
+    if place.covered:
+        head[rt.HAZE] = _FAR  # the air under a roof is clear
+    head[rt.WAY_HALF], head[rt.WAY_OF], head[rt.BESIDE_OF] = half, GROUNDS[way], GROUNDS[place.beside]
+    head[[rt.EDGE_LEFT, rt.EDGE_RIGHT, rt.EDGE_AHEAD, rt.EDGE_BEHIND]] = _FAR
+    head[rt.WATER_Z], head[rt.COVERED] = GROUND_Z - 0.5, float(place.covered)
+    begins = carrier_s(rig, time_s)
+    rows: list[tuple[float, ...]] = []
+    for number, one in enumerate(place.around):
+        _put(one, place, head, builder, rows, _SEED + 17 * number)
+    _people(place, builder, time_s)
+    _lamps(place, builder)
+    if afloat:
+        builder.cluster(boat.boat_parts(begins, 0.0, GROUND_Z, time_s))
+    base = np.array([begins, 0.0, GROUND_Z + (boat.ROOF_Z if afloat else 0.0)])
+    return Stand(base, np.array(rows).reshape(-1, rt.ROW_SIZE), boat_s=begins)
+
+
+def _put(one: Standing, place: Place, head: Array, builder: Builder, rows: list[tuple[float, ...]], seed: int) -> None:
+    if one.what in ("wood", "trees", "hedge"):
+        rows += _growth(one, seed)
+    elif one.what == "water":
+        edge = {"left": rt.EDGE_LEFT, "right": rt.EDGE_RIGHT, "ahead": rt.EDGE_AHEAD, "behind": rt.EDGE_BEHIND}[
+            one.side
+        ]
+        head[edge], head[rt.WATER_Z] = one.away_m, GROUND_Z - max(one.height_m, 0.02)
+    elif one.what == "houses":
+        _houses(one, builder)
+    elif one.what in ("wall", "cliff"):
+        parts = builder.group()
+        deep, material = (0.4, made.BRICK) if one.what == "wall" else (30.0, made.ROCK)
+        parts.box(*_beside(one.side, one.away_m, deep, one.height_m), material)
+    else:
+        _overhead(one, place, builder)
+
+
+def _beside(side: Side, away: float, deep: float, high: float) -> tuple[made.Point, made.Point]:
+    """The box of something long on a side of the way: lowest and highest corner."""
+    low, top = GROUND_Z - 1.0, GROUND_Z + high
+    if side == "left":
+        return (-_LONG_M, away, low), (_LONG_M, away + deep, top)
+    if side == "right":
+        return (-_LONG_M, -away - deep, low), (_LONG_M, -away, top)
+    if side == "ahead":
+        return (away, -_LONG_M, low), (away + deep, _LONG_M, top)
+    return (-away - deep, -_LONG_M, low), (-away, _LONG_M, top)
+
+
+def _growth(one: Standing, seed: int) -> list[tuple[float, ...]]:
+    """Rows of crowns, as `raytrace` takes them: n, spacing, radius, crown height, spread, from s, to s, seed."""
+    if one.what == "hedge":
+        radius, spacing, middle, spread, count = 0.45 * one.height_m, 0.5 * one.height_m, 0.5 * one.height_m, 0.12, 1
+    else:
+        radius, middle = 0.28 * one.height_m, 0.68 * one.height_m
+        spacing, spread = (1.5 * radius, 0.8 * radius) if one.what == "wood" else (4.2 * radius, 1.2 * radius)
+        count = 4 if one.what == "wood" else 1
+    step = 2.0 * radius
+    if one.side in ("left", "right"):
+        sign = 1.0 if one.side == "left" else -1.0
+        first = one.away_m + radius + spread
+        return [
+            (sign * (first + k * step), spacing, radius, middle, spread, -400.0, 400.0, seed + k) for k in range(count)
+        ]
+    near, deep = one.away_m + radius, count * step
+    begins, ends = (near, near + deep) if one.side == "ahead" else (-near - deep, -near)
+    across = 12 if one.what != "hedge" else 24
+    return [
+        ((k - across / 2) * step, max(spacing * 0.7, 0.4), radius, middle, spread, begins, ends, seed + k)
+        for k in range(across + 1)
+    ]
+
+
+def _houses(one: Standing, builder: Builder) -> None:
+    """A row of houses of unlike lengths, their fronts at the given distance."""
+    long, deep = 9.0, 8.0
+    for k in range(-4, 5):
+        along, size = k * (long + 1.2), long * (0.9 + 0.2 * ((k * 7) % 3) / 2.0)
+        eaves = one.height_m * (0.72 + 0.08 * ((k * 5) % 3))
+        away = one.away_m + deep / 2.0
+        if one.side in ("left", "right"):
+            things.house(builder.group(), along, away if one.side == "left" else -away, size, deep, eaves)
+        else:
+            things.house(builder.group(), away if one.side == "ahead" else -away, along, deep, size, eaves)
+
+
+def _overhead(one: Standing, place: Place, builder: Builder) -> None:
+    """A bridge across the way, a roof over it, or a tunnel round it."""
+    top = GROUND_Z + one.height_m
+    half = max(place.way_m / 2.0 + 0.8, one.away_m) if one.what == "tunnel" else max(place.way_m / 2.0 + 1.0, 4.0)
+    if one.what == "roof":
+        reach = max((s.away_m for s in place.around if s.side != "over"), default=12.0)
+        builder.group().box((-reach - 6.0, -reach - 1.0, top), (reach + 6.0, reach + 1.0, top + 0.3), made.PLASTER)
+        return
+    begins, ends = (one.away_m - 4.0, one.away_m + 4.0) if one.what == "bridge" else (-30.0, 60.0)
+    slab = builder.group()
+    slab.box(
+        (begins, -_LONG_M if one.what == "bridge" else -half - 1.0, top),
+        (ends, _LONG_M if one.what == "bridge" else half + 1.0, top + 0.9),
+        made.CONCRETE,
+    )
+    for side in (-1.0, 1.0):
+        low, high = sorted((side * half, side * (half + 1.0)))
+        builder.group().box((begins, low, GROUND_Z - 1.0), (ends, high, top), made.CONCRETE)
+
+
+def _people(place: Place, builder: Builder, time_s: float) -> None:
+    """People who go by and vehicles that drive, beside the way."""
+    for k in range(place.people):
+        side, forth = (1.0 if k % 2 else -1.0), (1.0 if k % 3 else -1.0)
+        n = side * (max(place.way_m / 2.0, 1.5) + 0.9 + 0.35 * (k % 3))
+        s = -9.0 + 7.3 * k + forth * 1.1 * time_s
+        person.add_person(
+            builder.group(), (s, n, GROUND_Z), 0.0 if forth > 0 else math.pi, time_s + 1.3 * k, stride=0.38
+        )
+    for k in range(place.traffic):
+        side = 1.0 if k % 2 else -1.0
+        n = side * max(place.way_m / 4.0, 1.6)
+        parts: Parts = vehicles.car_parts(0.0, 0.0, 0.0)
+        builder.groups.append(parts.moved(np.array([14.0 + 17.0 * k - side * 8.0 * time_s, n, GROUND_Z])))
+
+
+def _lamps(place: Place, builder: Builder) -> None:
+    """Lamps in a row on either side, or under the roof."""
+    room = min((one.height_m for one in place.around if one.side == "over"), default=_LAMP_M + 0.5)
+    high = min(_LAMP_M, room - 0.4)
+    for k in range(place.lamps):
+        side = 1.0 if k % 2 else -1.0
+        n = side * (max(place.way_m / 2.0, 2.5) + 0.6)
+        s = (k // 2) * 16.0 - 8.0
+        builder.lamps.append((s, n, GROUND_Z + high, _HALL_CD if place.covered else _LAMP_CD))
+        parts = builder.group()
+        parts.blob((s, n, GROUND_Z + high + 0.12), (0.14, 0.14, 0.08), made.WHITE)
+        if not place.covered:
+            parts.limb((s, n, GROUND_Z), (s, n, GROUND_Z + high), 0.05, made.DARK)
