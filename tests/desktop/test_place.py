@@ -6,15 +6,17 @@ import msgspec
 import pytest
 from PyQt6.QtCore import QPointF, Qt
 from PyQt6.QtTest import QTest
-from PyQt6.QtWidgets import QFileDialog, QMessageBox, QPushButton
+from PyQt6.QtWidgets import QDoubleSpinBox, QFileDialog, QMessageBox, QPushButton
 
 from glintor.desktop.document import Document
 from glintor.desktop.explain import ExplainSheet
 from glintor.desktop.place.kit_sheet import KitSheet
+from glintor.desktop.place.places_sheet import PlacesSheet
 from glintor.desktop.place.shot_sheet import ShotSheet
 from glintor.desktop.place.wish_sheet import WishSheet
 from glintor.finding import Level
 from glintor.placement.mounts import SETUPS
+from glintor.placement.scenery import write_place
 from glintor.project.kit import read_kit
 from tests.desktop.test_desks import LEFT, drag, wheel
 
@@ -33,6 +35,17 @@ def opened(window, kind):
     return window.findChildren(kind)[-1]
 
 
+def choose_place(window, place_id):
+    """Opens the sheet of places by its key, picks a picture and takes it over."""
+    window.place.stage.click()
+    sheet = opened(window, PlacesSheet)
+    items = [sheet.tiles.item(n) for n in range(sheet.tiles.count())]
+    at = next(item for item in items if item.data(Qt.ItemDataRole.UserRole) == place_id)
+    sheet.tiles.scrollToItem(at)
+    QTest.mouseClick(sheet.tiles.viewport(), LEFT, pos=sheet.tiles.visualItemRect(at).center())
+    next(b for b in sheet.findChildren(QPushButton) if b.text() == "Take over").click()
+
+
 def wait(window, qtbot):
     qtbot.waitUntil(lambda: not window.jobs.running, timeout=60000)
 
@@ -43,7 +56,7 @@ def test_the_roof_clamp_from_nothing_to_the_day_sheet(window, settle, qtbot, tmp
     desk, shot = window.place, lambda: window.document.shot
     assert shot().name == "New shot"
     choose(desk.setups, "rail")
-    choose(desk.stage, "Cobdale")
+    choose_place(window, "cobdale")
     assert (shot().placement.setup, shot().placement.stage) == ("rail_clamp", "cobdale")
     QTest.mouseClick(desk.sticks.button(1.2), LEFT)
     settle()
@@ -233,3 +246,38 @@ def test_every_set_up_can_be_chosen(window):
         window.place._choose_setup(setup.id)
         assert window.document.shot.placement.setup == setup.id and window.place.findings()
     assert Path(window.document.file).exists()
+
+
+def test_a_place_is_described_drawn_and_kept_with_the_day(window, settle, qtbot, tmp_path):
+    """Of a ready-made one an own copy; what stands there is changed by hand; it is written to a file and read again."""
+    window.document.choose_shot("towpath-walk")
+    canal = window.place.sphere._image.copy() if window.place.sphere._image is not None else None
+    window.actions_by_id["shot.place"].trigger()
+    sheet = opened(window, PlacesSheet)
+    items = {
+        sheet.tiles.item(n).data(Qt.ItemDataRole.UserRole): sheet.tiles.item(n) for n in range(sheet.tiles.count())
+    }
+    assert list(items)[-4:] == ["wharf", "towpath", "cobdale", "lock"] and "street" in items
+    sheet.tiles.setCurrentItem(items["street"])
+    assert "ready-made" in sheet.words.text()
+    QTest.mouseClick(sheet.form.add, LEFT)
+    assert sheet.chosen == "street-own" and sheet.own[0].name == "street, own" and len(sheet.own[0].around) == 3
+    away = sheet.form.findChildren(QDoubleSpinBox)[-2]
+    sheet.form.counts["lamps"].box.setValue(6)
+    sheet.form.wide.box.setValue(9.0)
+    qtbot.waitUntil(lambda: sheet.settled and sheet.picture._image is not None, timeout=60000)
+    assert away is not None and (sheet.own[0].lamps, sheet.own[0].way_m) == (6, 9.0)
+    (tmp_path / "mine.json").write_bytes(write_place(sheet.own[0]))
+    sheet.read(tmp_path / "mine.json")
+    assert sheet.chosen == "street-own-2" and len(sheet.own) == 2
+    (tmp_path / "broken.json").write_text('{"id": "a", "name": "b", "way": "lava"}')
+    sheet.read(tmp_path / "broken.json")
+    assert "way" in sheet.trouble.text() and len(sheet.own) == 2
+    sheet.take()
+    settle()
+    project, shot = window.document.project, window.document.shot
+    assert shot.placement.stage == "street-own-2" and project.site.places == sheet.own
+    assert window.place.stage.text() == "street, own" and window.document.undo_label == "Choose the place"
+    assert canal is None or window.place.sphere._image != canal
+    window.document.undo()
+    assert window.document.shot.placement.stage == "towpath" and window.document.project.site.places == ()

@@ -72,9 +72,7 @@ class PlaceDesk(Desk):
         self._moment = "opening"
         self.figures = Figures(list(_FIGURES))
         self.sticks = Chips("Stick", [])
-        self.stage = button(
-            "", self.open_places, tip="Where the shot is: places to choose from, and your own (Ctrl+Shift+P)"
-        )
+        self.stage = button("", self.open_places, tip="Where the shot is: places to choose from, and your own (F6)")
         self.setups = choice("Set-up", _SETUP_WORDS, letters=9)
         for at, (setup_id, _) in enumerate(_SETUP_WORDS):
             if not setup_id:

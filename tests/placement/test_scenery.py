@@ -1,0 +1,49 @@
+"""Descriptions of places: the ready-made ones hold, broken ones are refused with their place."""
+
+import json
+
+import msgspec
+import pytest
+
+from glintor.errors import InputError
+from glintor.placement.scenery import FOLDER, UNKNOWN, read_place, ready_places, words_of, write_place
+
+GOOD = json.loads((FOLDER / "street.json").read_text())
+
+
+def test_every_ready_made_place_is_read_and_written_as_it_is():
+    assert len(ready_places()) == len(list(FOLDER.glob("*.json"))) >= 12 and UNKNOWN not in ready_places()
+    for file in FOLDER.glob("*.json"):
+        place = read_place(file.read_bytes(), file.name)
+        assert place.id == file.stem and read_place(write_place(place), "again") == place
+        assert ready_places()[place.id].known == "ready-made" and words_of(place)
+
+
+def _with(**values):
+    return json.dumps({**GOOD, **values})
+
+
+def _thing(**values):
+    return _with(around=[GOOD["around"][0], {**GOOD["around"][0], **values}])
+
+
+BROKEN = [
+    ("", "street.json"), ("{", "street.json"), ("[]", "object"), ("null", "object"), ("\xff", "street.json"), (json.dumps({"name": "a"}), "id"),
+    (_with(id=""), "id"), (_with(id="a b"), "id"), (_with(name=""), "name"), (_with(way="lava"), "way"), (_with(beside=3), "beside"),
+    (_with(way_m=-1), "way_m"), (_with(way_m="wide"), "way_m"), (_with(people=99), "people"), (_with(lamps=1.5), "lamps"), (_with(colour="red"), "colour"),
+    (_with(around={}), "around"), (_thing(what="moon"), r"around\[1\].what"), (_thing(side="above"), r"around\[1\].side"),
+    (_thing(away_m=-3), r"around\[1\].away_m"),
+    (_thing(height_m=1e9), r"around\[1\].height_m"), (_thing(side="over"), "over"), (_thing(what="roof"), "roof cannot be left"),
+]  # fmt: skip
+
+
+@pytest.mark.parametrize(("text", "where"), BROKEN)
+def test_a_broken_one_is_refused_with_its_place(text, where):
+    with pytest.raises(InputError, match=where):
+        read_place(text.encode("latin-1"), "street.json")
+
+
+def test_a_tunnel_covers_and_a_wood_does_not():
+    covered = {place.id for place in ready_places().values() if place.covered}
+    assert covered == {"hall", "road-tunnel", "underpass"}
+    assert msgspec.structs.replace(ready_places()["hall"], around=()).covered is False
