@@ -2,6 +2,7 @@
 
 from bisect import bisect_right
 from collections.abc import Sequence
+from functools import lru_cache
 
 import numpy as np
 from PyQt6.QtCore import QLineF, QPointF, QRectF, Qt, pyqtSignal
@@ -12,12 +13,14 @@ from glintor.desktop.charts import marks
 from glintor.desktop.charts.scale import Scale
 from glintor.desktop.charts.sheet import Sheet
 from glintor.placement.clock import clock
+from glintor.placement.scenery import horizon_deg
 from glintor.placement.sun import day_span
 from glintor.placement.windows import Span
 from glintor.project.model import Project, Shot, Site
 from glintor.project.sky import sun_of
 
 _LEFT = 150
+_AROUND_MIN = 20.0  # shown before and after light and shots
 _HEIGHTS = {"folded": 16, "usual": 72, "tall": 116}
 _LEAST_NAME_PX = 12  # no letter fits into less
 
@@ -36,6 +39,7 @@ class DayStrip(Sheet):
         self._chosen = ""
         self._key: object = None
         self._curve: list[tuple[float, float]] = []
+        self._ridge: list[float] = []  # how high the horizon stands where the sun is, at the same moments
         self._span = (360.0, 1200.0)
         self._grip: tuple[str, float] | None = None
         self._windows: list[Span] = []
@@ -63,12 +67,18 @@ class DayStrip(Sheet):
         self._project, self._chosen = project, chosen
         if old == _drawn(project, chosen):
             return False
-        if self._key != project.site:
-            self._key = project.site
-            site = project.site
-            rise, fall = day_span(site.lat_deg, site.lon_deg, site.day, site.zone)
-            self._span = (max(rise - 20, 0.0), min(fall + 20, 1440.0))
-            self._curve = [(m, sun_of(site, m).elevation_deg) for m in np.linspace(*self._span, 49)]
+        site, shots, stage = project.site, project.planned, project.shot(chosen).placement.stage
+        rise, fall = _sun_up(site)
+        first = min([rise, *(shot.start_min for shot in shots)]) - _AROUND_MIN
+        last = max([fall, *(shot.start_min + shot.length_min for shot in shots)]) + _AROUND_MIN
+        key = (site, stage, first, last)
+        if self._key != key:
+            self._key, self._span = key, (max(first, 0.0), min(last, 1440.0))
+            suns = [(m, sun_of(site, m)) for m in np.linspace(*self._span, 61)]
+            self._curve = [(m, sun.elevation_deg) for m, sun in suns]
+            place = site.place(stage)
+            far = place.horizon if place is not None else ()
+            self._ridge = [horizon_deg(far, sun.azimuth_deg) for _, sun in suns] if far else []
         self.update()
         return True
 
@@ -101,6 +111,15 @@ class DayStrip(Sheet):
         top = max(height for _, height in self._curve)
         ys = Scale(0, max(top, 1), self._base, 20)
         xs = np.array([scale.px(m) for m, _ in self._curve])
+        if self._ridge:  # what the sun stands behind from where the chosen shot is
+            heights = [self._base, *(ys.px(min(max(h, 0.0), top * 1.1)) for h in self._ridge), self._base]
+            p.setPen(Qt.PenStyle.NoPen)
+            p.setBrush(theme.colours().sheer("line", 120))
+            p.drawPolygon(QPolygonF([QPointF(x, y) for x, y in zip([xs[0], *xs, xs[-1]], heights, strict=True)]))
+            minute = self._over_ridge()
+            if minute is not None:
+                words = f"sun over the horizon {clock(minute)}"
+                marks.text(p, max(scale.px(minute), _LEFT), 9, words, colour="sun")
         p.setPen(marks.pen("sun", 1.5))
         p.setBrush(Qt.BrushStyle.NoBrush)
         p.drawPath(marks.polyline(xs, np.array([ys.px(max(h, 0)) for _, h in self._curve])))
@@ -122,6 +141,16 @@ class DayStrip(Sheet):
                 p.drawRects(*some)
         self._draw_names(p, boxes, begins)
         self._light_and_swaps(p, scale)
+
+    def _over_ridge(self) -> float | None:
+        """The minute at which the sun first stands clear of the chosen shot's horizon; None where it never does."""
+        minutes, heights = np.array(self._curve).T
+        clear = heights - np.array(self._ridge)
+        at = np.flatnonzero((clear > 0.0) & (heights > 0.0))
+        if not at.size or at[0] == 0:
+            return None
+        a, b = at[0] - 1, at[0]
+        return float(np.interp(0.0, [clear[a], clear[b]], [minutes[a], minutes[b]]))
 
     def _draw_names(self, p: QPainter, boxes: list[tuple[Shot, QRectF]], begins: list[float]) -> None:
         """Over the blocks; a name that has no room there goes to a second line, with a thread, where the strip is tall."""
@@ -233,6 +262,12 @@ class DayStrip(Sheet):
         self.drag_ended.emit()
 
 
+@lru_cache(maxsize=4)
+def _sun_up(site: Site) -> Span:
+    return day_span(site.lat_deg, site.lon_deg, site.day, site.zone)
+
+
 def _drawn(project: Project, chosen: str) -> tuple[object, ...]:
     """What of a project this strip shows."""
-    return project.site, chosen, [(s.id, s.name, s.start_min, s.length_min) for s in project.planned]
+    stage = project.shot(chosen).placement.stage
+    return project.site, chosen, stage, [(s.id, s.name, s.start_min, s.length_min) for s in project.planned]

@@ -6,6 +6,7 @@ from pathlib import Path
 from typing import Annotated, Literal
 
 import msgspec
+import numpy as np
 from msgspec import Meta
 
 from glintor.errors import InputError
@@ -23,6 +24,8 @@ Ground = Literal["grass", "path", "gravel", "road", "paving", "sand", "snow", "r
 What = Literal["wood", "trees", "hedge", "wall", "houses", "cliff", "water", "bridge", "roof", "tunnel"]
 Side = Literal["left", "right", "ahead", "behind", "over"]
 Name = Annotated[str, Meta(min_length=1, max_length=64, pattern="^[A-Za-z0-9_-]+$")]
+Bearing = Annotated[float, Meta(ge=0, lt=360)]
+Height = Annotated[float, Meta(ge=-5, le=89)]
 Length = Annotated[float, Meta(ge=0, le=500)]
 SIDES: dict[What, tuple[Side, ...]] = {
     what: ("over",) if what in ("bridge", "roof", "tunnel") else ("left", "right", "ahead", "behind")
@@ -52,6 +55,7 @@ class Place(msgspec.Struct, frozen=True, kw_only=True, forbid_unknown_fields=Tru
 
     known    who says so: a person, or a ready-made description
     way      what one goes on; way_m: how wide, 0 where the ground is all the same; beside: the ground to its sides
+    horizon  what stands against the sky far off: bearings clockwise from true north and heights in degrees, in between evenly
     people, traffic, lamps  how many are about
     """
 
@@ -62,6 +66,7 @@ class Place(msgspec.Struct, frozen=True, kw_only=True, forbid_unknown_fields=Tru
     way_m: Length = 0.0
     beside: Ground = "grass"
     around: tuple[Standing, ...] = ()
+    horizon: tuple[tuple[Bearing, Height], ...] = ()
     people: Annotated[int, Meta(ge=0, le=12)] = 0
     traffic: Annotated[int, Meta(ge=0, le=8)] = 0
     lamps: Annotated[int, Meta(ge=0, le=8)] = 0
@@ -70,6 +75,37 @@ class Place(msgspec.Struct, frozen=True, kw_only=True, forbid_unknown_fields=Tru
     def covered(self) -> bool:
         """Whether something overhead keeps part of the sky away."""
         return any(one.side == "over" for one in self.around)
+
+
+def horizon_deg(horizon: tuple[tuple[float, float], ...], bearing_deg: float) -> float:
+    """How high the horizon stands in a direction, degrees; 0 where nobody said."""
+    if not horizon:
+        return 0.0
+    bearings, heights = (np.array(values) for values in zip(*sorted(horizon), strict=True))
+    return float(np.interp(bearing_deg % 360.0, bearings, heights, period=360.0))
+
+
+def horizon_words(horizon: tuple[tuple[float, float], ...]) -> str:
+    """As it is typed: bearing and height, then the next."""
+    return ", ".join(f"{bearing:03.0f} {height:g}" for bearing, height in horizon)
+
+
+def horizon_of(words: str) -> tuple[tuple[float, float], ...]:
+    """A horizon as it is typed, for example `080 12, 180 30`. Raises InputError."""
+    out = []
+    for part in filter(str.strip, words.split(",")):
+        try:
+            bearing, height = (float(number) for number in part.split())
+        except ValueError as error:
+            raise InputError(
+                f"{part.strip()} is no direction with a height.", advice="Write them as 080 12, 180 30."
+            ) from error
+        if not -5.0 <= height <= 89.0:
+            raise InputError(
+                f"A horizon {height:g} degrees high cannot be.", advice="Heights go from -5 to 89 degrees."
+            )
+        out.append((bearing % 360.0, height))
+    return tuple(sorted(out))
 
 
 UNDESCRIBED = Place(id=UNKNOWN, name="not described yet")
@@ -113,4 +149,5 @@ def words_of(place: Place) -> str:
         for n, word in ((place.people, "people"), (place.traffic, "vehicles"), (place.lamps, "lamps"))
         if n
     ]
-    return "; ".join([ground, *things, *more])
+    far = [f"horizon up to {max(height for _, height in place.horizon):g} degrees"] if place.horizon else []
+    return "; ".join([ground, *things, *far, *more])

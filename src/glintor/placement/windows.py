@@ -13,6 +13,8 @@ from glintor.placement.sun import BEHIND_DEG
 STEP_MIN = 5.0
 SHADOW_M = 0.05  # of its length in the frame (judgement, no source)
 GOLDEN_DEG = (-1.0, 6.0)  # height of the sun in golden light (common practice, no source)
+BLUE_DEG = (-8.0, -4.0)  # in the blue hour (common practice, no source)
+NIGHT_DEG = -12.0  # below which it is night: the end of nautical twilight
 Span = tuple[float, float]
 Minute = Annotated[float, msgspec.Meta(ge=0, le=1440)]
 
@@ -20,12 +22,13 @@ Minute = Annotated[float, msgspec.Meta(ge=0, le=1440)]
 class Wanted(msgspec.Struct, frozen=True, kw_only=True, forbid_unknown_fields=True):
     """The light and time that a shot asks for.
 
-    sun         where it is to stand as the camera looks at the subject; golden: low
+    sun         where it is to stand as the camera looks at the subject; golden: low; dark: the blue hour or night instead of day
     shadow_out  the camera's shadow outside the first 16:9 frame
     """
 
     sun: Literal["any", "behind", "side", "ahead"] = "any"
     golden: bool = False
+    dark: Literal["", "blue", "night"] = ""
     shadow_out: bool = False
     not_before_min: Minute = 0.0
     not_after_min: Minute = 1440.0
@@ -40,14 +43,17 @@ def holds(plan: Layout, wanted: Wanted) -> bool:
             return False
     if wanted.golden and not (plan.sun.shines and GOLDEN_DEG[0] <= up <= GOLDEN_DEG[1]):
         return False
+    if wanted.dark and not (BLUE_DEG[0] <= up <= BLUE_DEG[1] if wanted.dark == "blue" else up < NIGHT_DEG):
+        return False
     return not wanted.shadow_out or seen_shadow_m(plan, plan.start_view, START_FRAME) < SHADOW_M
 
 
 def spans(wanted: Wanted, layout_at: Callable[[float], Layout], day: Span) -> tuple[Span, ...]:
     """Spans of the day in which the light holds, to a minute; looked for every five. day: from when to when there is light to film by."""
-    first = float(math.ceil(max(day[0], wanted.not_before_min)))
-    last = float(math.floor(min(day[1], wanted.not_after_min)))
-    if wanted.sun == "any" and not wanted.golden and not wanted.shadow_out:
+    begins, ends = (0.0, 1440.0) if wanted.dark else day
+    first = float(math.ceil(max(begins, wanted.not_before_min)))
+    last = float(math.floor(min(ends, wanted.not_after_min)))
+    if wanted.sun == "any" and not (wanted.golden or wanted.dark or wanted.shadow_out):
         return ((first, last),) if last > first else ()
 
     def good(minute: float) -> bool:

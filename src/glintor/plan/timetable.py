@@ -57,8 +57,9 @@ def day_of(project: Project) -> Day:
     site = project.site
     rise, _ = day_span(site.lat_deg, site.lon_deg, site.day, site.zone)
     card_gb = project.kit.smallest("card", USUAL_CARD_GB)
+    light = [begin for shot in project.planned if shot.light.dark for begin, _ in windows_of(project, shot)]
     return Day(
-        begins_min=5.0 * math.ceil(rise / 5.0),
+        begins_min=5.0 * math.ceil(min([rise, *light]) / 5.0),
         leg_min=site.leg_min,
         battery_min=battery_of(project),
         card_min=card_min(

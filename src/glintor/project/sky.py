@@ -2,15 +2,19 @@
 
 import msgspec
 
+from glintor.placement.scenery import horizon_deg
 from glintor.placement.sun import OVERCAST, Sun, local_time, sun_at
 from glintor.project.model import Site
 from glintor.sphere.angle import wrap_deg
 
 
-def sun_of(site: Site, minute: float) -> Sun:
-    """Where the sun stands over the site at a minute of its day, and whether the sky lets it shine."""
+def sun_of(site: Site, minute: float, stage: str = "") -> Sun:
+    """Where the sun stands over the site at a minute of its day, and whether the sky and the horizon of a place let it shine."""
     sun = sun_at(site.lat_deg, site.lon_deg, local_time(site.day, site.zone, minute))
-    return sun if site.cloud_share < OVERCAST else msgspec.structs.replace(sun, shines=False)
+    place = site.place(stage) if stage else None
+    behind = place is not None and sun.elevation_deg < horizon_deg(place.horizon, sun.azimuth_deg)
+    hidden = site.cloud_share >= OVERCAST or (behind and bool(place and place.horizon))
+    return msgspec.structs.replace(sun, shines=False) if hidden else sun
 
 
 def minute_of_azimuth(site: Site, azimuth_deg: float) -> float:

@@ -27,6 +27,9 @@ class Stand(Struct, frozen=True, eq=False):
 class Builder(Struct):
     groups: list[Parts] = field(default_factory=list)
     lamps: list[tuple[float, float, float, float]] = field(default_factory=list)  # place and candela
+    horizon: list[float] = field(
+        default_factory=list
+    )  # tangents of its height, evenly all the way round from ahead to the left
 
     def group(self) -> Parts:
         self.groups.append(Parts())
@@ -63,5 +66,7 @@ class Builder(Struct):
             row[13] = base + len(tail)
         head[[rt.LAMPS, rt.LAMP_COUNT]] = base + len(tail), len(self.lamps)
         tail += [number for lamp in self.lamps for number in lamp]
+        head[[rt.HORIZON, rt.HORIZON_COUNT]] = base + len(tail), len(self.horizon)
+        tail += self.horizon
         head[[rt.ROWS, rt.ROW_COUNT, rt.GROUPS, rt.GROUP_COUNT]] = rt.HEAD, len(rows), start, len(table)
         return np.concatenate([head, rows.ravel(), table.ravel(), tail])

@@ -20,7 +20,7 @@ LOCK_RISE_M, LOCK_FILL_S = 2.0, 300.0
 _LOCK_GROUND_N = 3.6  # where the ground's middle lies beside the lock
 
 
-def set_up(rig: Rig, plan: Layout, site: Array, builder: Builder, time_s: float) -> Stand:
+def set_up(rig: Rig, plan: Layout, site: Array, builder: Builder, time_s: float, _bearing_deg: float) -> Stand:
     """Puts a stage of the canal into the head and the groups. Raises InputError for one that there is not."""
     if rig.stage not in CANAL:
         raise InputError(f"Nobody described the place {rig.stage}.", advice=f"Choose another: {', '.join(CANAL)}.")

@@ -8,7 +8,7 @@ from numpy.typing import NDArray
 from glintor.placement import boat, person, vehicles
 from glintor.placement import solids as made
 from glintor.placement.layout import Layout
-from glintor.placement.scenery import Place, Side, Standing
+from glintor.placement.scenery import Place, Side, Standing, horizon_deg
 from glintor.placement.solids import Parts
 from glintor.simulation import table as rt
 from glintor.simulation import things
@@ -26,9 +26,10 @@ _BOAT_WAY_M = 5.0  # half the width of the water that a boat is given where nobo
 _LAMP_CD, _HALL_CD = 1200.0, 2600.0  # of a street lamp, and of one under a roof (judgement)
 _LAMP_M = 5.0  # over the ground, unless a roof is lower
 _SEED = 101
+_SKYLINE = 180  # directions in which the horizon is looked up
 
 
-def set_up(rig: Rig, plan: Layout, head: Array, builder: Builder, time_s: float) -> Stand:
+def set_up(rig: Rig, plan: Layout, head: Array, builder: Builder, time_s: float, bearing_deg: float) -> Stand:
     """Puts the place into the head and the groups."""
     place = rig.place
     assert place is not None
@@ -46,6 +47,9 @@ def set_up(rig: Rig, plan: Layout, head: Array, builder: Builder, time_s: float)
     rows: list[tuple[float, ...]] = []
     for number, one in enumerate(place.around):
         _put(one, place, head, builder, rows, _SEED + 17 * number)
+    if place.horizon:
+        turns = np.arange(_SKYLINE) * 360.0 / _SKYLINE
+        builder.horizon = [math.tan(math.radians(horizon_deg(place.horizon, bearing_deg - turn))) for turn in turns]
     _people(place, builder, time_s)
     _lamps(place, builder)
     if afloat:

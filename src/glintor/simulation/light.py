@@ -39,6 +39,8 @@ class Light(Struct, frozen=True):
             return 0.0, (300.0 if self.overcast else 400.0) * 10.0 ** (elevation / 4.0)
         if self.overcast:
             return 0.0, 300.0 + 21_000.0 * math.sin(math.radians(elevation))
+        if not self.sun.shines:  # behind the horizon: the sky alone
+            return 0.0, 400.0 + 21_000.0 * math.sin(math.radians(elevation)) ** 0.6
         mass = 1.0 / (math.sin(math.radians(elevation)) + 0.50572 * (elevation + 6.07995) ** -1.6364)
         return 110_000.0 * 0.74 ** (mass**0.6), 400.0 + 21_000.0 * math.sin(math.radians(elevation)) ** 0.6
 

@@ -63,7 +63,7 @@ def build(rig: Rig, light: Light, time_s: float, *, moved: Pose | None = None, a
     """
     head, builder = _head(light, time_s), Builder()
     plan = _under_way(rig, time_s)
-    stand = (described if rig.place is not None else canal).set_up(rig, plan, head, builder, time_s)
+    stand = (described if rig.place is not None else canal).set_up(rig, plan, head, builder, time_s, light.bearing_deg)
     base = stand.base
     if rig.carrier in ("cycle", "car"):
         builder.groups += [parts.moved(base) for parts in figures.carrier_parts(rig.carrier)]

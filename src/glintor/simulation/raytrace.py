@@ -77,6 +77,8 @@ from glintor.simulation.table import (
     GROUPS,
     HAZE,
     HILLS,
+    HORIZON,
+    HORIZON_COUNT,
     LAMP_COUNT,
     LAMP_SIZE,
     LAMPS,
@@ -550,8 +552,14 @@ HILL_MOST = 0.028 + 0.045 + 0.012
 
 
 @_compiled
-def _hill_height(azimuth):  # type: ignore[no-untyped-def]
-    """Tangent of the far hills' height over the horizon, at most HILL_MOST."""
+def _hill_height(azimuth, w):  # type: ignore[no-untyped-def]
+    """Tangent of the far hills' height over the horizon: as a place's own is described, else at most HILL_MOST."""
+    count = int(w[HORIZON_COUNT])
+    if count > 0:
+        place = (azimuth / (2.0 * math.pi)) % 1.0 * count
+        k = int(place)
+        low, high = w[int(w[HORIZON]) + k % count], w[int(w[HORIZON]) + (k + 1) % count]
+        return low + (high - low) * (place - k)
     a = azimuth * 3.0
     return 0.028 + 0.045 * _noise(a + 7.0, 3.1) + 0.012 * _noise(a * 5.0, 9.7)
 
@@ -587,7 +595,9 @@ def _sky(dx, dy, dz, w):  # type: ignore[no-untyped-def]
         lit = w[SKY] * (3.4 + 2.4 * math.exp(-chi * 1.5)) * (1.0 - 0.35 * min(max((c - 0.62) * 4.0, 0.0), 1.0))
         r, g, b = r + (lit - r) * cover, g + (lit - g) * cover, b + (lit * 1.04 - b) * cover
     flat = math.sqrt(dx * dx + dy * dy)
-    hill = w[HILLS] * _hill_height(math.atan2(dy, dx)) if dz < HILL_MOST * flat else 0.0
+    hill = 0.0
+    if w[HORIZON_COUNT] > 0.5 or (w[HILLS] > 0.0 and dz < HILL_MOST * flat):
+        hill = _hill_height(math.atan2(dy, dx), w)
     if dz < hill * flat:
         shade = 0.35 + 0.30 * _noise(math.atan2(dy, dx) * 60.0, dz * 90.0)
         near = min(max((hill * flat - dz) * 22.0, 0.0), 1.0)

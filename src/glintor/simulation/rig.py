@@ -67,4 +67,4 @@ def carrier_s(rig: Rig, time_s: float) -> float:
 
 def light_of(site: Site, minute: float, placement: Placement) -> Light:
     """Sun and sky over the site at a minute of its day, by the way that a placement faces."""
-    return Light(sun_of(site, minute), site.bearing_of(placement), site.cloud_share)
+    return Light(sun_of(site, minute, placement.stage), site.bearing_of(placement), site.cloud_share)

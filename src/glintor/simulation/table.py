@@ -12,7 +12,8 @@ ARCH_HALF, ARCH_RISE, BORE_HALF, BORE_RISE, BRIDGE_HALF = 5.6, 3.0, 3.1, 3.25, 1
 PORTAL_TOP, PORTAL_HALF, TUNNEL_LENGTH = 5.2, 6.5, 180.0
 # How far hills rise at the horizon; then of a place that is described: whether it is one, half the way's width, what way and
 # sides are made of, the edges of the ground towards water (left, right, ahead, behind), the water's height, whether anything
-# is overhead, and its lamps (where their table begins, and how many).
+# is overhead, its lamps and its horizon (where their tables begin, and how many numbers they have): tangents of the height, all
+# the way round from ahead to the left.
 (
     HILLS,
     DESCRIBED,
@@ -27,8 +28,10 @@ PORTAL_TOP, PORTAL_HALF, TUNNEL_LENGTH = 5.2, 6.5, 180.0
     COVERED,
     LAMPS,
     LAMP_COUNT,
+    HORIZON,
+    HORIZON_COUNT,
     HEAD,
-) = range(32, 46)
+) = range(32, 48)
 LAMP_SIZE = 4
 NOTHING = 1e30
 

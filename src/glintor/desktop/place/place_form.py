@@ -8,7 +8,8 @@ from PyQt6.QtCore import pyqtSignal
 from PyQt6.QtWidgets import QGridLayout, QLineEdit, QVBoxLayout, QWidget
 
 from glintor.desktop.controls import Number, button, choice, label, row, titled
-from glintor.placement.scenery import SIDES, Ground, Place, Standing, What
+from glintor.errors import InputError
+from glintor.placement.scenery import SIDES, Ground, Place, Standing, What, horizon_of, horizon_words
 
 _GROUNDS = [(name, name) for name in get_args(Ground)]
 _WHATS = [(name, name) for name in get_args(What)]
@@ -19,6 +20,7 @@ class PlaceForm(QWidget):
     """`changed` gives the changed description with each edit."""
 
     changed = pyqtSignal(object)
+    trouble = pyqtSignal(str)  # what is wrong with what was typed
 
     def __init__(self) -> None:
         super().__init__()
@@ -33,6 +35,10 @@ class PlaceForm(QWidget):
         self.add = button(
             "Something stands there…", self._add, tip="Adds a line; choose what it is, on which side and how far"
         )
+        self.horizon = QLineEdit()
+        self.horizon.setAccessibleName("Horizon")
+        self.horizon.setPlaceholderText("level; or bearings and heights in degrees: 080 12, 180 30")
+        self.horizon.setToolTip("What stands against the sky far off: each bearing with its height, in between evenly")
         self._things = QGridLayout()
         self._things.setHorizontalSpacing(8)
         self._things.setVerticalSpacing(4)
@@ -42,8 +48,10 @@ class PlaceForm(QWidget):
         page.addLayout(row(label("Name", "soft"), self.name, spacing=8, stretch=False))
         page.addLayout(row(*titled("One goes on", self.way), self.wide, *titled("beside it", self.beside), spacing=8))
         page.addLayout(self._things)
+        page.addLayout(row(label("Horizon", "soft"), self.horizon, spacing=8, stretch=False))
         page.addLayout(row(self.add, None, *self.counts.values(), stretch=False, spacing=8))
         self.name.editingFinished.connect(self._renamed)
+        self.horizon.editingFinished.connect(self._far)
         self.way.activated.connect(lambda _at: self._tell(way=self.way.currentData()))
         self.beside.activated.connect(lambda _at: self._tell(beside=self.beside.currentData()))
         self.wide.edited.connect(lambda metres: self._tell(way_m=round(metres, 2)))
@@ -56,6 +64,7 @@ class PlaceForm(QWidget):
         rebuilt = not same or self._things.count() == 0
         self._place = place
         self.name.setText(place.name)
+        self.horizon.setText(horizon_words(place.horizon))
         self.way.setCurrentIndex(self.way.findData(place.way))
         self.beside.setCurrentIndex(self.beside.findData(place.beside))
         self.wide.show_value(place.way_m)
@@ -73,6 +82,16 @@ class PlaceForm(QWidget):
         name = self.name.text().strip()
         if name and name != self._place.name:
             self._tell(name=name[:80])
+
+    def _far(self) -> None:
+        try:
+            horizon = horizon_of(self.horizon.text())
+        except InputError as error:
+            self.trouble.emit(str(error))
+            return
+        self.trouble.emit("")
+        if horizon != self._place.horizon:
+            self._tell(horizon=horizon)
 
     # What stands about
     def _list(self) -> None:

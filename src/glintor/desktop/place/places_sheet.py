@@ -73,6 +73,7 @@ class PlacesSheet(QDialog):
         self._lay()
         self.tiles.currentItemChanged.connect(lambda now, _old: self._choose(now))
         self.form.changed.connect(self._described)
+        self.form.trouble.connect(self.trouble.setText)
         self._list()
 
     def _lay(self) -> None:

@@ -183,5 +183,6 @@ class PlanView(PlanSheet):
         p.setBrush(theme.colours()["sun"])
         p.drawEllipse(sun, 6.5, 6.5)
         labels.clear_of(dial.x() - 50, dial.y() - 50, dial.x() + 50, dial.y() + 46)
-        words = f"sun {bearing_text(plan.sun.azimuth_deg)}, {plan.sun.elevation_deg:.0f}° high"
+        hidden = ", hidden" if plan.sun.elevation_deg > 0.0 and not plan.sun.shines else ""
+        words = f"sun {bearing_text(plan.sun.azimuth_deg)}, {plan.sun.elevation_deg:.0f}° high{hidden}"
         labels.add(dial.x() + 44, dial.y() + 40, words, colour="sun", sides=("right", "below"))

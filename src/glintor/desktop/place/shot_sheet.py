@@ -4,13 +4,14 @@ import msgspec
 from PyQt6.QtCore import Qt, QTime, pyqtSignal
 from PyQt6.QtWidgets import QCheckBox, QComboBox, QDialog, QFormLayout, QLineEdit, QTimeEdit, QVBoxLayout, QWidget
 
-from glintor.desktop.controls import Chips, Number, button, choice, label, row
+from glintor.desktop.controls import Chips, Number, button, choice, label, row, titled
 from glintor.export.formats import FORMATS
 from glintor.placement.clock import clock
 from glintor.placement.windows import Wanted
 from glintor.plan.timetable import windows_of
 from glintor.project.model import Project, Shot
 
+_KINDS = [("", "by day"), ("golden", "golden, sun below 6°"), ("blue", "blue hour"), ("night", "night")]
 _SUN = {"any": "any", "behind": "behind the camera", "side": "from the side", "ahead": "from ahead"}
 
 
@@ -46,7 +47,8 @@ class ShotSheet(QDialog):
         self.fit = Number("Fitting takes", " min", 0, 240, 5, 0)
         self.aspects = {f.name: QCheckBox(f.name) for f in FORMATS}
         self.sun = Chips("Sun", list(_SUN.items()))
-        self.golden, self.shadow_out = QCheckBox("golden light, sun below 6°"), QCheckBox("camera's shadow out of 16:9")
+        self.kind = choice("Kind of light", _KINDS)
+        self.shadow_out = QCheckBox("camera's shadow out of 16:9")
         self.after, self.before = QTimeEdit(), QTimeEdit()
         self.windows = label("", "soft")
         self.windows.setWordWrap(True)
@@ -64,7 +66,8 @@ class ShotSheet(QDialog):
             box.setChecked(name in shot.aspects)
         self.sun.show_value(light.sun)
         self.sun.chosen.connect(self._choose_sun)
-        self.golden.setChecked(light.golden)
+        self.kind.setCurrentIndex(self.kind.findData("golden" if light.golden else light.dark))
+        self.kind.activated.connect(self._show_windows)
         self.shadow_out.setChecked(light.shadow_out)
         for field, minute, words in (
             (self.after, light.not_before_min, "Not before"),
@@ -74,8 +77,7 @@ class ShotSheet(QDialog):
             field.setTime(QTime(0, 0).addSecs(int(min(minute, 1439.0) * 60)))
             field.setAccessibleName(words)
             field.timeChanged.connect(self._show_windows)
-        for box in (self.golden, self.shadow_out):
-            box.toggled.connect(self._show_windows)
+        self.shadow_out.toggled.connect(self._show_windows)
 
     def _lay(self) -> None:
         page = QVBoxLayout(self)
@@ -101,7 +103,7 @@ class ShotSheet(QDialog):
         page.addLayout(row(self.way, self.speed, spacing=10))
         page.addLayout(row(label("Formats", "soft"), *self.aspects.values(), spacing=10))
         page.addLayout(row(self.sun))
-        page.addLayout(row(self.golden, self.shadow_out, spacing=14))
+        page.addLayout(row(*titled("Light", self.kind), self.shadow_out, spacing=10))
         page.addLayout(row(label("Not before", "soft"), self.after, label("not after", "soft"), self.before, spacing=8))
         page.addWidget(self.windows)
         page.addWidget(self.trouble)
@@ -118,7 +120,8 @@ class ShotSheet(QDialog):
         last = midnight_minutes(self.before.time())
         return Wanted(
             sun=self._sun,
-            golden=self.golden.isChecked(),
+            golden=self.kind.currentData() == "golden",
+            dark=dark if (dark := self.kind.currentData()) != "golden" else "",
             shadow_out=self.shadow_out.isChecked(),
             not_before_min=midnight_minutes(self.after.time()),
             not_after_min=1440.0 if last >= 1439.0 else last,
