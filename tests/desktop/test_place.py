@@ -281,3 +281,27 @@ def test_a_place_is_described_drawn_and_kept_with_the_day(window, settle, qtbot,
     assert canal is None or window.place.sphere._image != canal
     window.document.undo()
     assert window.document.shot.placement.stage == "towpath" and window.document.project.site.places == ()
+
+
+def test_a_photo_sphere_stands_for_the_place(window, settle, qtbot, tmp_path):
+    """A real sphere without an hour: its bearing is asked for, the shot is drawn into it, and a broken one is refused."""
+    window.document.choose_shot("towpath-walk")
+    window.place.stage.click()
+    sheet = opened(window, PlacesSheet)
+    (tmp_path / "broken.jpg").write_bytes(b"no picture")
+    sheet.photograph(tmp_path / "broken.jpg")
+    assert "cannot be read" in sheet.trouble.text() and sheet.own == ()
+    sheet.photograph(Path(__file__).parents[1] / "data" / "forest-sphere.jpg")
+    assert "which bearing" in sheet.trouble.text() and sheet.own[0].photo_faces_deg is None
+    assert (
+        "nobody knows" in sheet.words.text()
+        and sheet.form.faces.isVisibleTo(sheet)
+        and not sheet.form.way.isVisibleTo(sheet)
+    )
+    sheet.form.faces.box.setValue(140.0)
+    assert sheet.own[0].photo_faces_deg == 140.0 and sheet.trouble.text() == ""
+    qtbot.waitUntil(lambda: sheet.settled and sheet.picture._image is not None, timeout=60000)
+    sheet.take()
+    settle()
+    assert window.document.shot.placement.stage == "photo" and window.place.stage.text() == "forest-sphere"
+    assert not [f for f in window.place.findings() if f.level is Level.STOP]

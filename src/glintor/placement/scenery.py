@@ -56,6 +56,8 @@ class Place(msgspec.Struct, frozen=True, kw_only=True, forbid_unknown_fields=Tru
     known    who says so: a person, or a ready-made description
     way      what one goes on; way_m: how wide, 0 where the ground is all the same; beside: the ground to its sides
     horizon  what stands against the sky far off: bearings clockwise from true north and heights in degrees, in between evenly
+    photo    a photo sphere taken there, by its place on the disk: it is drawn instead of ground and surroundings
+    photo_faces_deg  the bearing of the photo's middle, None where nobody knows; photo_height_m: of its lens over the ground
     people, traffic, lamps  how many are about
     """
 
@@ -67,6 +69,9 @@ class Place(msgspec.Struct, frozen=True, kw_only=True, forbid_unknown_fields=Tru
     beside: Ground = "grass"
     around: tuple[Standing, ...] = ()
     horizon: tuple[tuple[Bearing, Height], ...] = ()
+    photo: str = ""
+    photo_faces_deg: Bearing | None = None
+    photo_height_m: Annotated[float, Meta(gt=0, le=100)] = 1.7
     people: Annotated[int, Meta(ge=0, le=12)] = 0
     traffic: Annotated[int, Meta(ge=0, le=8)] = 0
     lamps: Annotated[int, Meta(ge=0, le=8)] = 0
@@ -139,6 +144,13 @@ def write_place(place: Place) -> bytes:
 
 def words_of(place: Place) -> str:
     """A place in a line."""
+    if place.photo:
+        faces = (
+            "its middle faces nobody knows where"
+            if place.photo_faces_deg is None
+            else f"its middle faces {place.photo_faces_deg:.0f} degrees"
+        )
+        return f"as photographed, {place.photo_height_m:g} m over the ground; {faces}"
     ground = place.way if place.way_m <= 0.0 or place.way == place.beside else f"{place.way}, {place.beside} beside"
     things = [
         f"{one.what} {one.side} {one.away_m:g} m" if one.side != "over" else f"{one.what} over it"

@@ -14,7 +14,19 @@ WATER, GROUND, STONE, BRICK, LEAF, BARK = 1, 2, 3, 4, 5, 6
 HULL, CABIN, ROOF, RAIL, WOOD, BRASS, WHITE, DARK = 10, 11, 12, 13, 14, 15, 16, 17
 JEANS, JACKET, SKIN, HAIR, CAP, SCARF = 20, 21, 22, 23, 24, 25
 STICK, TILE, PLASTER, FLOWERS, ROPE, DUCK = 30, 31, 32, 33, 34, 35
-GRASS, EARTH, GRAVEL, ASPHALT, PAVING, SAND, SNOW, ROCK, FLOOR, CONCRETE = 40, 41, 42, 43, 44, 45, 46, 47, 48, 49
+GRASS, EARTH, GRAVEL, ASPHALT, PAVING, SAND, SNOW, ROCK, FLOOR, CONCRETE, PHOTO = (
+    40,
+    41,
+    42,
+    43,
+    44,
+    45,
+    46,
+    47,
+    48,
+    49,
+    50,
+)
 
 PLACE, SUBJECT, MOUNT = 0, 1, 2  # whose a group of solids is
 _NEAR = 1e-4  # metres: a ray does not meet what it starts on

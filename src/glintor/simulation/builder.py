@@ -27,6 +27,7 @@ class Stand(Struct, frozen=True, eq=False):
 class Builder(Struct):
     groups: list[Parts] = field(default_factory=list)
     lamps: list[tuple[float, float, float, float]] = field(default_factory=list)  # place and candela
+    photo: NDArray[np.float64] | None = None  # (H, W, 3) linear light
     horizon: list[float] = field(
         default_factory=list
     )  # tangents of its height, evenly all the way round from ahead to the left
@@ -69,4 +70,7 @@ class Builder(Struct):
         head[[rt.HORIZON, rt.HORIZON_COUNT]] = base + len(tail), len(self.horizon)
         tail += self.horizon
         head[[rt.ROWS, rt.ROW_COUNT, rt.GROUPS, rt.GROUP_COUNT]] = rt.HEAD, len(rows), start, len(table)
-        return np.concatenate([head, rows.ravel(), table.ravel(), tail])
+        if self.photo is None:
+            return np.concatenate([head, rows.ravel(), table.ravel(), tail])
+        head[[rt.PHOTO_AT, rt.PHOTO_W, rt.PHOTO_H]] = base + len(tail), self.photo.shape[1], self.photo.shape[0]
+        return np.concatenate([head, rows.ravel(), table.ravel(), tail, self.photo.ravel()])

@@ -1,6 +1,7 @@
 """A place that somebody described: its ground, what stands about it, who is there, its lamps."""
 
 import math
+from pathlib import Path
 
 import numpy as np
 from numpy.typing import NDArray
@@ -13,8 +14,10 @@ from glintor.placement.solids import Parts
 from glintor.simulation import table as rt
 from glintor.simulation import things
 from glintor.simulation.builder import Builder, Stand
+from glintor.simulation.photo import read_photo
 from glintor.simulation.rig import Rig, carrier_s
 from glintor.simulation.things import GROUND_Z
+from glintor.sphere.equirect import solid_angle_weight
 
 Array = NDArray[np.float64]
 GROUNDS = {
@@ -26,6 +29,7 @@ _BOAT_WAY_M = 5.0  # half the width of the water that a boat is given where nobo
 _LAMP_CD, _HALL_CD = 1200.0, 2600.0  # of a street lamp, and of one under a roof (judgement)
 _LAMP_M = 5.0  # over the ground, unless a roof is lower
 _SEED = 101
+_MID_GREY = 0.18
 _SKYLINE = 180  # directions in which the horizon is looked up
 
 
@@ -43,9 +47,11 @@ def set_up(rig: Rig, plan: Layout, head: Array, builder: Builder, time_s: float,
     head[rt.WAY_HALF], head[rt.WAY_OF], head[rt.BESIDE_OF] = half, GROUNDS[way], GROUNDS[place.beside]
     head[[rt.EDGE_LEFT, rt.EDGE_RIGHT, rt.EDGE_AHEAD, rt.EDGE_BEHIND]] = _FAR
     head[rt.WATER_Z], head[rt.COVERED] = GROUND_Z - 0.5, float(place.covered)
+    if place.photo:
+        _photographed(place, head, builder, bearing_deg)
     begins = carrier_s(rig, time_s)
     rows: list[tuple[float, ...]] = []
-    for number, one in enumerate(place.around):
+    for number, one in enumerate(place.around if not place.photo else ()):
         _put(one, place, head, builder, rows, _SEED + 17 * number)
     if place.horizon:
         turns = np.arange(_SKYLINE) * 360.0 / _SKYLINE
@@ -56,6 +62,30 @@ def set_up(rig: Rig, plan: Layout, head: Array, builder: Builder, time_s: float,
         builder.cluster(boat.boat_parts(begins, 0.0, GROUND_Z, time_s))
     base = np.array([begins, 0.0, GROUND_Z + (boat.ROOF_Z if afloat else 0.0)])
     return Stand(base, np.array(rows).reshape(-1, rt.ROW_SIZE), boat_s=begins)
+
+
+def _photographed(place: Place, head: Array, builder: Builder, bearing_deg: float) -> None:
+    """The photo as sky and ground: its light by its own exposure, else so that its lower half is as bright as mid grey in the
+    day's light."""
+    photo = read_photo(Path(place.photo))
+    builder.photo = photo.light
+    head[[rt.WAY_OF, rt.BESIDE_OF]], head[rt.HAZE], head[rt.WAY_HALF] = made.PHOTO, _FAR, _FAR
+    sun_lux, sky_lux = float(head[rt.LUX]) * max(float(head[rt.SUN + 2]), 0.0), float(head[rt.LUX + 1])
+    if photo.cd_m2 is not None:
+        gain = photo.cd_m2
+    else:
+        below = solid_angle_weight(photo.light.shape[0])[photo.light.shape[0] // 2 :, None]
+        mean = float(
+            (photo.light[photo.light.shape[0] // 2 :, :, 1] * below).sum() / (below.sum() * photo.light.shape[1])
+        )
+        gain = _MID_GREY * (sun_lux + sky_lux) / math.pi / max(mean, 1e-4)
+    faces = bearing_deg if place.photo_faces_deg is None else place.photo_faces_deg
+    head[[rt.PHOTO_GAIN, rt.PHOTO_TURN, rt.PHOTO_Z]] = (
+        gain,
+        math.radians(bearing_deg - faces),
+        GROUND_Z + place.photo_height_m,
+    )
+    head[rt.PHOTO_SHADE] = sky_lux / max(sun_lux + sky_lux, 1e-9)
 
 
 def _put(one: Standing, place: Place, head: Array, builder: Builder, rows: list[tuple[float, ...]], seed: int) -> None:

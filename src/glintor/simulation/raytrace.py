@@ -36,6 +36,7 @@ from glintor.placement.solids import (
     LEAF,
     MOUNT,
     PAVING,
+    PHOTO,
     PLACE,
     PLASTER,
     RAIL,
@@ -89,6 +90,13 @@ from glintor.simulation.table import (
     LUX,
     NOTHING,
     ORIGIN,
+    PHOTO_AT,
+    PHOTO_GAIN,
+    PHOTO_H,
+    PHOTO_SHADE,
+    PHOTO_TURN,
+    PHOTO_W,
+    PHOTO_Z,
     PLANE_SIZE,
     PORTAL_HALF,
     PORTAL_TOP,
@@ -871,10 +879,40 @@ def _lit(px, py, pz, nx, ny, nz, mat, tint, foot, w):  # type: ignore[no-untyped
 
 
 @_compiled
+def _photo(dx, dy, dz, w):  # type: ignore[no-untyped-def]
+    """Luminance that a place's photo has in a direction, between its pixels evenly."""
+    width, height = int(w[PHOTO_W]), int(w[PHOTO_H])
+    u = ((w[PHOTO_TURN] - math.atan2(dy, dx)) / (2.0 * math.pi) + 0.5) % 1.0 * width - 0.5
+    v = (0.5 - math.atan2(dz, math.sqrt(dx * dx + dy * dy)) / math.pi) * height - 0.5
+    v = min(max(v, 0.0), height - 1.001)
+    i, j = int(math.floor(u)), int(v)
+    a, b = u - math.floor(u), v - j
+    q, at = int(w[PHOTO_AT]), w[PHOTO_GAIN]
+    left, right = (i % width) * 3, ((i + 1) % width) * 3
+    up, down = q + j * width * 3, q + min(j + 1, height - 1) * width * 3
+    p00, p01, p10, p11 = (1 - a) * (1 - b), a * (1 - b), (1 - a) * b, a * b
+    r = p00 * w[up + left] + p01 * w[up + right] + p10 * w[down + left] + p11 * w[down + right]
+    g = p00 * w[up + left + 1] + p01 * w[up + right + 1] + p10 * w[down + left + 1] + p11 * w[down + right + 1]
+    c = p00 * w[up + left + 2] + p01 * w[up + right + 2] + p10 * w[down + left + 2] + p11 * w[down + right + 2]
+    return r * at, g * at, c * at
+
+
+@_compiled
 def _radiance(ox, oy, oz, dx, dy, dz, pixel_rad, w):  # type: ignore[no-untyped-def]
     """Luminance along one ray, the distance and the material it meets (0 for sky)."""
     t, nx, ny, nz, mat, tint = _nearest(ox, oy, oz, dx, dy, dz, w)
     far = w[TUNNEL_S] + TUNNEL_LENGTH
+    if w[PHOTO_W] > 0.5 and (mat == 0 or mat == PHOTO or t > 900.0):
+        if mat != PHOTO or t > 900.0:
+            r, g, b = _photo(dx, dy, dz, w)
+            return r, g, b, 1e4, 0
+        px, py, pz = ox + t * dx, oy + t * dy, oz + t * dz
+        r, g, b = _photo(px, py, pz - w[PHOTO_Z], w)
+        if w[SUN + 2] > 0.0 and w[LUX] > 0.0:
+            s, _a, _b, _c, _m, _o = _solids(px, py, pz + 0.01, w[SUN], w[SUN + 1], w[SUN + 2], w, NOTHING, True, -1)
+            if s < NOTHING:
+                r, g, b = r * w[PHOTO_SHADE], g * w[PHOTO_SHADE], b * w[PHOTO_SHADE]
+        return r, g, b, t, mat
     if mat == 0 or t > 900.0:
         r, g, b = _sky(dx, dy, dz, w)
         if ox > w[TUNNEL_S] and abs(dx) > 0.5 and dx > 0:  # the far mouth of the tunnel

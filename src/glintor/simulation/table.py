@@ -13,7 +13,8 @@ PORTAL_TOP, PORTAL_HALF, TUNNEL_LENGTH = 5.2, 6.5, 180.0
 # How far hills rise at the horizon; then of a place that is described: whether it is one, half the way's width, what way and
 # sides are made of, the edges of the ground towards water (left, right, ahead, behind), the water's height, whether anything
 # is overhead, its lamps and its horizon (where their tables begin, and how many numbers they have): tangents of the height, all
-# the way round from ahead to the left.
+# the way round from ahead to the left. Of its photo: where it begins, width and height, luminance of a unit, which way its middle
+# faces (radians from ahead to the left), how high it was taken, and what is left of the ground's light in a shadow.
 (
     HILLS,
     DESCRIBED,
@@ -30,8 +31,15 @@ PORTAL_TOP, PORTAL_HALF, TUNNEL_LENGTH = 5.2, 6.5, 180.0
     LAMP_COUNT,
     HORIZON,
     HORIZON_COUNT,
+    PHOTO_AT,
+    PHOTO_W,
+    PHOTO_H,
+    PHOTO_GAIN,
+    PHOTO_TURN,
+    PHOTO_Z,
+    PHOTO_SHADE,
     HEAD,
-) = range(32, 48)
+) = range(32, 55)
 LAMP_SIZE = 4
 NOTHING = 1e30
 

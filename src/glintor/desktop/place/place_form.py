@@ -21,6 +21,7 @@ class PlaceForm(QWidget):
 
     changed = pyqtSignal(object)
     trouble = pyqtSignal(str)  # what is wrong with what was typed
+    sun_asked = pyqtSignal()  # the photo is to be turned by the sun in it
 
     def __init__(self) -> None:
         super().__init__()
@@ -35,6 +36,13 @@ class PlaceForm(QWidget):
         self.add = button(
             "Something stands there…", self._add, tip="Adds a line; choose what it is, on which side and how far"
         )
+        self.faces = Number("Its middle faces", "°", -1, 359, 1, 0, least="unknown")
+        self.taken_m = Number("taken", " m over the ground", 0.1, 100, 0.1, 2)
+        self.by_sun = button(
+            "By the sun in it",
+            self.sun_asked.emit,
+            tip="Turns the photo by the sun in it and the hour that it was taken",
+        )
         self.horizon = QLineEdit()
         self.horizon.setAccessibleName("Horizon")
         self.horizon.setPlaceholderText("level; or bearings and heights in degrees: 080 12, 180 30")
@@ -46,10 +54,22 @@ class PlaceForm(QWidget):
         page.setContentsMargins(0, 0, 0, 0)
         page.setSpacing(6)
         page.addLayout(row(label("Name", "soft"), self.name, spacing=8, stretch=False))
-        page.addLayout(row(*titled("One goes on", self.way), self.wide, *titled("beside it", self.beside), spacing=8))
-        page.addLayout(self._things)
+        self._photo, self._ground = QWidget(), QWidget()
+        self._photo.setLayout(row(self.faces, self.taken_m, self.by_sun, spacing=8))
+        self._ground.setLayout(
+            row(*titled("One goes on", self.way), self.wide, *titled("beside it", self.beside), spacing=8)
+        )
+        self._stands = QWidget()
+        self._stands.setLayout(self._things)
+        for part in (self._photo, self._ground, self._stands):
+            layout = part.layout()
+            assert layout is not None
+            layout.setContentsMargins(0, 0, 0, 0)
+            page.addWidget(part)
         page.addLayout(row(label("Horizon", "soft"), self.horizon, spacing=8, stretch=False))
         page.addLayout(row(self.add, None, *self.counts.values(), stretch=False, spacing=8))
+        self.faces.edited.connect(lambda deg: self._tell(photo_faces_deg=None if deg < 0.0 else deg))
+        self.taken_m.edited.connect(lambda metres: self._tell(photo_height_m=round(metres, 2)))
         self.name.editingFinished.connect(self._renamed)
         self.horizon.editingFinished.connect(self._far)
         self.way.activated.connect(lambda _at: self._tell(way=self.way.currentData()))
@@ -65,6 +85,15 @@ class PlaceForm(QWidget):
         self._place = place
         self.name.setText(place.name)
         self.horizon.setText(horizon_words(place.horizon))
+        for part, there in (
+            (self._photo, bool(place.photo)),
+            (self._ground, not place.photo),
+            (self._stands, not place.photo),
+            (self.add, not place.photo),
+        ):
+            part.setVisible(there)
+        self.faces.show_value(-1 if place.photo_faces_deg is None else place.photo_faces_deg)
+        self.taken_m.show_value(place.photo_height_m)
         self.way.setCurrentIndex(self.way.findData(place.way))
         self.beside.setCurrentIndex(self.beside.findData(place.beside))
         self.wide.show_value(place.way_m)

@@ -74,6 +74,7 @@ class PlacesSheet(QDialog):
         self.tiles.currentItemChanged.connect(lambda now, _old: self._choose(now))
         self.form.changed.connect(self._described)
         self.form.trouble.connect(self.trouble.setText)
+        self.form.sun_asked.connect(self._turn_by_sun)
         self._list()
 
     def _lay(self) -> None:
@@ -91,10 +92,15 @@ class PlacesSheet(QDialog):
         both.addLayout(right, 1)
         page.addLayout(both, 1)
         page.addWidget(self.trouble)
+        photo = button(
+            "From a photo sphere…", self._ask_photo, tip="A photo taken there becomes what stands round the shot"
+        )
         read = button("Read a place…", self._ask_read)
         self.write = button("Write this place…", self._ask_write)
         take = button("Take over", self.take, main=True)
-        page.addLayout(row(read, self.write, None, button("Leave it", self.reject), take, stretch=False, spacing=8))
+        page.addLayout(
+            row(photo, read, self.write, None, button("Leave it", self.reject), take, stretch=False, spacing=8)
+        )
 
     # What there is
     def _known(self) -> list[tuple[str, str, Place | None]]:
@@ -153,6 +159,7 @@ class PlacesSheet(QDialog):
 
     def _described(self, place: Place) -> None:
         """The form has another description: of an own place itself, of a ready-made one an own copy."""
+        self.trouble.setText("")
         if all(own.id != place.id for own in self.own):
             taken = {known for known, _, _ in self._known()}
             place = msgspec.structs.replace(
@@ -232,6 +239,46 @@ class PlacesSheet(QDialog):
         place = msgspec.structs.replace(place, id=fresh_id(place.id, taken), known="said")
         self.own, self.chosen = (place, *self.own), place.id
         self._list()
+
+    def _ask_photo(self) -> None:
+        name, _ = QFileDialog.getOpenFileName(
+            self, "A photo sphere taken there", "", "Photos (*.jpg *.jpeg *.png *.tif *.tiff *.exr *.hdr)"
+        )
+        if name:
+            self.photograph(Path(name))
+
+    def photograph(self, file: Path) -> None:
+        """Makes a place of a photo sphere, turned by the sun in it where that can be done; or says why not."""
+        from glintor.simulation.photo import bearing_by_sun, read_photo
+
+        try:
+            photo = read_photo(file)
+            faces, words = bearing_by_sun(photo, self._project.site)
+        except GlintorError as error:
+            self.trouble.setText(str(error))
+            return
+        place_id = fresh_id("photo", {known for known, _, _ in self._known()})
+        place = Place(id=place_id, name=file.stem[:80] or "photo", photo=str(file.absolute()), photo_faces_deg=faces)
+        self.own, self.chosen = (place, *self.own), place_id
+        self._list()
+        self.trouble.setText(words)
+
+    def _turn_by_sun(self) -> None:
+        from glintor.simulation.photo import bearing_by_sun, read_photo
+
+        place = self._place(self.chosen)
+        if place is None or not place.photo:
+            return
+        try:
+            faces, words = bearing_by_sun(read_photo(Path(place.photo)), self._project.site)
+        except GlintorError as error:
+            self.trouble.setText(str(error))
+            return
+        if faces is not None:
+            turned = msgspec.structs.replace(place, photo_faces_deg=faces)
+            self.form.show_place(turned)
+            self._described(turned)
+        self.trouble.setText(words)
 
     def _ask_write(self) -> None:
         place = self._place(self.chosen)

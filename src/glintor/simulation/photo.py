@@ -1,0 +1,137 @@
+"""A photo sphere that stands for a place: its light, how it is turned, where the sun is in it."""
+
+from datetime import datetime
+from functools import lru_cache
+from pathlib import Path
+
+import cv2
+import numpy as np
+from msgspec import Struct
+from numpy.typing import NDArray
+
+from glintor.media.picture import LIGHT, read_sphere
+from glintor.placement.sun import local_time, sun_at
+from glintor.project.model import Site
+from glintor.sphere.equirect import lonlat_of_pixel, solid_angle_weight
+
+WIDTH_PX = 1024
+_K = 12.5  # calibration of reflected-light meters (ISO 2720), cd s/m2
+_MID_GREY = 0.18
+_CLIPPED, _SUN_DEG = 0.985, 12.0  # of full scale; how wide the sun and its glare are at most
+_FITS_DEG = 8.0  # of the sun's height, with a camera held by hand (judgement)
+_UNSEEN = 0.18  # what a photo of less than the sphere does not show
+
+
+class Photo(Struct, frozen=True, eq=False):
+    """light (H, W, 3) in linear units, 1 where the picture is white; cd_m2: of such a unit, None where the file does not say how
+    it was exposed; taken: by its own clock, None where it does not say."""
+
+    light: NDArray[np.float64]
+    cd_m2: float | None
+    taken: datetime | None
+
+
+def read_photo(path: Path) -> Photo:
+    """The photo of a place, read again where the file changed. Raises ClipError where it cannot be used."""
+    try:
+        state = path.stat()
+    except OSError:
+        read_sphere(path)  # says what is wrong
+        raise
+    return _read(path, state.st_size, state.st_mtime_ns)
+
+
+@lru_cache(maxsize=2)
+def _read(path: Path, _size_bytes: int, _changed_ns: int) -> Photo:
+    pixels, coverage = read_sphere(path)
+    top = 1.0 if pixels.dtype.kind == "f" else float(np.iinfo(pixels.dtype).max)
+    part = round(WIDTH_PX * coverage.lon_deg / 360.0), round(WIDTH_PX / 2 * coverage.lat_deg / 180.0)
+    small = cv2.resize(pixels.astype(np.float32) / top, part, interpolation=cv2.INTER_AREA)
+    linear = (
+        small
+        if path.suffix.lower() in LIGHT
+        else np.where(small <= 0.04045, small / 12.92, ((small + 0.055) / 1.055) ** 2.4)
+    )  # IEC 61966-2-1
+    light = np.full((WIDTH_PX // 2, WIDTH_PX, 3), _UNSEEN)
+    left = round((0.5 + (coverage.centre_lon_deg - coverage.lon_deg / 2) / 360.0) * WIDTH_PX)
+    above = round((0.5 - (coverage.centre_lat_deg + coverage.lat_deg / 2) / 180.0) * WIDTH_PX / 2)
+    rows = slice(max(above, 0), min(above + part[1], WIDTH_PX // 2))
+    light[rows, (np.arange(part[0]) + left) % WIDTH_PX] = linear[: rows.stop - rows.start]
+    exposed, taken = _told(path)
+    light.setflags(write=False)
+    return Photo(light, exposed, taken)
+
+
+def _told(path: Path) -> tuple[float | None, datetime | None]:
+    """Luminance of a linear unit by the exposure in the file's EXIF, and when it was taken."""
+    from PIL import Image, UnidentifiedImageError
+
+    try:
+        with Image.open(path) as picture:
+            values = picture.getexif().get_ifd(0x8769)
+    except (UnidentifiedImageError, OSError, ValueError, SyntaxError):
+        return None, None
+    try:
+        seconds, f_number, iso = (float(values[tag]) for tag in (0x829A, 0x829D, 0x8827))
+        exposed = _K * f_number**2 / (seconds * iso) / _MID_GREY if min(seconds, f_number, iso) > 0.0 else None
+    except (KeyError, TypeError, ValueError, ZeroDivisionError):
+        exposed = None
+    try:
+        taken = datetime.strptime(str(values[0x9003]), "%Y:%m:%d %H:%M:%S")
+    except (KeyError, ValueError):
+        taken = None
+    return exposed, taken
+
+
+def sun_in(photo: Photo) -> tuple[float, float] | None:
+    """Yaw and pitch in degrees of the sun in a photo: the middle of the brightest small spot of the upper half; None where nothing
+    there is white, or so much that it is a bright sky."""
+    height, width = photo.light.shape[:2]
+    bright = photo.light.min(axis=2) >= _CLIPPED
+    bright[height // 2 :] = False
+    if not bright.any():
+        return None
+    count, names, _, _ = cv2.connectedComponentsWithStats(bright.astype(np.uint8), connectivity=8)
+    weight = solid_angle_weight(height)[:, None] * np.ones(width)
+    sizes = [float(weight[names == n].sum()) for n in range(1, count)]
+    largest = int(np.argmax(sizes)) + 1
+    rows, columns = np.nonzero(names == largest)
+    lon, lat = lonlat_of_pixel(columns, rows, width, height)
+    ways = np.stack(
+        [
+            np.cos(np.radians(lat)) * np.cos(np.radians(lon)),
+            np.cos(np.radians(lat)) * np.sin(np.radians(lon)),
+            np.sin(np.radians(lat)),
+        ]
+    )
+    middle = (ways * weight[rows, columns]).sum(axis=1)
+    middle /= max(float(np.linalg.norm(middle)), 1e-9)
+    if np.degrees(np.arccos(np.clip(middle @ ways, -1.0, 1.0))).max() > _SUN_DEG:
+        return None
+    return float(np.degrees(np.arctan2(middle[1], middle[0]))), float(np.degrees(np.arcsin(middle[2])))
+
+
+def bearing_by_sun(photo: Photo, site: Site) -> tuple[float | None, str]:
+    """The bearing of a photo's middle from the sun in it and the hour that it was taken, its clock set to the site's zone; None
+    where that is not known, with the reason in words, which also say how well the sun's height fits."""
+    seen = sun_in(photo)
+    if seen is None:
+        return None, "No sun can be made out in the photo: say which bearing its middle faces."
+    if photo.taken is None:
+        return None, "The photo does not say when it was taken: say which bearing its middle faces."
+    if not site.known:
+        return (
+            None,
+            "Nobody said yet where this is, so the sun cannot be reckoned: say which bearing the photo's middle faces.",
+        )
+    minute = photo.taken.hour * 60.0 + photo.taken.minute + photo.taken.second / 60.0
+    sun = sun_at(site.lat_deg, site.lon_deg, local_time(photo.taken.date().isoformat(), site.zone, minute))
+    off = seen[1] - sun.elevation_deg
+    fits = (
+        f"its height fits within {abs(off):.0f} degrees"
+        if abs(off) <= _FITS_DEG
+        else (
+            f"but it stands {abs(off):.0f} degrees {'higher' if off > 0 else 'lower'} than it should: another hour, place or tilt?"
+        )
+    )
+    return float((sun.azimuth_deg - seen[0]) % 360.0), f"Turned by the sun of {photo.taken:%d %B, %H:%M}; {fits}."
