@@ -144,21 +144,24 @@ class Number(QWidget):
 
 
 class Figures(QWidget):
-    """Cells side by side, each a small word over a number with its limit."""
+    """Cells side by side, or in so many columns, each a small word over a number with its limit."""
 
-    def __init__(self, names: Sequence[str]) -> None:
+    def __init__(self, names: Sequence[str], *, columns: int = 0) -> None:
         super().__init__()
-        row = QHBoxLayout(self)
-        row.setContentsMargins(0, 5, 0, 5)
-        row.setSpacing(14)
+        grid = QGridLayout(self)
+        grid.setContentsMargins(0, 5, 0, 5)
+        grid.setHorizontalSpacing(14)
+        grid.setVerticalSpacing(6)
+        columns = columns or len(names)
         self._values: dict[str, QLabel] = {}
-        for name in names:
+        for at, name in enumerate(names):
             cell = QVBoxLayout()
             cell.setSpacing(0)
             cell.addWidget(label(name, "soft"))
             self._values[name] = label("", "figure")
             cell.addWidget(self._values[name])
-            row.addLayout(cell, 1)
+            grid.addLayout(cell, at // columns, at % columns)
+            grid.setColumnStretch(at % columns, 1)
 
     def show_value(self, name: str, words: str) -> None:
         self._values[name].setText(words)

@@ -5,10 +5,10 @@ from functools import partial
 
 import msgspec
 from PyQt6.QtCore import Qt
-from PyQt6.QtWidgets import QGridLayout, QSizePolicy, QVBoxLayout, QWidget
+from PyQt6.QtWidgets import QHBoxLayout, QSizePolicy, QVBoxLayout, QWidget
 
 from glintor.desktop.charts import marks
-from glintor.desktop.controls import Chips, Elided, Figures, Number, button, choice, label, row
+from glintor.desktop.controls import Chips, Elided, Figures, Number, button, choice, row
 from glintor.desktop.desk import Desk
 from glintor.desktop.document import Document
 from glintor.desktop.frame_view import FrameView
@@ -50,6 +50,8 @@ _FIGURES = {
 _FIRST = "Drawing the place. The very first time takes about half a minute."
 
 
+_CONTROLS_PX = 362
+_EDGES_PX = 26  # of a button, beside its words
 _PAINT_S = 0.06  # the charts are painted before their foresight takes half of the machine
 
 
@@ -70,7 +72,7 @@ class PlaceDesk(Desk):
         }
         self.moment = Chips("View", [("opening", "start"), ("closing", "end")])
         self._moment = "opening"
-        self.figures = Figures(list(_FIGURES))
+        self.figures = Figures(list(_FIGURES), columns=2)
         self.sticks = Chips("Stick", [])
         self.stage = button("", self.open_places, tip="Where the shot is: places to choose from, and your own (F6)")
         self.setups = choice("Set-up", _SETUP_WORDS, letters=9)
@@ -82,6 +84,7 @@ class PlaceDesk(Desk):
             box.setMinimumWidth(120)
         self.shows = Elided("", "soft")
         self.heading = Number("Front lens", "°", -180, 180, 5, 0)
+        self.heading.name.setText("Lens")
         self.lean = Number("Lean", "°", -60, 60, 1, 0, bare=True)
         self.tilt = Number("Joint", "°", -30, 30, 0.1, bare=True)
         self.exact = {
@@ -120,36 +123,47 @@ class PlaceDesk(Desk):
         self._connect()
 
     def _lay(self) -> None:
-        grid = QGridLayout(self)
-        grid.setContentsMargins(14, 8, 14, 8)
-        grid.setSpacing(8)
-        left = QVBoxLayout()
-        left.setSpacing(8)
-        left.addWidget(self.plan, 5)
-        left.addWidget(self.side, 2)
-        where = label("Where", "soft")
-        where.setBuddy(self.stage)
-        what = label("Set-up", "soft")
-        what.setBuddy(self.setups)
-        left.addLayout(row(what, self.setups, where, self.stage, stretch=False, spacing=6))
-        left.addWidget(self.shows)
-        left.addLayout(row(self.sticks, self.heading, spacing=10))
+        """The foresight is the largest; under it the charts and what is typed."""
+        page = QVBoxLayout(self)
+        page.setContentsMargins(14, 6, 14, 6)
+        page.setSpacing(8)
+        flat = QVBoxLayout()
+        flat.setSpacing(8)
+        wide, *others = self.frames.values()
+        flat.addWidget(wide, 5)
+        under = row(*others, self.figures, stretch=False, spacing=8)
+        for at, shape in enumerate(FORMATS[1:]):
+            under.setStretch(at, max(round(10 * shape.size_px[0] / shape.size_px[1]), 7))
+        under.setStretch(len(others), 14)
+        flat.addLayout(under, 4)
+        pictures = QHBoxLayout()
+        pictures.setSpacing(8)
+        pictures.addWidget(self.sphere, 3)
+        pictures.addLayout(flat, 2)
+        page.addLayout(pictures, 3)
+        below = QHBoxLayout()
+        below.setSpacing(8)
+        below.addWidget(self.plan, 5)
+        below.addWidget(self.side, 4)
+        controls = QWidget()
+        controls.setLayout(self._controls())
+        controls.setMinimumWidth(_CONTROLS_PX)
+        below.addWidget(controls, 6)
+        page.addLayout(below, 2)
+
+    def _controls(self) -> QVBoxLayout:
+        """Set-up, place and numbers."""
+        column = QVBoxLayout()
+        column.setContentsMargins(0, 0, 0, 0)
+        column.setSpacing(6)
+        column.addLayout(row(self.setups, self.stage, stretch=False, spacing=6))
+        column.addWidget(self.shows)
+        column.addLayout(row(self.sticks, self.heading, spacing=10))
         ahead, aside, other, other_aside = self.exact.values()
-        left.addLayout(row(ahead, aside, self.lean, spacing=6))
-        left.addLayout(row(other, other_aside, self.tilt, spacing=6))
-        right = QVBoxLayout()
-        right.setSpacing(8)
-        right.addWidget(self.sphere, 5)
-        pictures = row(*self.frames.values(), stretch=False, spacing=8)
-        for at, shape in enumerate(FORMATS):
-            pictures.setStretch(at, max(round(10 * shape.size_px[0] / shape.size_px[1]), 7))
-        right.addLayout(pictures, 5)
-        right.addLayout(row(self.moment, None, self.wish_button, self.shot_button, stretch=False, spacing=8))
-        right.addWidget(self.figures)
-        grid.addLayout(left, 0, 0)
-        grid.addLayout(right, 0, 1)
-        grid.setColumnStretch(0, 1)
-        grid.setColumnStretch(1, 1)
+        column.addLayout(row(ahead, aside, self.lean, spacing=6))
+        column.addLayout(row(other, other_aside, self.tilt, spacing=6))
+        column.addLayout(row(self.moment, None, self.wish_button, self.shot_button, stretch=False, spacing=8))
+        return column
 
     def _connect(self) -> None:
         edit = self.document.edit_placement
@@ -260,7 +274,11 @@ class PlaceDesk(Desk):
         self.side.show_plan(plan, project.site.lowest_m)
         self._show_setup(setup_by_id(placement.setup))
         self.sticks.show_value(placement.stick_m)
-        self.stage.setText(place_words(project.site, placement.stage))
+        where = place_words(project.site, placement.stage)
+        self.stage.setText(
+            self.stage.fontMetrics().elidedText(where, Qt.TextElideMode.ElideRight, self.stage.width() - _EDGES_PX)
+        )
+        self.stage.setAccessibleName(f"Where: {where}")
         self.heading.show_value(180.0 - (180.0 - placement.heading_deg) % 360.0)
         self.lean.show_value(placement.lean_deg)
         self.tilt.show_value(placement.tilt_deg)

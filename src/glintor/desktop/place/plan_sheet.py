@@ -25,7 +25,7 @@ class PlanSheet(Sheet):
     drag_ended = pyqtSignal()
 
     def __init__(self) -> None:
-        super().__init__("Placement from above", (340, 130))
+        super().__init__("Placement from above", (250, 130))
         self.plan: Layout | None = None
         self.seam_deg, self.name = 0.0, ""
         self._zoom = 1.0  # by the wheel, against what fits

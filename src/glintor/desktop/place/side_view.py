@@ -21,7 +21,7 @@ class SideView(Sheet):
     """Seen from the right-hand side, way ahead to the right; heights over the water or the ground."""
 
     def __init__(self) -> None:
-        super().__init__("Placement from the side", (340, 84), keyboard=False)
+        super().__init__("Placement from the side", (150, 84), keyboard=False)
         self._plan: Layout | None = None
         self._lowest_m = 3.0
 
