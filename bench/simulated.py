@@ -9,6 +9,7 @@ from bench.measure import Times, seconds_of, wait_for_calm
 
 def report(_source: Path, runs: int) -> list[str]:
     from glintor.demo.day import DAY_CLIPS, SITE
+    from glintor.placement.scenery import Place
     from glintor.simulation.camera import Roll, picture_of
     from glintor.simulation.foresight import foresight
     from glintor.simulation.place import build, render_sphere
@@ -17,7 +18,19 @@ def report(_source: Path, runs: int) -> list[str]:
     clip = next(c for c in DAY_CLIPS if c.shot_id == "roof-cobdale")
     shot = clip.shot
     scene = build(rig_of(shot.placement, clip.camera, SITE), light_of(SITE, shot.start_min, shot.placement), 3.0)
+    photo = Place(
+        id="photo", name="photo", photo=str(Path("tests/data/forest-sphere.jpg").absolute()), photo_faces_deg=10.0
+    )
+    elsewhere = replace(SITE, places=(photo,))
+
+    def there(stage: str) -> None:
+        placement = replace(shot.placement, setup="mini_tripod", stage=stage, ahead_m=0.0, left_m=0.0)
+        foresight(replace(shot, placement=placement), elsewhere, clip.camera, 480)
+
     works = {
+        "480x240, a described street": lambda: there("street"),
+        "480x240, a hall with six lamps": lambda: there("hall"),
+        "480x240, a photo sphere as the place": lambda: there("photo"),
         "480x240, first picture while a hand drags": lambda: foresight(shot, SITE, clip.camera, 480),
         "960x480, rays only": lambda: render_sphere(scene, 960, smooth=False),
         "960x480, edges smoothed, developed": lambda: foresight(shot, SITE, clip.camera, 960),

@@ -44,6 +44,7 @@ class SphereView(Sheet):
         super().__init__(name, least)
         self._empty = empty
         self._image: QImage | None = None
+        self._fitted = marks.Fitted()
         self._marks = SphereMarks()
         self._in_proportion = False
 
@@ -92,7 +93,7 @@ class SphereView(Sheet):
                 p.fillRect(box, theme.colours()["sheet"])
                 marks.text(p, box.center().x(), box.center().y(), self._empty, colour="soft", align="middle")
             return
-        p.drawImage(box, self._image)
+        self._fitted.draw(p, self._image, box, self.devicePixelRatioF())
         p.setClipRect(box)
         labels = Labels(p, box.getCoords())
         self._draw_seam(p, box)

@@ -21,6 +21,7 @@ _RINGS = (0.0, 12.0, 28.0, 50.0, 80.0, 120.0)  # how much farther off words may 
 _WORDS, _OUTSIDE, _THING, _LINE = 40.0, 60.0, 2.0, 6.0  # what it costs to cover, by pixel of overlap or point of a line
 _FAR, _ASIDE = 0.5, 1.5  # a pixel farther off, and along the side
 _SIDE, _UNASKED = 3.0, 25.0  # a side that is less wanted; one that nobody asked for
+_FREE = 12.0  # what may be covered without looking for a better place: a point or two of a line
 _STEP_PX = 6.0  # between points along lines
 
 
@@ -45,7 +46,7 @@ def place(
     for wish in wishes:
         found = _first(wish, within)
         best = _cost(found, placed, within, things, lines)  # the usual end: it is free
-        for ring in _RINGS:
+        for ring in _RINGS if best > _FREE else ():
             if _FAR * ring >= best:  # the rest lies farther off still
                 break
             for far, box in _candidates(wish, within, ring):

@@ -6,7 +6,7 @@ from functools import cache
 import numpy as np
 from numpy.typing import NDArray
 from PyQt6.QtCore import QLineF, QPointF, QRectF, Qt
-from PyQt6.QtGui import QBrush, QColor, QImage, QPainter, QPainterPath, QPen, QPolygonF, QTransform
+from PyQt6.QtGui import QBrush, QColor, QImage, QPainter, QPainterPath, QPen, QPixmap, QPolygonF, QTransform
 
 from glintor.desktop import theme
 from glintor.finding import Level
@@ -121,6 +121,23 @@ def image(pixels: NDArray[np.generic]) -> QImage:
             np.ascontiguousarray(pixels).tobytes(), width, height, width * 4, QImage.Format.Format_RGB32
         ).copy()
     return QImage(np.ascontiguousarray(pixels).tobytes(), width, height, width * 3, QImage.Format.Format_RGB888).copy()
+
+
+class Fitted:
+    """A picture drawn into a box; scaled once for as long as both stay the same, since that is most of the work."""
+
+    def __init__(self) -> None:
+        self._key: object = None
+        self._scaled = QPixmap()
+
+    def draw(self, painter: QPainter, picture: QImage, box: QRectF, ratio: float) -> None:
+        size = (box.size() * ratio).toSize()
+        key = (picture.cacheKey(), size.width(), size.height())
+        if key != self._key:
+            way = Qt.TransformationMode.SmoothTransformation
+            scaled = picture.scaled(size, Qt.AspectRatioMode.IgnoreAspectRatio, way)
+            self._key, self._scaled = key, QPixmap.fromImage(scaled)
+        painter.drawPixmap(box, self._scaled, QRectF(self._scaled.rect()))
 
 
 def fitted(size: tuple[int, int], into: QRectF) -> QRectF:
