@@ -24,6 +24,7 @@ def main() -> None:
             os.environ[name] = home
         from glintor.demo.day import write_demo_day
         from glintor.desktop.app import application, build_window
+        from glintor.desktop.place.places_sheet import PlacesSheet
         from glintor.desktop.place.wish_sheet import WishSheet
         from glintor.export.formats import FORMATS
 
@@ -73,6 +74,18 @@ def main() -> None:
         window.place.open_wish()
         settle()
         window.findChildren(WishSheet)[-1].grab().save(str(folder / "wish.png"))
+        window.findChildren(WishSheet)[-1].reject()
+        window.place.open_places()
+        places = window.findChildren(PlacesSheet)[-1]
+        at = next(n for n in range(places.tiles.count()) if places.tiles.item(n).text() == "street")
+        places.tiles.setCurrentRow(at)
+        until = time.monotonic() + 60
+        while not places.settled and time.monotonic() < until:
+            app.processEvents()
+            time.sleep(0.02)
+        places.grab().save(str(folder / "places.png"))
+        print(folder / "places.png")
+        places.reject()
         window.actions_by_id["day.plan"].trigger()
         settle()
         window.day_work.carry(Path(home) / "sheet")

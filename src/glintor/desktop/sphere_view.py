@@ -31,6 +31,7 @@ class SphereMarks(Struct):
     sun: tuple[float, float] | None = None
     foot: tuple[float, float] | None = None
     shadow: NDArray[np.float64] | None = None  # directions (n, 3)
+    words: str = ""  # what the picture is
 
 
 class SphereView(Sheet):
@@ -121,6 +122,8 @@ class SphereView(Sheet):
             labels.add(float(xs[top]), float(ys[top]), words, gap=4.0, sides=("above", "below", "right"))
         labels.write()
         p.setClipping(False)
+        if m.words:
+            marks.text(p, box.left() + 8, box.bottom() - 12, m.words, halo=True)
 
     def _draw_seam(self, p: QPainter, box: QRectF) -> None:
         if self._marks.seam_deg is None:

@@ -25,6 +25,7 @@ from glintor.placement.framing import size_words
 from glintor.placement.layout import Layout, axis_of
 from glintor.placement.mounts import FAMILIES, SETUPS, Setup, setup_by_id
 from glintor.placement.review_picture import seam_tear
+from glintor.placement.scenery import UNKNOWN
 from glintor.placement.shadow import shines, stick_shadow
 from glintor.project.facts import place_words
 from glintor.project.model import Camera, Placement, Shot, Site
@@ -290,7 +291,9 @@ class PlaceDesk(Desk):
         self._shown = view = self._view(shot, plan)
         self.frames[FORMATS[0].name].show_view(view)
         self._show_figures(plan, camera, placement)
-        self.sphere.show_marks(self._marks(plan, band, view, shot.aspects, placement.subject_name))
+        self.sphere.show_marks(
+            self._marks(plan, band, view, shot.aspects, placement.subject_name, _seen_in(project.site, placement.stage))
+        )
         self._judged = False
         self.jobs.by_turns(self._judge)
         self.jobs.when_seen(self._ask_foresight, longer=True)
@@ -344,7 +347,7 @@ class PlaceDesk(Desk):
         self.figures.show_value("head : feet", f"{plan.head_to_feet:.2f}")
 
     @staticmethod
-    def _marks(plan: Layout, band_deg: float, view: View, aspects: Sequence[str], name: str) -> SphereMarks:
+    def _marks(plan: Layout, band_deg: float, view: View, aspects: Sequence[str], name: str, where: str) -> SphereMarks:
         shadow = plan.directions(stick_shadow(plan)) if shines(plan) else None
         shapes = [shape for shape in FORMATS if shape.name in aspects]
         return SphereMarks(
@@ -356,6 +359,7 @@ class PlaceDesk(Desk):
             sun=plan.sun_yaw_pitch_deg if plan.sun.elevation_deg > 0 and plan.sun.shines else None,
             shadow=shadow,
             foot=_foot(plan),
+            words=where,
         )
 
     def _ask_foresight(self) -> None:
@@ -421,3 +425,13 @@ def _foot(plan: Layout) -> tuple[float, float] | None:
 def _foresee(shot: Shot, site: Site, camera: Camera, view: View, walked: float, width_px: int):  # type: ignore[no-untyped-def]
     sphere = sphere_of(shot, site, camera, width_px, walked=walked)
     return sphere, frames_of(sphere, view, shot.aspects), view
+
+
+def _seen_in(site: Site, stage: str) -> str:
+    """What the foresight shows, and by whose word."""
+    place = site.place(stage)
+    if place is None:
+        return f"foresight at {place_words(site, stage)}"
+    if stage == UNKNOWN:
+        return "not described yet: level grass stands for it (F6 says more)"
+    return f"foresight in a photo: {place.name}" if place.photo else f"foresight as described: {place.name}"

@@ -63,6 +63,9 @@ class SideView(Sheet):
         base, origin = self._px(0.0, self._low_m).y(), self._px(0.0, 0.0)
         p.setPen(marks.pen("soft"))
         p.drawLine(QPointF(0, base), QPointF(self.width(), base))
+        ground = base if self._afloat else origin.y()
+        if ground != base:  # the subject stands lower than what carries the camera
+            p.drawLine(QPointF(0, ground), QPointF(self.width(), ground))
         draw_carrier(p, plan.carrier.id, "side", origin, self._scale())
         if plan.carrier_apart and (carrying := carrying_person(plan)) is not None:
             draw_person(p, outlines([carrying[0]], "side"), "soft", origin, self._scale())
@@ -93,7 +96,7 @@ class SideView(Sheet):
             sides=("left", "right") if plan.subject[0] > plan.camera[0] else ("right", "left"),
         )
         marks.text(p, 10, 14, "From the side", bold=True)
-        marks.text(p, 10, base + 8, "water" if self._afloat else "ground", colour="soft")
+        marks.text(p, 10, ground + 8, "water" if self._afloat else "ground", colour="soft")
         labels.write()
 
     def _room(self, p: QPainter, plan: Layout, camera: QPointF, labels: Labels) -> None:
