@@ -305,3 +305,24 @@ def test_a_photo_sphere_stands_for_the_place(window, settle, qtbot, tmp_path):
     settle()
     assert window.document.shot.placement.stage == "photo" and window.place.stage.text() == "forest-sphere"
     assert not [f for f in window.place.findings() if f.level is Level.STOP]
+
+
+def test_a_shot_has_its_own_wind_power_line_and_permission(window, settle):
+    window.document.choose_shot("roof-cobdale")
+    settle()
+    window.actions_by_id["shot.sheet"].trigger()
+    sheet = opened(window, ShotSheet)
+    sheet.own["power_line_m"].box.setValue(4.0)
+    sheet.own["lowest_m"].box.setValue(2.3)
+    sheet.permission.setCurrentIndex(sheet.permission.findData("unknown"))
+    sheet.take()
+    settle()
+    project, shot = window.document.project, window.document.shot
+    assert (shot.own.power_line_m, shot.own.lowest_m, shot.own.wind_m_s) == (4.0, 2.3, None)
+    assert (
+        project.site.lowest_m == 2.95
+        and project.site_of(shot).lowest_m == 2.3
+        and project.site_of(project.shots[0]) is project.site
+    )
+    kinds = {f.kind: f.level for f in window.place.findings()}
+    assert kinds["clearance"] is Level.STOP and kinds["permission"] > Level.NOTE and kinds["power"] > Level.NOTE

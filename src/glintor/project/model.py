@@ -173,6 +173,16 @@ class Take(msgspec.Struct, frozen=True, kw_only=True, forbid_unknown_fields=True
         return any(file.card and not file.copy and not file.lies for file in self.files)
 
 
+class Conditions(msgspec.Struct, frozen=True, kw_only=True, forbid_unknown_fields=True):
+    """What is otherwise where a shot is than at the site as a whole; None where it is the same. Names and units are the site's."""
+
+    wind_m_s: NotNegative | None = None
+    lowest_m: Positive | None = None
+    branches_m: Positive | None = None
+    power_line_m: NotNegative | None = None
+    permission: Literal["unknown", "given", "free"] | None = None
+
+
 class Shot(msgspec.Struct, frozen=True, kw_only=True, forbid_unknown_fields=True):
     """What is to be filmed, from placement to cuts. start_min counts from local midnight.
 
@@ -183,6 +193,7 @@ class Shot(msgspec.Struct, frozen=True, kw_only=True, forbid_unknown_fields=True
     film_s          how much of it the film is to show; aspects wanted
     opening, closing  the views that the shot begins and ends with, where they are not the natural one
     fit_min         to fit the camera before; light: what the shot asks for
+    own             what is otherwise where it is than at the site as a whole
     """
 
     id: Identity
@@ -200,6 +211,7 @@ class Shot(msgspec.Struct, frozen=True, kw_only=True, forbid_unknown_fields=True
     closing: Keyframe | None = None
     fit_min: NotNegative = 5.0
     light: Wanted = Wanted()
+    own: Conditions = Conditions()
     exposure: Exposure
     takes: tuple[Take, ...] = ()
     cuts: tuple[Cut, ...] = ()
@@ -241,6 +253,11 @@ class Project(msgspec.Struct, frozen=True, kw_only=True, forbid_unknown_fields=T
     def planned(self) -> tuple[Shot, ...]:
         """The shots that somebody planned, where the place is known."""
         return tuple(shot for shot in self.shots if shot.planned) if self.site.known else ()
+
+    def site_of(self, shot: Shot) -> Site:
+        """The site as it is where a shot is."""
+        own = {name: value for name in Conditions.__struct_fields__ if (value := getattr(shot.own, name)) is not None}
+        return msgspec.structs.replace(self.site, **own) if own else self.site
 
     def with_kit(self, kit: Kit) -> "Project":
         """The project with another bag; the cameras that its shots and takes name stay in it."""

@@ -71,7 +71,7 @@ def mode_width_px(camera_width_px: int, exposure: Exposure) -> int:
 
 def given_of(project: Project, shot: Shot) -> Given:
     """What the Place desk's findings take besides the geometry."""
-    site, camera, placement = project.site, project.camera_of(shot), shot.placement
+    site, camera, placement = project.site_of(shot), project.camera_of(shot), shot.placement
     mount = project.kit.mount_for(placement.setup)
     return Given(
         gap_m=camera.gap_m,

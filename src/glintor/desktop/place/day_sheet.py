@@ -66,7 +66,7 @@ def _charts(project: Project, shot: Shot) -> dict[str, QImage]:
     )
     above, side = PlanView(), SideView()
     above.show_plan(plan, band, shot.placement.subject_name)
-    side.show_plan(plan, project.site.lowest_m)
+    side.show_plan(plan, project.site_of(shot).lowest_m)
     out = {}
     for words, view, size in (("from above", above, _PLAN), ("from the side", side, _SIDE)):
         view.resize(*size)

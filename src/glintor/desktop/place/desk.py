@@ -272,7 +272,7 @@ class PlaceDesk(Desk):
             plan.subject_m, gap_m=camera.gap_m, width_px=self._width_px(), overlap_deg=camera.overlap_deg
         )
         self.plan.show_plan(plan, band, placement.subject_name)
-        self.side.show_plan(plan, project.site.lowest_m)
+        self.side.show_plan(plan, project.site_of(shot).lowest_m)
         self._show_setup(setup_by_id(placement.setup))
         self.sticks.show_value(placement.stick_m)
         where = place_words(project.site, placement.stage)

@@ -9,9 +9,10 @@ from glintor.export.formats import FORMATS
 from glintor.placement.clock import clock
 from glintor.placement.windows import Wanted
 from glintor.plan.timetable import windows_of
-from glintor.project.model import Project, Shot
+from glintor.project.model import Conditions, Project, Shot
 
 _KINDS = [("", "by day"), ("golden", "golden, sun below 6°"), ("blue", "blue hour"), ("night", "night")]
+_PERMISSIONS = [("", "the day's"), ("unknown", "not asked"), ("given", "given"), ("free", "not needed")]
 _SUN = {"any": "any", "behind": "behind the camera", "side": "from the side", "ahead": "from ahead"}
 
 
@@ -42,6 +43,18 @@ class ShotSheet(QDialog):
         self.way.show_value(-1 if shot.placement.way_bearing_deg is None else shot.placement.way_bearing_deg % 360.0)
         self.speed = Number("goes", " m/s", -0.1, 60, 0.5, 1, least="as usual")
         self.speed.show_value(-0.1 if shot.placement.speed_m_s is None else shot.placement.speed_m_s)
+        own = shot.own
+        self.own = {
+            "wind_m_s": Number("Wind", " m/s", -0.1, 40, 0.5, 1, least="the day's"),
+            "lowest_m": Number("lowest obstacle", " m", 0, 100, 0.05, 2, least="the day's"),
+            "branches_m": Number("branches", " m", 0, 100, 0.1, 1, least="the day's"),
+            "power_line_m": Number("power line", " m", -0.1, 500, 1, 1, least="the day's"),
+        }
+        for field, number in self.own.items():
+            value = getattr(own, field)
+            number.show_value(number.box.minimum() if value is None else value)
+        self.permission = choice("Permission here", _PERMISSIONS)
+        self.permission.setCurrentIndex(self.permission.findData(own.permission or ""))
         self.length = Number("Films for", " min", 0.5, 1000, 5, 1)
         self.film = Number("of which the film shows", " s", 0, 10000, 1, 0)
         self.fit = Number("Fitting takes", " min", 0, 240, 5, 0)
@@ -100,7 +113,8 @@ class ShotSheet(QDialog):
         page.addLayout(form)
         page.addLayout(row(self.length, self.film, self.fit, spacing=10))
         page.addLayout(row(*self.goes, spacing=10))
-        page.addLayout(row(self.way, self.speed, spacing=10))
+        page.addLayout(row(self.way, self.speed, *titled("Permission", self.permission), spacing=10))
+        page.addLayout(row(*self.own.values(), spacing=10))
         page.addLayout(row(label("Formats", "soft"), *self.aspects.values(), spacing=10))
         page.addLayout(row(self.sun))
         page.addLayout(row(*titled("Light", self.kind), self.shadow_out, spacing=10))
@@ -148,6 +162,10 @@ class ShotSheet(QDialog):
             "aspects": aspects,
             "light": self._light(),
             "camera": self.camera.currentData(),
+            "own": Conditions(
+                permission=self.permission.currentData() or None,
+                **{f: n.box.value() if n.box.value() > n.box.minimum() else None for f, n in self.own.items()},
+            ),
         }
         subject = {
             "subject_name": self.subject.text().strip() or "subject",
