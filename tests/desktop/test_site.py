@@ -127,3 +127,29 @@ def test_a_fresh_day_takes_the_windows_place_with_its_site_sheet(window, settle,
         assert fresh.document.shot.name == FIRST_SHOT and fresh.findChild(SiteSheet).isVisible()
     finally:
         fresh.close()
+
+
+def test_waypoints_of_a_route_keep_their_own_coordinates(window, settle, tmp_path):
+    file = tmp_path / "way.gpx"
+    head = '<gpx version="1.1" creator="x" xmlns="http://www.topografix.com/GPX/1/1">'
+    spots = (
+        '<wpt lat="52.95" lon="-1.91"><name>Hut</name></wpt><wpt lat="52.97" lon="-1.93"><name>Ridge, top</name></wpt>'
+    )
+    track = (
+        "<trk><trkseg>"
+        + "".join(f'<trkpt lat="{52.9 + n / 100}" lon="-1.9"/>' for n in range(9))
+        + "</trkseg></trk></gpx>"
+    )
+    file.write_text(head + spots + track)
+    window.actions_by_id["site.edit"].trigger()
+    sheet = window.findChildren(SiteSheet)[-1]
+    sheet.read_route(file)
+    sheet.take()
+    site = window.document.project.site
+    assert site.route == ("Hut", "Ridge top") and len(site.track) == 9
+    assert [(w.name, w.lat_deg, w.lon_deg) for w in site.waypoints] == [
+        ("Hut", 52.95, -1.91),
+        ("Ridge top", 52.97, -1.93),
+    ]
+    window.document.undo()
+    assert window.document.project.site.waypoints == ()

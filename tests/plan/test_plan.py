@@ -20,7 +20,7 @@ from glintor.plan.sheet import cautions, day_sheet
 from glintor.plan.timetable import changes, planned, time_findings
 from glintor.plan.variety import shares, variety_finding
 from glintor.project.kit import Item, Kit, Mount, Stick, Tube, default_kit, read_kit, write_kit
-from glintor.project.model import Project
+from glintor.project.model import Project, Waypoint
 from glintor.project.placed import given_of, layout_of, placing
 from glintor.project.route import read_gpx
 from glintor.review import at_place, wished
@@ -173,6 +173,22 @@ def test_what_is_taken_along_can_be_read_by_others(tmp_path):
     assert any("Local rules" in line for line in cautions(sheet.pages[0]))
 
 
+def test_a_shot_at_a_waypoint_is_where_that_is_and_not_somewhere_along_the_track():
+    """Out and in again: each waypoint keeps its own coordinates to 1e-6 degrees."""
+    track = tuple((52.9 + 0.01 * n, -1.9) for n in range(5))
+    spots = tuple(
+        Waypoint(name=name, lat_deg=52.9 + 0.003 * n, lon_deg=-1.9123 + 0.01 * n) for n, name in enumerate(SITE.route)
+    )
+    day = msgspec.structs.replace(DAY, site=msgspec.structs.replace(SITE, track=track, waypoints=spots[:3]))
+    sheet = day_sheet(day)
+    written = {w.name: (w.latitude, w.longitude) for w in gpxpy.parse(waypoints(sheet).decode()).waypoints}
+    known = {spot.name: (spot.lat_deg, spot.lon_deg) for spot in spots[:3]}
+    for page in sheet.pages:
+        if page.shot.story in known:
+            assert written[page.shot.name] == pytest.approx(known[page.shot.story], abs=1e-6)
+    assert len({page.shot.story for page in sheet.pages} & set(known)) >= 2
+
+
 def test_a_route_is_read_and_a_broken_one_refused(tmp_path):
     file = tmp_path / "route.gpx"
     head = '<gpx version="1.1" creator="x" xmlns="http://www.topografix.com/GPX/1/1">'
@@ -185,7 +201,7 @@ def test_a_route_is_read_and_a_broken_one_refused(tmp_path):
     route = read_gpx(file)
     # A minute of latitude is about 1852 m (a nautical mile): 0.01 degrees are 1111 m.
     assert route.length_m == pytest.approx(0.6 * 1852, rel=0.005) and route.bearing_deg == pytest.approx(0.0, abs=0.1)
-    assert route.speed_m_s == pytest.approx(route.length_m / 600) and route.places == ("Fennel Wharf",)
+    assert route.speed_m_s == pytest.approx(route.length_m / 600) and route.places == (("Fennel Wharf", 52.9, -1.9),)
     for body, words in (
         ('<trk><trkseg><trkpt lat="52" lon="0"/><trkpt lat="61" lon="0"/></trkseg></trk></gpx>', "jumps by 100"),
         ("</gpx>", "no points"), ("<trk>", "cannot be read"),

@@ -69,8 +69,11 @@ def coordinates(lat_deg: float, lon_deg: float) -> str:
 
 
 def place_of(project: Project, shot: Shot) -> tuple[float, float]:
-    """Degrees north and east of a shot: along the site's track by its place of the route, else the site itself."""
+    """Degrees north and east of a shot: its waypoint's own, else along the track by its place of the route, else the site's."""
     site = project.site
+    for waypoint in site.waypoints:
+        if waypoint.name == shot.story:
+            return waypoint.lat_deg, waypoint.lon_deg
     if len(site.track) < 2 or len(site.route) < 2:
         return site.lat_deg, site.lon_deg
     share = place_number(site, shot) / (len(site.route) - 1)

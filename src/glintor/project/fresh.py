@@ -27,7 +27,7 @@ def own_folder(file: Path) -> Path:
 def fresh_day(last: Project, shot: Shot, day: date, name: str) -> Project:
     """A new day after another one: the same camera and kit, the same part of the world, one shot placed and exposed as `shot`.
 
-    What was found out about the last place (what it looks like, its route, branches, power lines, hazards, permission) is not
+    What was found out about the last place (what it looks like, its route and waypoints, branches, power lines, hazards, permission) is not
     carried over; descriptions of places are kept to choose from.
     """
     old = last.site

@@ -17,6 +17,14 @@ from glintor.sphere.equirect import TOLD, Coverage
 FORMAT_VERSION = 4
 
 
+class Waypoint(msgspec.Struct, frozen=True, kw_only=True, forbid_unknown_fields=True):
+    """A place of the route, where it is by itself."""
+
+    name: str
+    lat_deg: Annotated[float, Meta(ge=-90, le=90)]
+    lon_deg: Annotated[float, Meta(ge=-180, le=180)]
+
+
 class Site(msgspec.Struct, frozen=True, kw_only=True, forbid_unknown_fields=True):
     """The place and day. Bearings clockwise from true north; heights in metres over the water.
 
@@ -25,6 +33,7 @@ class Site(msgspec.Struct, frozen=True, kw_only=True, forbid_unknown_fields=True
     power_line_m  nearest power line to where the camera will be, 0 where none was seen
     permission    to film there: not yet asked, given, or not needed
     route         its places in order; track: its points, degrees north and east
+    waypoints     where places of the route are, of those that are known
     leg_min       from one place of the route to the next; speed_m_s: along it, 0 for what the carrier usually does
     places        descriptions of what it looks like, beside the ready-made ones
     air_c         temperature, None where nobody knows; wireless: whether a phone or a remote is connected while filming
@@ -48,6 +57,7 @@ class Site(msgspec.Struct, frozen=True, kw_only=True, forbid_unknown_fields=True
     hazards: str = ""
     route: tuple[str, ...] = ()
     track: tuple[tuple[float, float], ...] = ()
+    waypoints: tuple[Waypoint, ...] = ()
     leg_min: NotNegative = 15.0
     speed_m_s: NotNegative = 0.0
     air_c: Annotated[float, Meta(ge=-60, le=60)] | None = None

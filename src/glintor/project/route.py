@@ -14,10 +14,11 @@ _MOST_POINTS = 500
 
 
 class Route(Struct, frozen=True):
-    """Points in degrees north and east, named places in order, metres along, and the mean speed where times are told."""
+    """Points in degrees north and east, named places in order with where they are, metres along, and the mean speed where times
+    are told."""
 
     points: tuple[tuple[float, float], ...]
-    places: tuple[str, ...]
+    places: tuple[tuple[str, float, float], ...]
     length_m: float
     speed_m_s: float
 
@@ -32,6 +33,11 @@ class Route(Struct, frozen=True):
 def _in_one_zone(time: datetime) -> datetime:
     """A moment in UTC; GPX times without a zone are in UTC by its schema."""
     return time.replace(tzinfo=UTC) if time.tzinfo is None else time.astimezone(UTC)
+
+
+def _plain(name: str) -> str:
+    """A name as a list of names can hold it: without commas."""
+    return " ".join(name.replace(",", " ").split())
 
 
 def read_gpx(path: Path) -> Route:
@@ -61,7 +67,9 @@ def read_gpx(path: Path) -> Route:
         )
     times = [_in_one_zone(p.time) for p in found if p.time is not None]
     seconds = (times[-1] - times[0]).total_seconds() if len(times) > 1 else 0.0
-    names = tuple(w.name for w in file.waypoints if w.name)
+    names = tuple(
+        (_plain(w.name), float(w.latitude), float(w.longitude)) for w in file.waypoints if w.name and _plain(w.name)
+    )
     thin = points[:: max(len(points) // _MOST_POINTS, 1)]
     if thin[-1] != points[-1]:
         thin.append(points[-1])

@@ -20,7 +20,7 @@ from PyQt6.QtWidgets import (
 from glintor.desktop.controls import Chips, Number, button, label, row
 from glintor.errors import InputError
 from glintor.placement.sun import local_time, sunrise_sunset
-from glintor.project.model import Site
+from glintor.project.model import Site, Waypoint
 from glintor.project.route import read_gpx
 
 _NO_AIR_C = -41.0  # the control's lowest place stands for "unknown"
@@ -73,7 +73,8 @@ class SiteSheet(QDialog):
             (self.air, _NO_AIR_C if site.air_c is None else site.air_c),
         ):
             number.show_value(value)
-        self._mains_hz, self._permission, self._track = site.mains_hz, site.permission, site.track
+        self._mains_hz, self._permission = site.mains_hz, site.permission
+        self._track, self._waypoints = site.track, site.waypoints
         self.permission.show_value(site.permission)
         self.permission.chosen.connect(self._choose_permission)
         self.mains.show_value(site.mains_hz)
@@ -137,7 +138,7 @@ class SiteSheet(QDialog):
         except InputError as error:
             self.trouble.setText(str(error))
             return
-        self._track = route.points
+        self._track, self._waypoints = route.points, ()
         for number, value in (
             (self.lat, route.points[0][0]),
             (self.lon, route.points[0][1]),
@@ -147,7 +148,8 @@ class SiteSheet(QDialog):
         if route.speed_m_s:
             self.speed.show_value(route.speed_m_s)
         if route.places:
-            self.route.setText(", ".join(route.places))
+            self.route.setText(", ".join(name for name, _, _ in route.places))
+            self._waypoints = tuple(Waypoint(name=name, lat_deg=lat, lon_deg=lon) for name, lat, lon in route.places)
         speed = f", at {route.speed_m_s:.1f} m/s" if route.speed_m_s else ""
         self.trouble.setText(f"{len(route.points)} points, {route.length_m / 1000.0:.1f} km{speed}.")
 
@@ -191,6 +193,7 @@ class SiteSheet(QDialog):
             permission=self._permission,
             hazards=self.hazards.text().strip(),
             track=self._track,
+            waypoints=self._waypoints,
             route=tuple(place.strip() for place in self.route.text().split(",") if place.strip()),
         )
         local_time(site.day, site.zone, 0.0)
