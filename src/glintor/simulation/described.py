@@ -3,6 +3,7 @@
 import math
 from pathlib import Path
 
+import msgspec
 import numpy as np
 from numpy.typing import NDArray
 
@@ -30,6 +31,11 @@ _LAMP_CD, _HALL_CD = 1200.0, 2600.0  # of a street lamp, and of one under a roof
 _LAMP_M = 5.0  # over the ground, unless a roof is lower
 _SEED = 101
 _MID_GREY = 0.18
+_CLOTHES: tuple[dict[int, int], ...] = (
+    {made.JACKET: made.DARK, made.SCARF: made.DARK},
+    {made.JACKET: made.JEANS, made.JEANS: made.DARK, made.CAP: made.HAIR},
+    {made.JACKET: made.WHITE, made.SCARF: made.RAIL, made.CAP: made.WOOD},
+)
 _SKYLINE = 180  # directions in which the horizon is looked up
 
 
@@ -181,14 +187,24 @@ def _people(place: Place, builder: Builder, time_s: float) -> None:
         side, forth = (1.0 if k % 2 else -1.0), (1.0 if k % 3 else -1.0)
         n = side * (max(place.way_m / 2.0, 1.5) + 0.9 + 0.35 * (k % 3))
         s = -9.0 + 7.3 * k + forth * 1.1 * time_s
-        person.add_person(
-            builder.group(), (s, n, GROUND_Z), 0.0 if forth > 0 else math.pi, time_s + 1.3 * k, stride=0.38
-        )
+        parts = Parts()
+        person.add_person(parts, (s, n, GROUND_Z), 0.0 if forth > 0 else math.pi, time_s + 1.3 * k, stride=0.38)
+        builder.groups.append(_dressed(parts, _CLOTHES[k % len(_CLOTHES)]))
     for k in range(place.traffic):
         side = 1.0 if k % 2 else -1.0
         n = side * max(place.way_m / 4.0, 1.6)
-        parts: Parts = vehicles.car_parts(0.0, 0.0, 0.0)
-        builder.groups.append(parts.moved(np.array([14.0 + 17.0 * k - side * 8.0 * time_s, n, GROUND_Z])))
+        builder.groups.append(
+            vehicles.car_parts(0.0, 0.0, 0.0).moved(np.array([14.0 + 17.0 * k - side * 8.0 * time_s, n, GROUND_Z]))
+        )
+
+
+def _dressed(parts: Parts, clothes: dict[int, int]) -> Parts:
+    """A person in other clothes than the subject's, so that nobody is taken for another."""
+    return msgspec.structs.replace(
+        parts,
+        capsules=[(*limb[:-1], clothes.get(int(limb[-1]), limb[-1])) for limb in parts.capsules],
+        ellipsoids=[(*blob[:-1], clothes.get(int(blob[-1]), blob[-1])) for blob in parts.ellipsoids],
+    )
 
 
 def _lamps(place: Place, builder: Builder) -> None:
