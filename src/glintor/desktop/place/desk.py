@@ -5,25 +5,21 @@ from functools import partial
 
 import msgspec
 from PyQt6.QtCore import Qt
-from PyQt6.QtWidgets import QHBoxLayout, QSizePolicy, QVBoxLayout, QWidget
+from PyQt6.QtWidgets import QWidget
 
 from glintor.desktop.charts import marks
-from glintor.desktop.controls import Chips, Elided, Figures, Number, button, choice, row
-from glintor.desktop.desk import Desk
 from glintor.desktop.document import Document
-from glintor.desktop.frame_view import FrameView
 from glintor.desktop.jobs import Jobs, Newest
+from glintor.desktop.place.board import FIGURES, PlaceBoard
 from glintor.desktop.place.foresee import frames_of, sphere_of
-from glintor.desktop.place.plan_view import PlanView
-from glintor.desktop.place.side_view import SideView
-from glintor.desktop.sphere_view import SphereMarks, SphereView
+from glintor.desktop.sphere_view import SphereMarks
 from glintor.export.formats import FORMATS
 from glintor.finding import Finding
 from glintor.placement import seam
 from glintor.placement.figures import drawn_px
 from glintor.placement.framing import size_words
 from glintor.placement.layout import Layout, axis_of
-from glintor.placement.mounts import FAMILIES, SETUPS, Setup, setup_by_id
+from glintor.placement.mounts import Setup, setup_by_id
 from glintor.placement.review_picture import seam_tear
 from glintor.placement.scenery import UNKNOWN
 from glintor.placement.shadow import shines, stick_shadow
@@ -36,83 +32,17 @@ from glintor.review import placing_there
 from glintor.sphere.angle import wrap_deg
 from glintor.sphere.view import View, for_shape, true_width_px
 
-_SETUP_WORDS = [
-    entry
-    for family in FAMILIES
-    for entry in [("", family.upper()), *((setup.id, setup.words) for setup in SETUPS if setup.family == family)]
-]
 _QUICK_PX, _FULL_PX = 480, 1280
-_FIGURES = {
-    "seam at subject": "seam",
-    "stick off line": "tilt",
-    "high in 16:9": "size",
-    "head : feet": "shape",
-}  # and their findings
-_FIRST = "Drawing the place. The very first time takes about half a minute."
-
-
-_CONTROLS_PX = 362
 _EDGES_PX = 26  # of a button, beside its words
 _PAINT_S = 0.06  # the charts are painted before their foresight takes half of the machine
 
 
-class PlaceDesk(Desk):
-    """Plan and side view on the left, the foresight on the right; everything follows a drag at once."""
-
-    name = "Place"
-    plans = True
-    draws_gestures = True
+class PlaceDesk(PlaceBoard):
+    """Where the camera goes; everything follows a drag at once."""
 
     def __init__(self, document: Document, jobs: Jobs, parent: QWidget) -> None:
         super().__init__(document, jobs, parent)
-        self.plan, self.side = PlanView(), SideView()
-        self.sphere = SphereView("Foresight: the sphere this placement gives", (300, 120), empty=_FIRST)
-        self.frames = {
-            shape.name: FrameView(f"Foresight {shape.name}", shape.size_px, (90, 96), hand=shape is FORMATS[0])
-            for shape in FORMATS
-        }
-        self.moment = Chips("View", [("opening", "start"), ("closing", "end")])
         self._moment = "opening"
-        self.figures = Figures(list(_FIGURES), columns=2)
-        self.sticks = Chips("Stick", [])
-        self.stage = button("", self.open_places, tip="Where the shot is: places to choose from, and your own (F6)")
-        self.setups = choice("Set-up", _SETUP_WORDS, letters=9)
-        for at, (setup_id, _) in enumerate(_SETUP_WORDS):
-            if not setup_id:
-                self.setups.setItemData(at, 0, Qt.ItemDataRole.UserRole - 1)  # a head, not to be chosen
-        for box in (self.setups, self.stage):
-            box.setSizePolicy(QSizePolicy.Policy.Expanding, QSizePolicy.Policy.Fixed)
-            box.setMinimumWidth(120)
-        self.shows = Elided("", "soft")
-        self.heading = Number("Front lens", "°", -180, 180, 5, 0)
-        self.heading.name.setText("Lens")
-        self.lean = Number("Lean", "°", -60, 60, 1, 0, bare=True)
-        self.tilt = Number("Joint", "°", -30, 30, 0.1, bare=True)
-        self.exact = {
-            field: Number(words, " m", -60, 60, 0.05, 2, bare=True)
-            for field, words in (
-                ("ahead_m", "Camera ahead"),
-                ("left_m", "left"),
-                ("subject_ahead_m", "Subject ahead"),
-                ("subject_left_m", "left"),
-            )
-        }
-        for field, words in (
-            ("ahead_m", "Camera ahead of the carrier's middle"),
-            ("left_m", "Camera to the left of it"),
-            ("subject_ahead_m", "Subject ahead of the carrier's middle"),
-            ("subject_left_m", "Subject to the left of it"),
-        ):
-            self.exact[field].box.setAccessibleName(words)
-            self.exact[field].setToolTip(words)
-        self.wish_button = button(
-            "Wish for a look…", self.open_wish, tip="Ask for a look; Glintor searches where the camera must go (Ctrl+W)"
-        )
-        self.shot_button = button(
-            "This shot…",
-            self.open_shot,
-            tip="Purpose, place in the story, length, formats, the light it needs (Ctrl+J)",
-        )
         self._worker = Newest("foresight", jobs.trouble.emit)
         self._worker.finished.connect(self._show_foresight)
         self._asked: object = None
@@ -120,51 +50,7 @@ class PlaceDesk(Desk):
         self._findings: list[Finding] = []
         self._judged = False  # whether they are of the present document
         self._place_known = False  # from the first foresight on, what stands there is asked too
-        self._lay()
         self._connect()
-
-    def _lay(self) -> None:
-        """The foresight is the largest; under it the charts and what is typed."""
-        page = QVBoxLayout(self)
-        page.setContentsMargins(14, 6, 14, 6)
-        page.setSpacing(8)
-        flat = QVBoxLayout()
-        flat.setSpacing(8)
-        wide, *others = self.frames.values()
-        flat.addWidget(wide, 5)
-        under = row(*others, self.figures, stretch=False, spacing=8)
-        for at, shape in enumerate(FORMATS[1:]):
-            under.setStretch(at, max(round(10 * shape.size_px[0] / shape.size_px[1]), 7))
-        under.setStretch(len(others), 14)
-        flat.addLayout(under, 4)
-        pictures = QHBoxLayout()
-        pictures.setSpacing(8)
-        pictures.addWidget(self.sphere, 3)
-        pictures.addLayout(flat, 2)
-        page.addLayout(pictures, 3)
-        below = QHBoxLayout()
-        below.setSpacing(8)
-        below.addWidget(self.plan, 5)
-        below.addWidget(self.side, 4)
-        controls = QWidget()
-        controls.setLayout(self._controls())
-        controls.setMinimumWidth(_CONTROLS_PX)
-        below.addWidget(controls, 6)
-        page.addLayout(below, 2)
-
-    def _controls(self) -> QVBoxLayout:
-        """Set-up, place and numbers."""
-        column = QVBoxLayout()
-        column.setContentsMargins(0, 0, 0, 0)
-        column.setSpacing(6)
-        column.addLayout(row(self.setups, self.stage, stretch=False, spacing=6))
-        column.addWidget(self.shows)
-        column.addLayout(row(self.sticks, self.heading, spacing=10))
-        ahead, aside, other, other_aside = self.exact.values()
-        column.addLayout(row(ahead, aside, self.lean, spacing=6))
-        column.addLayout(row(other, other_aside, self.tilt, spacing=6))
-        column.addLayout(row(self.moment, None, self.wish_button, self.shot_button, stretch=False, spacing=8))
-        return column
 
     def _connect(self) -> None:
         edit = self.document.edit_placement
@@ -314,7 +200,7 @@ class PlaceDesk(Desk):
 
     def _judge(self) -> None:
         explained = {finding.kind: finding.explained for finding in self.findings()}
-        for name, kind in _FIGURES.items():
+        for name, kind in FIGURES.items():
             self.figures.explain(name, explained.get(kind, ""))
         self.findings_changed.emit()
 
