@@ -181,10 +181,14 @@ def offloading(*shots: Shot) -> list[Finding]:
 
 def placing_there(project: Project, shot: Shot) -> list[Finding]:
     """The findings of the Place desk in the simulated place, whose bridges and trees keep the sun off."""
+    from glintor.simulation.photo import what_is_wrong
     from glintor.simulation.shade import in_shade  # loads the compiler
 
     shaded = partial(in_shade, project.site)
     found = placing(project, shot, shaded)
+    wrong = what_is_wrong(project.site.place(shot.placement.stage))
+    if wrong:
+        found.append(msgspec.structs.replace(_NO_PHOTO, reason=f"{wrong} Level ground stands for the place meanwhile."))
     if in_sun(plan := replanned(project, shot)()) and shaded(shot.placement, project.camera_of(shot), plan):
         found.append(_SHADED)
     return found
@@ -210,3 +214,13 @@ def findings(project: Project, shot: Shot, project_file: Path | None = None) -> 
         track = track_of_take(project_file, take_of(shot, cut.take_id)) if project_file is not None else None
         found += reframing(project, shot, cut, track)
     return worst_first(found)
+
+
+_NO_PHOTO = Finding(
+    desk="place",
+    kind="photo",
+    level=Level.CAUTION,
+    title="Photo of the place missing",
+    reason="",
+    explained="The photo sphere that stands for the place is read from where it lies each time the place is drawn.",
+)

@@ -16,7 +16,7 @@ from glintor.desktop.place.shot_sheet import ShotSheet
 from glintor.desktop.place.wish_sheet import WishSheet
 from glintor.finding import Level
 from glintor.placement.mounts import SETUPS
-from glintor.placement.scenery import write_place
+from glintor.placement.scenery import Place, write_place
 from glintor.project.kit import read_kit
 from tests.desktop.test_desks import LEFT, drag, wheel
 
@@ -326,3 +326,21 @@ def test_a_shot_has_its_own_wind_power_line_and_permission(window, settle):
     )
     kinds = {f.kind: f.level for f in window.place.findings()}
     assert kinds["clearance"] is Level.STOP and kinds["permission"] > Level.NOTE and kinds["power"] > Level.NOTE
+
+
+def test_a_photo_that_is_gone_is_said_and_the_shot_can_still_be_planned(window, settle):
+    told = []
+    window.jobs.trouble.connect(told.append)
+    gone = Place(id="gone", name="gone", photo="/nowhere/gone.jpg")
+    project = window.document.project
+    project = msgspec.structs.replace(project, site=msgspec.structs.replace(project.site, places=(gone,)))
+    change = lambda s: msgspec.structs.replace(s, placement=msgspec.structs.replace(s.placement, stage="gone"))  # noqa: E731
+    window.document.edit("Lose a photo", project.with_shot("towpath-walk", change))
+    window.document.choose_shot("towpath-walk")
+    settle()
+    found = {f.kind: f for f in window.place.findings()}
+    assert "gone.jpg" in found["photo"].reason and "seam" in found and told == []
+    for desk in (1, 2):
+        window.show_desk(desk)
+        settle()
+    assert told == []

@@ -184,3 +184,9 @@ def test_a_camera_that_a_shot_or_a_take_names_stays_in_the_kit():
     assert other.kit.cameras == (Camera(), second) and decode(encode(other)) == other
     with pytest.raises(ProjectError, match="no camera second"):
         decode(encode(msgspec.structs.replace(project, kit=default_kit())))
+
+
+def test_a_shot_in_a_place_that_nobody_described_is_refused_by_its_name():
+    lost = msgspec.structs.replace(SHOTS[0], placement=msgspec.structs.replace(SHOTS[0].placement, stage="nowhere"))
+    with pytest.raises(ProjectError, match=r"shots\[0\].placement: nobody described the place nowhere"):
+        decode(encode(Project(site=SITE, shots=(lost,))))

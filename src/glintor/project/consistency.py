@@ -4,6 +4,7 @@ from collections.abc import Iterator
 
 from glintor.errors import InputError
 from glintor.placement.mounts import setup_by_id
+from glintor.placement.scenery import CANAL
 from glintor.placement.sun import local_time
 from glintor.project.films import pieces_of
 from glintor.project.model import Project, Shot
@@ -32,6 +33,9 @@ def _faults(project: Project) -> Iterator[str]:
         for camera in (shot.camera, *(take.camera for take in shot.takes)):
             if camera and camera not in cameras:
                 yield f"shots[{number}]: there is no camera {camera} in the kit"
+        for placement in (shot.placement, *(take.placement for take in shot.takes if take.placement is not None)):
+            if project.site.place(placement.stage) is None and placement.stage not in CANAL:
+                yield f"shots[{number}].placement: nobody described the place {placement.stage}"
         for words in _faults_of(shot):
             yield f"shots[{number}].{words}"
 

@@ -15,7 +15,7 @@ from glintor.placement.solids import Parts
 from glintor.simulation import table as rt
 from glintor.simulation import things
 from glintor.simulation.builder import Builder, Stand
-from glintor.simulation.photo import read_photo
+from glintor.simulation.photo import read_photo, what_is_wrong
 from glintor.simulation.rig import Rig, carrier_s
 from glintor.simulation.things import GROUND_Z
 from glintor.sphere.equirect import solid_angle_weight
@@ -53,7 +53,7 @@ def set_up(rig: Rig, plan: Layout, head: Array, builder: Builder, time_s: float,
     head[rt.WAY_HALF], head[rt.WAY_OF], head[rt.BESIDE_OF] = half, GROUNDS[way], GROUNDS[place.beside]
     head[[rt.EDGE_LEFT, rt.EDGE_RIGHT, rt.EDGE_AHEAD, rt.EDGE_BEHIND]] = _FAR
     head[rt.WATER_Z], head[rt.COVERED] = GROUND_Z - 0.5, float(place.covered)
-    if place.photo:
+    if place.photo and not what_is_wrong(place):  # else level ground stands for it, and a finding says so
         _photographed(place, head, builder, bearing_deg)
     begins = carrier_s(rig, time_s)
     rows: list[tuple[float, ...]] = []

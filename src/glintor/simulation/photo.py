@@ -10,6 +10,8 @@ from msgspec import Struct
 from numpy.typing import NDArray
 
 from glintor.media.picture import LIGHT, read_sphere
+from glintor.media.probe import ClipError
+from glintor.placement.scenery import Place
 from glintor.placement.sun import local_time, sun_at
 from glintor.project.model import Site
 from glintor.sphere.equirect import lonlat_of_pixel, solid_angle_weight
@@ -39,6 +41,17 @@ def read_photo(path: Path) -> Photo:
         read_sphere(path)  # says what is wrong
         raise
     return _read(path, state.st_size, state.st_mtime_ns)
+
+
+def what_is_wrong(place: Place | None) -> str:
+    """Why the photo that stands for a place cannot be used; "" where it can, and for places without one."""
+    if place is None or not place.photo:
+        return ""
+    try:
+        read_photo(Path(place.photo))
+    except (ClipError, OSError) as error:
+        return str(error)
+    return ""
 
 
 @lru_cache(maxsize=2)

@@ -2,6 +2,7 @@
 
 from collections.abc import Sequence
 from functools import partial
+from pathlib import Path
 
 import msgspec
 from PyQt6.QtCore import Qt
@@ -320,4 +321,6 @@ def _seen_in(site: Site, stage: str) -> str:
         return f"foresight at {place_words(site, stage)}"
     if stage == UNKNOWN:
         return "not described yet: level grass stands for it (F6 says more)"
+    if place.photo and not Path(place.photo).exists():
+        return f"the photo of {place.name} is not where it was: level grass stands for it"
     return f"foresight in a photo: {place.name}" if place.photo else f"foresight as described: {place.name}"
