@@ -41,3 +41,8 @@ def test_words_of_a_line_move_along_it_before_they_leave_it():
         [Wish((400, 100), (30, 18), sides=("left",)), Wish((400, 104), (30, 18), sides=("left",))], SHEET
     )
     assert one[2] == 392.0 and other[2] < one[0] and abs((other[1] + other[3]) / 2 - 104) < 10
+
+
+def test_words_that_are_too_long_keep_their_beginning_in_sight():
+    left, _, right, _ = place([Wish((200, 100), (600.0, 18.0), sides=("left",))], SHEET)[0]
+    assert left == 0.0 and right == 600.0

@@ -26,6 +26,9 @@ from glintor.simulation.things import GROUND_Z
 
 DATA = Path(__file__).parents[1] / "data"
 WALK = next(s for s in SHOTS if s.id == "towpath-walk").placement
+FOUR_METRES = {
+    "setup": "mini_tripod", "ahead_m": 0.0, "left_m": 0.0, "stick_m": 1.2, "subject_ahead_m": 4.0, "subject_left_m": 0.0, "heading_deg": 0.0,
+}  # fmt: skip
 NORTH = Light(Sun(150.0, 40.0), 0.0, cover=0.0)  # the way ahead is north
 
 
@@ -83,29 +86,8 @@ def forest():
 
 
 def test_a_person_in_a_real_sphere_stands_and_is_as_high_as_geometry_says(forest):
-    scene = scene_of(
-        forest,
-        setup="mini_tripod",
-        ahead_m=0.0,
-        left_m=0.0,
-        stick_m=1.2,
-        subject_ahead_m=4.0,
-        subject_left_m=0.0,
-        heading_deg=0.0,
-    )
-    plan = plan_of(
-        replace(
-            WALK,
-            setup="mini_tripod",
-            ahead_m=0.0,
-            left_m=0.0,
-            stick_m=1.2,
-            subject_ahead_m=4.0,
-            subject_left_m=0.0,
-            heading_deg=0.0,
-        ),
-        CAMERA,
-    )
+    scene = scene_of(forest, **FOUR_METRES)
+    plan = plan_of(replace(WALK, **FOUR_METRES), CAMERA)
     seen = see(scene, (2048, 1024), smooth=False)
     bits = masks(scene, seen)
     rows = np.nonzero((bits & 1).any(axis=1))[0]
@@ -123,17 +105,8 @@ def test_a_person_in_a_real_sphere_stands_and_is_as_high_as_geometry_says(forest
 
 def test_its_shadow_lies_where_the_sun_throws_it_and_darkens_the_photo(forest):
     """The head's shadow is height / tan(elevation) away, opposite the sun's bearing."""
-    values = {
-        "setup": "mini_tripod",
-        "ahead_m": 0.0,
-        "left_m": 0.0,
-        "stick_m": 1.2,
-        "subject_ahead_m": 4.0,
-        "subject_left_m": 0.0,
-        "heading_deg": 0.0,
-    }
     lit, dark = (
-        scene_of(forest, light, **values)
+        scene_of(forest, light, **FOUR_METRES)
         for light in (Light(Sun(150.0, 40.0), 0.0, cover=0.0), Light(Sun(150.0, 40.0, shines=False), 0.0, cover=0.0))
     )
     seen, flat = (see(scene, (1024, 512), smooth=False) for scene in (lit, dark))

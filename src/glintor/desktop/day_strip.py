@@ -10,6 +10,7 @@ from PyQt6.QtGui import QFontMetrics, QKeyEvent, QMouseEvent, QPainter, QPolygon
 
 from glintor.desktop import theme
 from glintor.desktop.charts import marks
+from glintor.desktop.charts.labels import Labels
 from glintor.desktop.charts.scale import Scale
 from glintor.desktop.charts.sheet import Sheet
 from glintor.placement.clock import clock
@@ -111,6 +112,7 @@ class DayStrip(Sheet):
         top = max(height for _, height in self._curve)
         ys = Scale(0, max(top, 1), self._base, 20)
         xs = np.array([scale.px(m) for m, _ in self._curve])
+        said = Labels(p, (float(_LEFT), 0.0, self.width() - 2.0, 18.0))
         if self._ridge:  # what the sun stands behind from where the chosen shot is
             heights = [self._base, *(ys.px(min(max(h, 0.0), top * 1.1)) for h in self._ridge), self._base]
             p.setPen(Qt.PenStyle.NoPen)
@@ -118,13 +120,22 @@ class DayStrip(Sheet):
             p.drawPolygon(QPolygonF([QPointF(x, y) for x, y in zip([xs[0], *xs, xs[-1]], heights, strict=True)]))
             minute = self._over_ridge()
             if minute is not None:
-                words = f"sun over the horizon {clock(minute)}"
-                marks.text(p, max(scale.px(minute), _LEFT), 9, words, colour="sun")
+                said.add(
+                    scale.px(minute),
+                    18.0,
+                    f"sun over the horizon {clock(minute)}",
+                    colour="sun",
+                    gap=0.0,
+                    sides=("above",),
+                )
         p.setPen(marks.pen("sun", 1.5))
         p.setBrush(Qt.BrushStyle.NoBrush)
         p.drawPath(marks.polyline(xs, np.array([ys.px(max(h, 0)) for _, h in self._curve])))
         noon = max(self._curve, key=lambda at: at[1])
-        marks.text(p, scale.px(noon[0]), 9, f"sun {noon[1]:.0f}° at {clock(noon[0])}", colour="sun", align="middle")
+        said.add(
+            scale.px(noon[0]), 18.0, f"sun {noon[1]:.0f}° at {clock(noon[0])}", colour="sun", gap=0.0, sides=("above",)
+        )
+        said.write()
         p.setPen(marks.pen("ink"))
         p.drawLine(QPointF(scale.start - 8, self._base), QPointF(scale.end + 8, self._base))
         for hour in range(int(self._span[0] // 60) + 1, int(self._span[1] // 60) + 1):

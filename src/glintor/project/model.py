@@ -7,7 +7,7 @@ import msgspec
 from msgspec import Meta
 
 from glintor.errors import InputError
-from glintor.placement.scenery import UNDESCRIBED, UNKNOWN, Place, ready_places
+from glintor.placement.scenery import CANAL, UNDESCRIBED, UNKNOWN, Place, ready_places
 from glintor.placement.windows import Wanted
 from glintor.project.kit import Camera, Identity, Kit, NotNegative, Positive, default_kit
 from glintor.reframing.cut import Cut
@@ -68,7 +68,8 @@ class Site(msgspec.Struct, frozen=True, kw_only=True, forbid_unknown_fields=True
         """The description by that id: the day's own, else a ready-made one; None where there is none (the canal is drawn)."""
         if stage == UNKNOWN:
             return UNDESCRIBED
-        return next((place for place in self.places if place.id == stage), None) or ready_places().get(stage)
+        own = next((place for place in self.places if place.id == stage), None)
+        return own if own is not None or stage in CANAL else ready_places().get(stage)
 
     def bearing_of(self, placement: "Placement") -> float:
         """Which way is ahead of a placement's carrier, clockwise from true north."""

@@ -12,8 +12,9 @@ def sun_of(site: Site, minute: float, stage: str = "") -> Sun:
     """Where the sun stands over the site at a minute of its day, and whether the sky and the horizon of a place let it shine."""
     sun = sun_at(site.lat_deg, site.lon_deg, local_time(site.day, site.zone, minute))
     place = site.place(stage) if stage else None
-    behind = place is not None and sun.elevation_deg < horizon_deg(place.horizon, sun.azimuth_deg)
-    hidden = site.cloud_share >= OVERCAST or (behind and bool(place and place.horizon))
+    far = place.horizon if place is not None else ()
+    behind = bool(far) and sun.elevation_deg < horizon_deg(far, sun.azimuth_deg)
+    hidden = site.cloud_share >= OVERCAST or behind
     return msgspec.structs.replace(sun, shines=False) if hidden else sun
 
 

@@ -9,7 +9,7 @@ import numpy as np
 from msgspec import Struct
 from numpy.typing import NDArray
 
-from glintor.media.picture import LIGHT, read_sphere
+from glintor.media.picture import LIGHT, read_sphere, sphere_size
 from glintor.media.probe import ClipError
 from glintor.placement.scenery import Place
 from glintor.placement.sun import local_time, sun_at
@@ -44,17 +44,18 @@ def read_photo(path: Path) -> Photo:
 
 
 def what_is_wrong(place: Place | None) -> str:
-    """Why the photo that stands for a place cannot be used; "" where it can, and for places without one."""
+    """Why the photo that stands for a place cannot be used, by its header, which takes no time; "" where it can be, and for
+    places without one."""
     if place is None or not place.photo:
         return ""
     try:
-        read_photo(Path(place.photo))
+        sphere_size(Path(place.photo))
     except (ClipError, OSError) as error:
         return str(error)
     return ""
 
 
-@lru_cache(maxsize=2)
+@lru_cache(maxsize=4)
 def _read(path: Path, _size_bytes: int, _changed_ns: int) -> Photo:
     pixels, coverage = read_sphere(path)
     top = 1.0 if pixels.dtype.kind == "f" else float(np.iinfo(pixels.dtype).max)

@@ -2,6 +2,8 @@
 
 from functools import lru_cache
 
+from msgspec.structs import replace
+
 from glintor.placement.layout import Layout
 from glintor.placement.scenery import Place
 from glintor.placement.sun import Sun
@@ -15,7 +17,10 @@ def in_shade(site: Site, placement: Placement, camera: Camera, plan: Layout) -> 
     """Whether the place keeps the sun of a worked-out placement from its camera, as the shot begins."""
     from glintor.simulation.raytrace import blocked
 
-    scene = _scene(site.place(placement.stage), placement, camera)
+    place = site.place(placement.stage)
+    if place is not None and place.photo:  # what stands in a photo shades nothing, and need not be read for that
+        place = replace(place, photo="", around=())
+    scene = _scene(place, placement, camera)
     eye, way = scene.pose.position_m, plan.to_sun
     return bool(blocked(*(float(v) for v in (*eye, *way)), scene.world))
 

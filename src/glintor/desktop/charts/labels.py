@@ -86,9 +86,9 @@ def _first(wish: Wish, within: Box) -> Box:
 
 
 def _held(box: Box, within: Box) -> Box:
-    """The box moved as little as needed to lie within another."""
-    dx = max(within[0] - box[0], 0.0) + min(within[2] - box[2], 0.0)
-    dy = max(within[1] - box[1], 0.0) + min(within[3] - box[3], 0.0)
+    """The box moved as little as needed to lie within another; one that is too large keeps its beginning inside."""
+    dx = max(min(within[2] - box[2], 0.0), within[0] - box[0])
+    dy = max(min(within[3] - box[3], 0.0), within[1] - box[1])
     return box[0] + dx, box[1] + dy, box[2] + dx, box[3] + dy
 
 

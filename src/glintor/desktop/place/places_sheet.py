@@ -32,6 +32,7 @@ from glintor.sphere.view import View
 
 _TILE_PX, _TILE_SPHERE_PX, _LARGE_SPHERE_PX = (176, 99), 400, 960
 _LEVEL_DEG, _WIDE_DEG = -4.0, 118.0
+_INSIDE_PX = 30  # smaller than the window that it stands over
 _REST_MS = 120  # after the last change before the large picture is drawn
 _NEXT_MS = 5  # between small pictures, so that the large one is not kept waiting
 
@@ -44,7 +45,8 @@ class PlacesSheet(QDialog):
     def __init__(self, project: Project, shot: Shot, jobs: Jobs, parent: QWidget) -> None:
         super().__init__(parent)
         self.setWindowTitle(f"Where is it? {shot.name}")
-        self.resize(1120, 700)
+        over = parent.window() or parent
+        self.resize(min(1120, over.width() - _INSIDE_PX), min(700, over.height() - _INSIDE_PX))
         self._project, self._shot = project, shot
         self.own: tuple[Place, ...] = project.site.places
         self.chosen = shot.placement.stage

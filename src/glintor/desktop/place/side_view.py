@@ -15,6 +15,7 @@ from glintor.placement.outline import outlines
 
 _BASE_PX, _OVER_PX = 19.0, 18.0  # under the lowest line, and over the highest thing
 _LEAST_ACROSS_M = 4.0
+_WORDY_PX = 230  # narrower, what heights count from is left to the line that says it
 
 
 class SideView(Sheet):
@@ -83,15 +84,12 @@ class SideView(Sheet):
         labels.clear_of(camera.x() - 6, camera.y() - half, camera.x() + 6, camera.y() + half)
         if self._afloat:
             self._room(p, plan, camera, labels)
-        over = (
-            f"{plan.carrier.surface_m + float(plan.camera[2]):.2f} m over the water"
-            if self._afloat
-            else f"{plan.camera[2]:.2f} m over the ground"
-        )
+        lens_m = float(plan.camera[2]) + (plan.carrier.surface_m if self._afloat else 0.0)
+        over = "" if self.width() < _WORDY_PX else " over the water" if self._afloat else " over the ground"
         labels.add(
             camera.x(),
             camera.y(),
-            f"lens {over}",
+            f"lens {lens_m:.2f} m{over}",
             gap=12.0,
             sides=("left", "right") if plan.subject[0] > plan.camera[0] else ("right", "left"),
         )
