@@ -19,6 +19,7 @@ Box = tuple[float, float, float, float]  # left, top, right, bottom
 _ROUND: tuple[Side, ...] = ("right", "above", "left", "below")
 _RINGS = (0.0, 12.0, 28.0, 50.0, 80.0, 120.0)  # how much farther off words may go, pixels
 _WORDS, _OUTSIDE, _THING, _LINE = 40.0, 60.0, 2.0, 6.0  # what it costs to cover, by pixel of overlap or point of a line
+_ON_WORDS = 400.0  # to lie on other words at all, more than the farthest place costs
 _FAR, _ASIDE = 0.5, 1.5  # a pixel farther off, and along the side
 _SIDE, _UNASKED = 3.0, 25.0  # a side that is less wanted; one that nobody asked for
 _FREE = 12.0  # what may be covered without looking for a better place: a point or two of a line
@@ -93,9 +94,8 @@ def _held(box: Box, within: Box) -> Box:
 
 
 def _cost(box: Box, placed: Sequence[Box], within: Box, things: Sequence[Box], lines: NDArray[np.float64]) -> float:
-    total = sum(_WORDS * _covered(box, other) for other in placed) + sum(
-        _THING * _covered(box, thing) for thing in things
-    )
+    shared = [area for area in (_covered(box, other) for other in placed) if area > 0.0]
+    total = _ON_WORDS * len(shared) + _WORDS * sum(shared) + sum(_THING * _covered(box, thing) for thing in things)
     total += _OUTSIDE * ((box[2] - box[0]) * (box[3] - box[1]) - _covered(box, within))
     on = (lines[:, 0] >= box[0]) & (lines[:, 0] <= box[2]) & (lines[:, 1] >= box[1]) & (lines[:, 1] <= box[3])
     return total + _LINE * int(np.count_nonzero(on))
