@@ -16,7 +16,7 @@ from glintor.placement.layout import Layout, axis_of
 from glintor.placement.mounts import setup_by_id
 from glintor.placement.wish import Candidate, Proposal, Wish, proposals
 from glintor.project.model import Camera, Exposure, Placement, Project, Shot, Site, Take, take_of
-from glintor.project.placed import given_of, in_reach, in_sun, layout_of, placing, replanned
+from glintor.project.placed import carrier_of, given_of, in_reach, in_sun, layout_of, placing, replanned
 from glintor.project.store import clip_files
 from glintor.reframing.course import course_of
 from glintor.reframing.cut import Cut
@@ -24,11 +24,12 @@ from glintor.reframing.review import Limits, review_path
 from glintor.reframing.track import Track, read_track, track_file
 
 
-def at_place(placement: Placement, candidate: Candidate, heading_deg: float) -> Placement:
+def at_place(site: Site, placement: Placement, candidate: Candidate, heading_deg: float) -> Placement:
     """A placement with the free values of a proposal in it, its foot where the set-up can hold it."""
     values = msgspec.structs.replace(
         placement,
         setup=candidate.setup.id,
+        on=candidate.setup.on if candidate.setup.on != setup_by_id(candidate.setup.id).on else "",
         stick_m=candidate.stick_m,
         ahead_m=round(candidate.ahead_m, 2),
         left_m=round(candidate.left_m, 2),
@@ -36,20 +37,21 @@ def at_place(placement: Placement, candidate: Candidate, heading_deg: float) -> 
         heading_deg=heading_deg,
         tilt_deg=0.0,
     )
-    return in_reach(values)
+    return in_reach(site, values)
 
 
 def wished(project: Project, shot: Shot, wish: Wish) -> list[Proposal]:
     """Placements of this shot's carrier that come nearest to a wished look, the best of each set-up first."""
     placement = shot.placement
-    setup = setup_by_id(placement.setup)
     levels = project.camera_of(shot).levels
 
     def planner(candidate: Candidate, heading_deg: float) -> Layout:
-        return layout_of(project.site, at_place(placement, candidate, heading_deg), shot.start_min, levels=levels)
+        return layout_of(
+            project.site, at_place(project.site, placement, candidate, heading_deg), shot.start_min, levels=levels
+        )
 
-    subject = (placement.subject_ahead_m, placement.subject_left_m)
-    return proposals(setup.carrier, wish, given_of(project, shot), planner, subject)
+    subject = placement.subject.feet[:2]
+    return proposals(carrier_of(project.site, placement), wish, given_of(project, shot), planner, subject)
 
 
 @lru_cache(maxsize=64)
@@ -156,7 +158,7 @@ def reframing(
 
 def subject_of(take: Take) -> str:
     """What the subject of a take is called."""
-    return take.placement.subject_name if take.placement is not None else "Subject"
+    return take.placement.subject.name if take.placement is not None else "Subject"
 
 
 def offloading(*shots: Shot) -> list[Finding]:

@@ -80,7 +80,7 @@ def test_subject_and_lens_can_be_dragged(window, settle):
     plan, shot = window.place.plan, lambda: window.document.shot.placement
     who, ahead = plan.px(*plan.plan.subject[:2]), plan.plan.subject[:2] + (0.9, -0.2)
     drag(plan, who, plan.px(*ahead))
-    assert shot().subject_ahead_m > -6.0
+    assert shot().subject.ahead_m > -6.0
     lens, at = plan.lens_point(), plan.px(*plan.plan.camera[:2])
     aside = np.radians(plan.plan.heading_deg + plan.plan.chest_yaw_pitch_deg[0] - 90.0)
     reach = QPointF(110 * np.cos(aside), 110 * np.sin(aside))

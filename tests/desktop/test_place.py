@@ -63,7 +63,7 @@ def test_the_roof_clamp_from_nothing_to_the_day_sheet(window, settle, qtbot, tmp
     assert [f.kind for f in desk.findings() if f.level is Level.STOP] == ["clearance"]
     desk.exact["subject_left_m"].box.setFocus()
     QTest.keyClick(desk.exact["subject_left_m"].box, KEY.Key_Up)
-    assert shot().placement.subject_left_m == pytest.approx(0.35)
+    assert shot().placement.subject.left_m == pytest.approx(0.35)
     plan = desk.plan
     at = plan.px(*plan.plan.camera[:2])
     drag(plan, at, at + QPointF(30, 90))  # over to the other rail

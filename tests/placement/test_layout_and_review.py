@@ -6,7 +6,9 @@ from scipy.spatial.transform import Rotation
 from glintor.demo.day import CAMERA, SHOTS, SITE
 from glintor.errors import InputError
 from glintor.finding import Level
+from glintor.placement.carrier import ready_carriers
 from glintor.placement.clock import clock
+from glintor.placement.fitting import fit
 from glintor.placement.framing import head_to_feet, person_angle_deg
 from glintor.placement.layout import level_axes
 from glintor.placement.mounts import SETUPS, held_in_reach, lens_height_m, setup_by_id
@@ -38,6 +40,10 @@ def test_a_person_is_drawn_truest_from_half_their_height():
     assert person_angle_deg(0.0, 1.70, 1.70) == pytest.approx(45.0)
 
 
+def on(setup_id, carrier_id):
+    return fit(setup_by_id(setup_id), ready_carriers()[carrier_id])
+
+
 def test_directions_follow_the_front_lens():
     plan = layout_of(SITE, ROOF.placement, ROOF.start_min)
     yaw, pitch = plan.chest_yaw_pitch_deg
@@ -51,7 +57,7 @@ def test_directions_follow_the_front_lens():
 
 def test_heights_add_up_over_the_water():
     plan = layout_of(SITE, ROOF.placement, ROOF.start_min)
-    assert plan.carrier.surface_m + plan.camera[2] == pytest.approx(1.62 + 0.08 + 0.7)
+    assert plan.carrier.floor_m + plan.camera[2] == pytest.approx(1.62 + 0.08 + 0.7)
     assert plan.clearance_m(SITE.lowest_m) == pytest.approx(2.95 - 2.40 - 0.06)
 
 
@@ -90,7 +96,7 @@ def test_the_cameras_axes_follow_its_stick_and_a_joint_turns_them():
     level, own = (layout_of(SITE, held, 600, levels=levels) for levels in (True, False))
     assert level.frame[:, 2] == pytest.approx([0.0, 0.0, 1.0]) and own.lens_axis == pytest.approx([1.0, 0.0, 0.0])
     assert level.off_seam_deg(level.chest[None]) == pytest.approx(own.off_seam_deg(own.chest[None]))
-    hung = layout_of(SITE, msgspec.structs.replace(held, setup="hung_beam", stick_m=0.7), 600)
+    hung = layout_of(SITE, msgspec.structs.replace(held, setup="hung_beam", carrier="ground", stick_m=0.7), 600)
     assert hung.axes[:, 2] == pytest.approx([0.0, 0.0, -1.0]) and hung.frame[:, 2] == pytest.approx([0.0, 0.0, 1.0])
 
 
@@ -105,16 +111,16 @@ def test_who_stands_where_the_stick_points_is_near_the_seam_whatever_way_the_cam
 
 
 def test_a_held_stick_sinks_as_it_reaches_out():
-    setup = setup_by_id("held_stick")
-    near, far = (lens_height_m(setup, 1.2, ahead, -0.25, 0.0) for ahead in (0.4, 1.3))
+    setup = on("held_stick", "walker")
+    near, far = (lens_height_m(setup, 1.2, ahead, -0.25, setup.grip, 0.0) for ahead in (0.4, 1.3))
     assert near > far and near == pytest.approx(1.25 + np.sqrt(1.2**2 - 0.1**2))
     ahead, left = held_in_reach(setup, 1.2, 9.0, -0.25, 0.0)
     assert np.hypot(ahead - 0.30, left + 0.25) <= 1.2
 
 
 def test_a_clamp_stays_on_its_rail():
-    assert held_in_reach(setup_by_id("rail_clamp"), 0.7, 1.0, 0.1, 0.0) == (1.0, 0.74)
-    assert held_in_reach(setup_by_id("mini_tripod"), 0.7, 1.0, 0.1, 0.0) == (1.0, 0.1)
+    assert held_in_reach(on("rail_clamp", "boat"), 0.7, 1.0, 0.1, 0.0) == pytest.approx((1.0, 0.74))
+    assert held_in_reach(on("mini_tripod", "ground"), 0.7, 1.0, 0.1, 0.0) == (1.0, 0.1)
     with pytest.raises(InputError, match="held_stick"):
         setup_by_id("drone")
     assert all(setup.caution for setup in SETUPS)
@@ -164,11 +170,11 @@ def test_a_camera_where_nothing_can_hold_it_is_a_stop_and_brought_back():
     for changes in (
         {"left_m": 10.0},
         {"ahead_m": 9.0},
-        {"setup": "seat_clamp", "left_m": 0.0, "ahead_m": -0.6, "stick_m": 1.2, "lean_deg": 20.0},
+        {"setup": "seat_clamp", "carrier": "cycle", "left_m": 0.0, "ahead_m": -0.6, "stick_m": 1.2, "lean_deg": 20.0},
     ):
         shot = roof(**changes)
         assert found(shot, "reach").level is Level.STOP and found(shot, "reach").cure.field == "placement.reach"
-        held = msgspec.structs.replace(shot, placement=in_reach(shot.placement))
+        held = msgspec.structs.replace(shot, placement=in_reach(SITE, shot.placement))
         assert found(held, "reach") is None
     hand = msgspec.structs.replace(PROJECT.shot("towpath-walk").placement, ahead_m=10.0)
     assert found(msgspec.structs.replace(ROOF, placement=hand), "reach").value == pytest.approx(
@@ -227,7 +233,7 @@ def test_with_the_sun_down_there_is_no_shadow():
 def test_a_subject_that_walks_over_the_seam_is_found_where_it_does():
     wharf = PROJECT.shot("wharf-portrait")
     assert found(wharf, "seam").title == "Seam clear of the subject"
-    placement = msgspec.structs.replace(wharf.placement, subject_goes_ahead_m=-3.0, subject_goes_left_m=1.5)
+    placement = wharf.placement.with_subject(goes_ahead_m=-3.0, goes_left_m=1.5)
     walking = msgspec.structs.replace(wharf, placement=placement)
     finding = found(walking, "seam")
     assert finding.level > Level.NOTE and "along its way" in finding.reason
@@ -238,7 +244,8 @@ def test_a_subject_that_walks_over_the_seam_is_found_where_it_does():
 def test_a_tube_that_the_clamp_does_not_take_is_found():
     plan = layout_of(SITE, ROOF.placement, ROOF.start_min)
     assert found(ROOF, "tube").level is Level.NOTE
-    plan.carrier = msgspec.structs.replace(plan.carrier, tube_mm=12.0)
+    rails = msgspec.structs.replace(plan.carrier.tubes[0], diameter_mm=12.0)
+    plan.carrier = msgspec.structs.replace(plan.carrier, tubes=(rails,))
     assert tube_finding(plan).level is Level.STOP and tube_finding(plan).limit == 16.0
 
 

@@ -3,8 +3,7 @@
 import numpy as np
 import pytest
 
-from glintor.placement.boat import boat_parts
-from glintor.placement.figures import carrier_parts
+from glintor.placement.carrier import parts_of, ready_carriers
 from glintor.placement.outline import hull, outlines
 from glintor.placement.person import add_person
 from glintor.placement.solids import Parts, Solids
@@ -29,7 +28,7 @@ def person():
 
 @pytest.mark.parametrize("way", ["above", "side"])
 @pytest.mark.parametrize(
-    "groups", [boat_parts(0, 0, -1.62, 0.0), carrier_parts("cycle"), carrier_parts("car"), person()]
+    "groups", [*(list(parts_of(ready_carriers()[name])) for name in ("boat", "cycle", "car", "wing")), person()]
 )
 def test_what_parallel_rays_meet_is_what_is_outlined(groups, way):
     found = outlines(groups, way)

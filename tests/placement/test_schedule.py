@@ -95,10 +95,9 @@ def test_golden_light_is_low_and_the_sun_behind_is_behind():
     import math
 
     a = math.radians(sun)
-    away = msgspec.structs.replace(
-        shot.placement, ahead_m=0.0, left_m=0.0, subject_ahead_m=-4 * math.cos(a), subject_left_m=4 * math.sin(a)
-    )
-    toward = msgspec.structs.replace(away, subject_ahead_m=4 * math.cos(a), subject_left_m=-4 * math.sin(a))
+    away = msgspec.structs.replace(shot.placement, ahead_m=0.0, left_m=0.0)
+    away = away.with_subject(ahead_m=-4 * math.cos(a), left_m=4 * math.sin(a))
+    toward = away.with_subject(ahead_m=4 * math.cos(a), left_m=-4 * math.sin(a))
     noon = 13 * 60.0
     assert layout_of(SITE, away, noon).sun_off_back_deg == pytest.approx(0.0, abs=0.5)
     assert holds(layout_of(SITE, away, noon), Wanted(sun="behind"))

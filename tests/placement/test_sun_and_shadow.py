@@ -7,8 +7,11 @@ import pytest
 from pvlib.solarposition import spa_python
 
 from glintor.errors import InputError
-from glintor.placement.layout import Layout, layout
+from glintor.placement.carrier import ready_carriers
+from glintor.placement.layout import Layout, Shore, layout
+from glintor.placement.mounts import setup_by_id
 from glintor.placement.shadow import seen_shadow_m, stick_shadow, thrown
+from glintor.placement.subject import Being, Subject
 from glintor.placement.sun import Sun, local_time, sun_at, sunrise_sunset
 from glintor.sphere.view import View
 
@@ -55,17 +58,23 @@ def test_the_sun_points_where_azimuth_and_elevation_say():
     assert Sun(180.0, 45.0).direction == pytest.approx([0, -np.sqrt(0.5), np.sqrt(0.5)])
 
 
+def someone(ahead, left, up=0.0):
+    return (Being(Subject(ahead_m=ahead, left_m=left, up_m=up)),)
+
+
 def stood(**changes) -> Layout:
     """A camera on open ground under a given sun."""
     values = {
-        "setup_id": "weighted_foot",
+        "setup": setup_by_id("weighted_foot"),
+        "carrier": ready_carriers()["ground"],
+        "shore": Shore(right=1.4, down_m=0.35),
         "ahead_m": 0.0,
         "left_m": 0.0,
         "stick_m": 1.66,
         "heading_deg": 0.0,
         "lean_deg": 0.0,
     }
-    values |= {"subject": (3.0, 0.0, 0.0), "sun": Sun(180.0, 45.0), "way_bearing_deg": 0.0}
+    values |= {"filmed": someone(3.0, 0.0), "sun": Sun(180.0, 45.0), "way_bearing_deg": 0.0}
     return layout(**{**values, **changes})
 
 
@@ -83,7 +92,8 @@ def test_shadows_fall_on_what_catches_them():
     plan = stood(left_m=-1.0, sun=east)
     assert thrown(plan, np.array([[0.0, -1.0, 1.0]]))[0] == pytest.approx([0.0, -2.35, -0.35])
     car = layout(
-        setup_id="bonnet_foot", ahead_m=1.3, left_m=0.35, stick_m=0.5, heading_deg=180.0, lean_deg=0.0, subject=(-0.15, 0.35, -0.42),
+        setup=setup_by_id("bonnet_foot"), carrier=ready_carriers()["car"], ahead_m=1.3, left_m=0.35, stick_m=0.5, heading_deg=180.0, lean_deg=0.0,
+        filmed=someone(-0.15, 0.35, -0.42),
         sun=east, way_bearing_deg=0.0,
     )  # fmt: skip
     assert thrown(car, np.array([[1.3, 0.35, 1.3]]))[0] == pytest.approx([1.3, -0.05, 0.90])
@@ -91,7 +101,8 @@ def test_shadows_fall_on_what_catches_them():
 
 def test_who_wears_the_camera_throws_a_shadow_of_some_width():
     plan = layout(
-        setup_id="worn_chest", ahead_m=0.22, left_m=0.0, stick_m=0.0, heading_deg=0.0, lean_deg=0.0, subject=(3.0, 0.4, 0.0),
+        setup=setup_by_id("worn_chest"), carrier=ready_carriers()["walker"], ahead_m=0.22, left_m=0.0, stick_m=0.0, heading_deg=0.0, lean_deg=0.0,
+        filmed=someone(3.0, 0.4),
         sun=Sun(180.0, 30.0), way_bearing_deg=0.0,
     )  # fmt: skip
     points = stick_shadow(plan)

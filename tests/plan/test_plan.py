@@ -97,11 +97,8 @@ def test_a_mount_of_the_kit_has_its_own_limits():
 
 def test_a_subject_inside_the_camera_is_said_and_breaks_nothing():
     camera = layout_of(SITE, ROOF.placement, ROOF.start_min).camera
-    inside = msgspec.structs.replace(
-        ROOF.placement,
-        subject_ahead_m=ROOF.placement.ahead_m,
-        subject_left_m=ROOF.placement.left_m,
-        subject_up_m=float(camera[2]) - 1.22,
+    inside = ROOF.placement.with_subject(
+        ahead_m=ROOF.placement.ahead_m, left_m=ROOF.placement.left_m, up_m=float(camera[2]) - 1.22
     )
     found = {f.kind: f for f in placing(DAY, msgspec.structs.replace(ROOF, placement=inside))}
     assert found["near"].level is Level.CAUTION and all(np.isfinite(f.value) for f in found.values() if f.unit)
@@ -123,17 +120,18 @@ def test_a_kit_file_keeps_everything_and_newer_or_broken_ones_are_refused(tmp_pa
 
 def test_no_placement_on_the_grid_betters_the_proposed_one_and_none_breaks_a_stop():
     stern = DAY.shot("stern-third-person")
-    planner = lambda c, h: layout_of(SITE, at_place(stern.placement, c, h), stern.start_min)  # noqa: E731
-    given, subject = given_of(DAY, stern), (stern.placement.subject_ahead_m, stern.placement.subject_left_m)
-    setup = layout_of(SITE, stern.placement, stern.start_min).setup
+    planner = lambda c, h: layout_of(SITE, at_place(SITE, stern.placement, c, h), stern.start_min)  # noqa: E731
+    given, subject = given_of(DAY, stern), stern.placement.subject.feet[:2]
+    plan = layout_of(SITE, stern.placement, stern.start_min)
+    setup, carrier = plan.setup, plan.carrier
     for look in ("ahead", "beside", "above"):
         wish = Wish(look=look, share=0.5, frame_high_deg=64.0)
-        best = propose(setup, wish, given, planner, subject)
+        best = propose(setup, carrier, wish, given, planner, subject)
         assert not stops(best, given, planner)
         from glintor.placement.load import load_of
 
         scores = []
-        for c in candidates(setup, subject):  # brute force, told apart from the search's own order
+        for c in candidates(setup, carrier, subject):  # brute force, told apart from the search's own order
             facing = round(planner(c, 0.0).chest_yaw_pitch_deg[0], 1)
             plan = planner(c, facing)
             if any(
@@ -150,7 +148,7 @@ def test_a_wish_gives_each_set_up_of_the_carrier_with_its_trade_off():
     found = wished(DAY, DAY.shot("wharf-portrait"), Wish(look="behind", frame_high_deg=64.0))
     assert [p.score for p in found] == sorted(p.score for p in found) and len(found) >= 3
     assert all(p.trade_off for p in found) and set(LOOKS) >= {"ahead", "behind", "above"}
-    placement = at_place(DAY.shot("wharf-portrait").placement, found[0].candidate, found[0].heading_deg)
+    placement = at_place(SITE, DAY.shot("wharf-portrait").placement, found[0].candidate, found[0].heading_deg)
     plan = layout_of(SITE, placement, 490)
     assert abs(plan.chest_yaw_pitch_deg[0]) < 1.0  # a lens faces the subject
     assert isinstance(found[0], Proposal) and float(plan.camera[0]) < float(plan.subject[0])

@@ -14,9 +14,10 @@ from glintor.demo.day import CAMERA, SHOTS, SITE
 from glintor.media.picture import write_picture
 from glintor.placement import solids as made
 from glintor.placement.figures import subject_person
-from glintor.placement.framing import PERSON_M
+from glintor.placement.person import HEIGHT_M
 from glintor.placement.scenery import Place
 from glintor.placement.solids import Solids
+from glintor.placement.subject import Subject
 from glintor.placement.sun import Sun
 from glintor.simulation.light import Light
 from glintor.simulation.photo import bearing_by_sun, read_photo, sun_in
@@ -27,7 +28,7 @@ from glintor.simulation.things import GROUND_Z
 DATA = Path(__file__).parents[1] / "data"
 WALK = next(s for s in SHOTS if s.id == "towpath-walk").placement
 FOUR_METRES = {
-    "setup": "mini_tripod", "ahead_m": 0.0, "left_m": 0.0, "stick_m": 1.2, "subject_ahead_m": 4.0, "subject_left_m": 0.0, "heading_deg": 0.0,
+    "setup": "mini_tripod", "ahead_m": 0.0, "left_m": 0.0, "stick_m": 1.2, "subjects": (Subject(ahead_m=4.0),), "carrier": "ground", "heading_deg": 0.0,
 }  # fmt: skip
 NORTH = Light(Sun(150.0, 40.0), 0.0, cover=0.0)  # the way ahead is north
 
@@ -92,7 +93,7 @@ def test_a_person_in_a_real_sphere_stands_and_is_as_high_as_geometry_says(forest
     bits = masks(scene, seen)
     rows = np.nonzero((bits & 1).any(axis=1))[0]
     top, foot = (90.0 - (row + 0.5) / 1024 * 180.0 for row in (rows[0], rows[-1] + 1))
-    head, eye = plan.subject[2] + PERSON_M, plan.camera[2]
+    head, eye = plan.subject[2] + HEIGHT_M, plan.camera[2]
     far = float(np.hypot(*(plan.subject - plan.camera)[:2]))
     high = math.degrees(math.atan2(head - eye, far) + math.atan2(eye - plan.subject[2], far))
     assert top - foot == pytest.approx(high, rel=0.05)
@@ -118,7 +119,7 @@ def test_its_shadow_lies_where_the_sun_throws_it_and_darkens_the_photo(forest):
     ways = np.stack([np.cos(lat) * np.cos(lon), -np.cos(lat) * np.sin(lon), np.sin(lat)], axis=1) @ lit.pose.turn.T
     points = eye + ways * ((GROUND_Z - eye[2]) / ways[:, 2])[:, None]
     away = points[:, :2] - [4.0, 0.0]
-    length = PERSON_M / math.tan(math.radians(40.0))
+    length = HEIGHT_M / math.tan(math.radians(40.0))
     bearing = np.degrees(np.arctan2(-away[:, 1], away[:, 0]))
     farthest = np.argmax(np.hypot(*away.T))
     assert (

@@ -11,7 +11,9 @@ from glintor.exposure.values import ev_of_luminance
 from glintor.finding import Level
 from glintor.placement import seam
 from glintor.placement import solids as made
+from glintor.placement.carrier import ready_carriers
 from glintor.placement.solids import Parts
+from glintor.placement.subject import Subject
 from glintor.placement.sun import Sun
 from glintor.project.sky import sun_of
 from glintor.simulation import table as rt
@@ -26,6 +28,8 @@ from glintor.simulation.recording import Recording
 from glintor.simulation.rig import Rig, carrier_s, light_of, rig_of
 from glintor.simulation.sound import RATE_HZ, Clock, Heard, place_sound
 from glintor.sphere.equirect import direction, lonlat_deg, lonlat_of_pixel, pixel
+
+GROUND = ready_carriers()["ground"]
 
 ROOF = next(s for s in SHOTS if s.id == "roof-cobdale")
 RIG = rig_of(ROOF.placement, CAMERA, SITE)
@@ -86,8 +90,8 @@ def test_the_sun_stands_where_astronomy_puts_it():
 def test_shadows_fall_where_sun_and_geometry_say(azimuth, elevation):
     """The camera's own shadow on open ground: dark at the computed place, lit beside it."""
     rig = other(
-        setup="mini_tripod", stage="wharf", ahead_m=-14.0, left_m=0.35, stick_m=0.94, heading_deg=0.0, subject_ahead_m=40.0,
-        subject_up_m=0.0,
+        setup="mini_tripod", stage="wharf", ahead_m=-14.0, left_m=0.35, stick_m=0.94, heading_deg=0.0, carrier="ground",
+        subjects=(Subject(ahead_m=40.0),),
     )  # fmt: skip
     light = Light(Sun(azimuth, elevation), 0.0, cover=0.0)
     turn, reach = np.radians(azimuth), 1.0 / np.tan(np.radians(elevation))
@@ -209,8 +213,8 @@ def test_the_overcast_sky_is_the_published_one():
 
 def test_the_masks_say_who_is_seen_and_whose_shadow_lies_where():
     rig = other(
-        setup="weighted_foot", stage="wharf", ahead_m=0.0, left_m=0.0, stick_m=1.56, heading_deg=0.0, subject_ahead_m=3.0,
-        subject_left_m=1.0, subject_up_m=0.0,
+        setup="weighted_foot", stage="wharf", ahead_m=0.0, left_m=0.0, stick_m=1.56, heading_deg=0.0, carrier="ground",
+        subjects=(Subject(ahead_m=3.0, left_m=1.0),),
     )  # fmt: skip
     light = Light(Sun(200.0, 40.0), 0.0, cover=0.0)
     scene = build(rig, light, 0.0)
@@ -282,9 +286,9 @@ def test_rows_read_late_show_a_later_moment():
 
 @pytest.mark.parametrize(("stage", "carrier"), [("cobdale", "boat"), ("towpath", "walker"), ("lock", "ground")])
 def test_sound_is_in_range_repeats_and_claps(stage, carrier):
-    sound = place_sound(stage, carrier, 3.0, 7)
+    sound = place_sound(stage, ready_carriers()[carrier], 3.0, 7)
     assert sound.shape == (2, 3 * RATE_HZ) and np.abs(sound).max() <= 1.0
-    assert (sound == place_sound(stage, carrier, 3.0, 7)).all()
+    assert (sound == place_sound(stage, ready_carriers()[carrier], 3.0, 7)).all()
     loudest = np.abs(sound).max(axis=0).argmax() / RATE_HZ
     assert loudest == pytest.approx(0.5, abs=0.05)
 
@@ -292,8 +296,8 @@ def test_sound_is_in_range_repeats_and_claps(stage, carrier):
 def test_a_horn_lines_two_cameras_up():
     """The offset found by correlation (`scipy.signal`) is the clocks' own, within a twentieth of a frame of film."""
     heard, clock = Heard(horns_s=(3.0,), claps_s=()), Clock(offset_s=2.25, drift_ppm=40.0)
-    first = place_sound("lock", "ground", 6.0, 1, heard=heard)
-    second = place_sound("lock", "ground", 6.0, 2, heard=heard, begins_s=1.5, clock=clock)
+    first = place_sound("lock", GROUND, 6.0, 1, heard=heard)
+    second = place_sound("lock", GROUND, 6.0, 2, heard=heard, begins_s=1.5, clock=clock)
     mono = [sound.mean(axis=0) for sound in (first, second)]
     peak = correlate(mono[0], mono[1], method="fft")
     found = correlation_lags(len(mono[0]), len(mono[1]))[peak.argmax()] / RATE_HZ
@@ -304,8 +308,8 @@ def test_a_horn_lines_two_cameras_up():
 
 def test_wind_grows_with_the_square_of_the_airs_speed():
     quiet, windy = (
-        place_sound("wharf", "ground", 2.0, 3, heard=Heard(claps_s=(), air_m_s=v)) - place_sound(
-            "wharf", "ground", 2.0, 3, heard=Heard(claps_s=(), air_m_s=0.0)) for v in (1.0, 3.0)
+        place_sound("wharf", GROUND, 2.0, 3, heard=Heard(claps_s=(), air_m_s=v)) - place_sound(
+            "wharf", GROUND, 2.0, 3, heard=Heard(claps_s=(), air_m_s=0.0)) for v in (1.0, 3.0)
     )  # fmt: skip
     assert windy.std() / quiet.std() == pytest.approx(9.0, rel=0.05)
 
@@ -316,12 +320,13 @@ def test_every_set_up_begins_without_a_stop_and_can_be_foreseen():
     from glintor.project.model import Project
     from glintor.project.placed import layout_of, placing, set_up
 
-    stages = {"boat": "cobdale", "walker": "towpath", "cycle": "towpath", "car": "wharf", "ground": "wharf"}
     project = Project(site=SITE, shots=DAY_SHOTS)
     for setup in SETUPS:
-        other = "mini_tripod" if setup.carrier != "ground" else "held_stick"
-        begun = msgspec.structs.replace(DAY_SHOTS[0].placement, stage=stages[setup.carrier], setup=other)
-        shot = msgspec.structs.replace(DAY_SHOTS[0], placement=set_up(begun, setup.id), start_min=840.0)
+        begun = set_up(SITE, DAY_SHOTS[0].placement, "mini_tripod" if setup.carrier != "ground" else "held_stick")
+        begun = set_up(SITE, begun, setup.id)
+        stage = {"boat": "cobdale", "walker": "towpath", "cycle": "towpath"}.get(begun.carrier, "wharf")
+        placement = msgspec.structs.replace(begun, stage=stage)
+        shot = msgspec.structs.replace(DAY_SHOTS[0], placement=placement, start_min=840.0)
         assert not [f for f in placing(project, shot) if f.level is Level.STOP], setup.id
         scene = build(rig_of(shot.placement, CAMERA, SITE), light_of(SITE, shot.start_min, shot.placement), 0.0)
         seen = see(scene, (480, 240), smooth=False)
@@ -356,10 +361,18 @@ def test_what_stands_there_keeps_the_sun_off_where_the_picture_shows_no_sun():
 
 @pytest.mark.parametrize("setup", ["held_stick", "mini_tripod"])
 def test_nobody_stands_inside_the_bridge(setup):
-    placement = msgspec.structs.replace(ROOF.placement, stage="cobdale", setup=setup, stick_m=1.5)
+    placement = msgspec.structs.replace(
+        ROOF.placement,
+        stage="cobdale",
+        setup=setup,
+        carrier="walker" if setup == "held_stick" else "ground",
+        stick_m=1.5,
+    )
     for ahead in np.arange(0.0, 12.0, 1.0):
         rig = rig_of(
-            msgspec.structs.replace(placement, subject_ahead_m=float(ahead), ahead_m=float(ahead) - 0.5), CAMERA, SITE
+            msgspec.structs.replace(placement.with_subject(ahead_m=float(ahead)), ahead_m=float(ahead) - 0.5),
+            CAMERA,
+            SITE,
         )
         scene = build(rig, LIGHT, 0.0)
         bridge = scene.world[rt.BRIDGE_S]

@@ -4,8 +4,8 @@ import shutil
 from collections.abc import Callable
 from pathlib import Path
 
-import msgspec
 from msgspec import Struct
+from msgspec.structs import replace
 
 from glintor.exposure.modes import MODES
 from glintor.files import file_hash, whole_file
@@ -13,6 +13,7 @@ from glintor.media.encoding import Encoding
 from glintor.offload.card import beside
 from glintor.offload.copy import bring_over
 from glintor.offload.manifest import write_manifest
+from glintor.placement.subject import Subject
 from glintor.placement.windows import Wanted
 from glintor.places import own_folder
 from glintor.project.journal import journal_file, opened
@@ -37,6 +38,7 @@ SITE = Site(
     hazards="Low bridges, deep water at the lock, darkness in the tunnel", route=("Fennel Wharf", "Pell Lock", "Cobdale tunnel", "Ashby Reach"),
 )  # fmt: skip
 CAMERA = Camera()
+_MIRA = Subject(name="Mira")
 _BRIGHT = Exposure(rate_fps=24.0, shutter_s=1.0 / 50.0, iso=100.0, nd_stops=6.0)
 
 SHOTS = (
@@ -45,7 +47,7 @@ SHOTS = (
         purpose="who steers today", story="Fennel Wharf", film_s=10.0, light=Wanted(not_after_min=600.0),
         placement=Placement(
             setup="mini_tripod", stage="wharf", ahead_m=-1.2, left_m=0.4, stick_m=1.2, heading_deg=-15.0,
-            subject_ahead_m=0.8, subject_left_m=0.9,
+            subjects=(replace(_MIRA, ahead_m=0.8, left_m=0.9),),
         ),
         exposure=Exposure(rate_fps=24.0, shutter_s=1.0 / 50.0, iso=100.0, nd_stops=4.0),
     ),
@@ -53,8 +55,8 @@ SHOTS = (
         id="towpath-walk", name="Towpath walk", start_min=9 * 60 + 20, length_min=40,
         purpose="from planet to path: where we are", story="Fennel Wharf", film_s=12.0,
         placement=Placement(
-            setup="held_stick", stage="towpath", ahead_m=0.95, left_m=0.05, stick_m=1.2, heading_deg=180.0,
-            subject_ahead_m=0.0, subject_left_m=0.0,
+            setup="held_stick", carrier="walker", stage="towpath", ahead_m=0.95, left_m=0.05, stick_m=1.2, heading_deg=180.0,
+            subjects=(_MIRA,),
         ),
         exposure=_BRIGHT,
     ),
@@ -62,8 +64,8 @@ SHOTS = (
         id="roof-cobdale", name="Roof through Cobdale", start_min=10 * 60 + 36, length_min=65,
         purpose="into the dark with her", story="Cobdale tunnel", film_s=15.0, fit_min=15.0,
         placement=Placement(
-            setup="rail_clamp", stage="cobdale", ahead_m=-2.9, left_m=0.74, stick_m=0.7, heading_deg=180.0,
-            subject_ahead_m=-6.15, subject_left_m=0.30, subject_up_m=-0.845,
+            setup="rail_clamp", carrier="boat", stage="cobdale", ahead_m=-2.9, left_m=0.74, stick_m=0.7, heading_deg=180.0,
+            subjects=(replace(_MIRA, ahead_m=-6.15, left_m=0.30, up_m=-0.845),),
         ),
         exposure=_BRIGHT,
     ),
@@ -72,7 +74,7 @@ SHOTS = (
         purpose="the boat rises", story="Pell Lock", film_s=12.0, aspects=("16:9", "1:1"), fit_min=10.0,
         placement=Placement(
             setup="weighted_foot", stage="lock", ahead_m=-7.6, left_m=0.2, stick_m=1.6, heading_deg=60.0,
-            subject_ahead_m=-5.75, subject_left_m=-3.3, subject_up_m=-1.575,
+            subjects=(replace(_MIRA, ahead_m=-5.75, left_m=-3.3, up_m=-1.575),),
         ),
         exposure=Exposure(rate_fps=24.0, shutter_s=1.0 / 50.0, iso=100.0, nd_stops=6.0, interval_s=1.0),
     ),
@@ -80,8 +82,8 @@ SHOTS = (
         id="stern-third-person", name="Stern, third person", start_min=14 * 60 + 10, length_min=50,
         purpose="she and the way, seen as by a companion", story="Cobdale tunnel", film_s=20.0, fit_min=15.0,
         placement=Placement(
-            setup="rail_clamp", stage="cobdale", ahead_m=-4.3, left_m=-0.74, stick_m=1.2, heading_deg=205.0, tilt_deg=1.5,
-            subject_ahead_m=-6.15, subject_left_m=0.30, subject_up_m=-0.845,
+            setup="rail_clamp", carrier="boat", stage="cobdale", ahead_m=-4.3, left_m=-0.74, stick_m=1.2, heading_deg=205.0, tilt_deg=1.5,
+            subjects=(replace(_MIRA, ahead_m=-6.15, left_m=0.30, up_m=-0.845),),
         ),
         exposure=Exposure(rate_fps=30.0, shutter_s=1.0 / 800.0, iso=100.0, nd_stops=2.0),
     ),
@@ -90,19 +92,19 @@ SHOTS = (
         purpose="a picture that holds dark and bright", story="Cobdale tunnel", film_s=5.0, light=Wanted(not_before_min=900.0),
         placement=Placement(
             setup="mini_tripod", stage="cobdale", ahead_m=15.0, left_m=-0.3, stick_m=0.7, heading_deg=20.0,
-            subject_ahead_m=16.6, subject_left_m=0.1,
+            subjects=(replace(_MIRA, ahead_m=16.6, left_m=0.1),),
         ),
         exposure=Exposure(rate_fps=24.0, shutter_s=1.0 / 50.0, iso=100.0, nd_stops=4.0),
     ),
 )  # fmt: skip
 
 SECOND_CAMERA = Camera(id="second", name="second twin-lens 5.7K", gap_m=0.030)
-KIT = msgspec.structs.replace(default_kit(), cameras=(CAMERA, SECOND_CAMERA))
+KIT = replace(default_kit(), cameras=(CAMERA, SECOND_CAMERA))
 SECOND_CLOCK = Clock(offset_s=-37.4, drift_ppm=18.0)  # nobody set it right
 HORN_S = 63.5  # true seconds after the lock shot begins
 _FAR_SIDE = Placement(
-    setup="mini_tripod", stage="lock", ahead_m=-2.0, left_m=-7.3, stick_m=0.7, heading_deg=225.0, subject_ahead_m=-5.75,
-    subject_left_m=-3.3, subject_up_m=-1.575,
+    setup="mini_tripod", stage="lock", ahead_m=-2.0, left_m=-7.3, stick_m=0.7, heading_deg=225.0,
+    subjects=(replace(_MIRA, ahead_m=-5.75, left_m=-3.3, up_m=-1.575),),
 )  # fmt: skip
 
 
@@ -137,8 +139,8 @@ class Clip(Struct, frozen=True):
     @property
     def shot(self) -> Shot:
         shot = next(s for s in SHOTS if s.id == self.shot_id)
-        exposure = msgspec.structs.replace(shot.exposure, interval_s=0.0 if self.live else shot.exposure.interval_s)
-        return msgspec.structs.replace(shot, exposure=exposure, placement=self.placement or shot.placement)
+        exposure = replace(shot.exposure, interval_s=0.0 if self.live else shot.exposure.interval_s)
+        return replace(shot, exposure=exposure, placement=self.placement or shot.placement)
 
     def recording(self, width_px: int | None = None, film_s: float | None = None) -> Recording:
         shot = self.shot
@@ -242,8 +244,8 @@ def _with_take(shot: Shot, clip: Clip, folder: Path) -> Shot:
         f"clips/{on_card.name}" if clip.card == "card" else "", clip.file.stat().st_size, film_s=clip.film_s, width_px=clip.width_px,
         began_min=shot.start_min + clip.clock.shown_s(clip.begins_s) / 60.0, exposure=planned.exposure,
     )  # fmt: skip
-    logged = msgspec.structs.replace(planned, takes=shot.takes)
-    take = msgspec.structs.replace(
+    logged = replace(planned, takes=shot.takes)
+    take = replace(
         take_of_file(logged, clip.camera, file, options, clip.clock.offset_s),
         rating=clip.rating,
         marks_s=(5.0,) if shot.id == "roof-cobdale" else (),
@@ -251,11 +253,11 @@ def _with_take(shot: Shot, clip: Clip, folder: Path) -> Shot:
     )
     if clip.safe:
         copied = bring_over(on_card, folder / "footage", card=folder / clip.card)
-        safe = msgspec.structs.replace(take.files[0], copy=str(copied.target.relative_to(folder)), xxh64=copied.xxh64)
-        take = msgspec.structs.replace(take, files=(safe,))
-    shot = msgspec.structs.replace(shot, takes=(*shot.takes, take))
+        safe = replace(take.files[0], copy=str(copied.target.relative_to(folder)), xxh64=copied.xxh64)
+        take = replace(take, files=(safe,))
+    shot = replace(shot, takes=(*shot.takes, take))
     if shot.id not in _CUTS:
         return shot
     name, keys = _CUTS[shot.id]
     cut = Cut(id=f"{shot.id}-cut", name=name, take_id=take.id, in_s=0.0, out_s=clip.film_s, keys=keys)
-    return msgspec.structs.replace(shot, cuts=(cut,))
+    return replace(shot, cuts=(cut,))

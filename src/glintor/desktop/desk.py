@@ -43,10 +43,15 @@ class Desk(QWidget):
         """Applies a cure as one undo step: a field of the shot set to a value."""
         part, _, field = cure.field.partition(".")
         if cure.field == "placement.reach":
-            self.document.edit_shot(cure.label, lambda s: msgspec.structs.replace(s, placement=in_reach(s.placement)))
+            self.document.edit_shot(
+                cure.label,
+                lambda s: msgspec.structs.replace(s, placement=in_reach(self.document.project.site, s.placement)),
+            )
         elif part == "placement":
             values = msgspec.structs.replace(self.document.shot.placement, **{field: cure.value})
-            self.document.edit_shot(cure.label, lambda s: msgspec.structs.replace(s, placement=in_reach(values)))
+            self.document.edit_shot(
+                cure.label, lambda s: msgspec.structs.replace(s, placement=in_reach(self.document.project.site, values))
+            )
         elif part == "exposure":
             self.document.edit_exposure(cure.label, **{field: cure.value})
 

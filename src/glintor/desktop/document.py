@@ -160,6 +160,11 @@ class Document(QObject):
     def edit_placement(self, label: str, gesture: object = None, **values: object) -> None:
         self._edit_part("placement", label, gesture, values)
 
+    def edit_subject(self, label: str, gesture: object = None, number: int = 0, **values: object) -> None:
+        """Changes one of the shot's subjects."""
+        replace = msgspec.structs.replace
+        self.edit_shot(label, lambda s: replace(s, placement=s.placement.with_subject(number, **values)), gesture)
+
     def edit_exposure(self, label: str, gesture: object = None, **values: object) -> None:
         self._edit_part("exposure", label, gesture, values)
 

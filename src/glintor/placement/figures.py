@@ -1,4 +1,4 @@
-"""Who and what stands about a placement as solids, in the carrier's axes: the carrier, who carries the camera, the subject,
+"""Who and what stands about a placement as solids, in the carrier's axes: the carrier, who carries the camera, the subjects,
 the camera on its stick. Findings cast rays at them, and the simulation draws them."""
 
 import math
@@ -8,32 +8,26 @@ import numpy as np
 from msgspec import Struct
 from numpy.typing import NDArray
 
-from glintor.placement import boat, vehicles
 from glintor.placement import solids as rt
+from glintor.placement.carrier import Carrier, Seat, extent, parts_of
 from glintor.placement.layout import Layout
-from glintor.placement.person import add_person
+from glintor.placement.person import STRIDES_RAD, add_person
 from glintor.placement.solids import Parts, Point, Solids
+from glintor.placement.subject import Being
 from glintor.sphere.view import View, frame_position
 
 Array = NDArray[np.float64]
-STRIDE_RAD = 0.42
+STRIDE_RAD = STRIDES_RAD["walks"]
 WALK_M_S = 1.25  # a stroll (common practice, no source)
-_AT_HELM_M, _AT_SEAT_M = 0.7, 0.4  # within this of its usual place somebody steers
+_FOOT_M, _CAMERA_M = 0.08, 0.04  # of a stick that may touch something at its foot; room that a camera needs beyond it
+_STEP_S = 0.25  # when somebody's legs are apart
+_FAR_DEG = 6.0  # of a view or the way ahead, round its middle: what must be seen of it (judgement)
 
 
-def carrier_parts(carrier_id: str, time_s: float = 0.0) -> list[Parts]:
-    """The carrier itself; nothing for who walks and for the ground."""
-    if carrier_id == "boat":
-        return boat.boat_parts(0.0, 0.0, -boat.ROOF_Z, time_s)
-    if carrier_id == "cycle":
-        return [vehicles.cycle_parts(0.0, 0.0, 0.0)]
-    return [vehicles.car_parts(0.0, 0.0, 0.0)] if carrier_id == "car" else []
-
-
-@lru_cache(maxsize=8)
-def carrier_solids(carrier_id: str) -> Solids:
+@lru_cache(maxsize=32)
+def carrier_solids(carrier: Carrier) -> Solids:
     """The carrier for rays, at rest."""
-    return Solids(carrier_parts(carrier_id))
+    return Solids(parts_of(carrier))
 
 
 def _point(place: Array) -> Point:
@@ -48,41 +42,145 @@ def carrying_person(plan: Layout, time_s: float = 0.0) -> tuple[Parts, Point] | 
 def _carrying(plan: Layout, feet: Array, time_s: float) -> tuple[Parts, Point]:
     parts = Parts()
     held = _point(plan.foot) if plan.setup.hand is not None else None
-    walks = STRIDE_RAD if plan.carrier.speed_m_s > 0.0 else 0.0
-    head = add_person(parts, _point(feet), 0.0, time_s, stride=walks, right_hand=held)
-    return parts, head
+    return parts, _seated(parts, plan, plan.carrying_seat, _point(feet), time_s, holds=held)
+
+
+def _seated(
+    parts: Parts, plan: Layout, seat: Seat | None, feet: Point, time_s: float, *, holds: Point | None = None
+) -> Point:
+    """Somebody of the carrier's, in the pose and with the grips of the seat; one hand may hold the camera's stick."""
+    if seat is None:
+        return add_person(parts, feet, 0.0, time_s, right_hand=holds)
+    left, right = (*seat.grips, None, None)[:2]
+    stride = STRIDES_RAD.get(seat.pose, 0.0) if plan.carrier.moves else 0.0
+    return add_person(
+        parts,
+        feet,
+        -math.radians(seat.faces_deg),
+        time_s,
+        stride=stride,
+        left_hand=left,
+        right_hand=holds or right,
+        pose=seat.pose,
+        helmet=seat.helmet,
+    )
 
 
 def subject_person(plan: Layout, time_s: float = 0.0) -> tuple[Parts, Point]:
-    """The subject and the middle of the head: who carries the camera where they are one, steering at the helm, the wheel or
-    the bar, else standing towards the camera or walking along its way."""
-    if plan.carrying is not None and not plan.carrier_apart:
+    """The subject that findings speak of, as solids, and what of it one looks at: of a person the middle of the head."""
+    return _being(plan, plan.filmed[0], time_s)
+
+
+def other_subjects(plan: Layout, time_s: float = 0.0) -> list[Parts]:
+    """The other subjects, as solids."""
+    return [parts for being in plan.filmed[1:] if not (parts := _being(plan, being, time_s)[0]).empty]
+
+
+def _being(plan: Layout, being: Being, time_s: float) -> tuple[Parts, Point]:
+    feet = _point(plan.feet_of(being))
+    if being.subject.far:
+        return Parts(owner=rt.SUBJECT), feet
+    if being.subject.what == "person":
+        return _person(plan, being, feet, time_s)
+    return alone(being, feet, _facing(plan, being, feet)), _point(plan.middle_of(being))
+
+
+def alone(being: Being, feet: Point = (0.0, 0.0, 0.0), facing: float = 0.0) -> Parts:
+    """A subject by itself, facing an angle from ahead to the left; nothing of a direction."""
+    parts = Parts(owner=rt.SUBJECT)
+    one = being.subject
+    if one.what == "person":
+        stride = STRIDES_RAD.get(one.pose, 0.0)
+        add_person(parts, feet, facing, _STEP_S, pose=one.pose, height_m=one.height_m, stride=stride)
+    elif being.carrier is not None:
+        _carrier_with_people(parts, being.carrier, np.array(feet))
+    elif one.what == "animal":
+        _animal(parts, being, feet, facing)
+    elif one.what == "thing":
+        half, tall = (one.long_m or one.height_m) / 2.0, one.height_m
+        low, high = (feet[0] - half, feet[1] - half, feet[2]), (feet[0] + half, feet[1] + half, feet[2] + tall)
+        parts.box(low, high, rt.YELLOW)
+    return parts
+
+
+def _person(plan: Layout, being: Being, feet: Point, time_s: float) -> tuple[Parts, Point]:
+    """A person: who carries the camera where they are one, in a seat of the carrier, else standing towards the camera or
+    moving along."""
+    first = being is plan.filmed[0]
+    if first and plan.carrying is not None and not plan.carrier_apart:
         parts, head = _carrying(plan, plan.subject, time_s)
         parts.owner = rt.SUBJECT
         return parts, head
     parts = Parts(owner=rt.SUBJECT)
-    feet = _point(plan.subject)
-    usual = float(np.hypot(feet[0] - plan.carrier.subject_m[0], feet[1] - plan.carrier.subject_m[1]))
-    kind = plan.carrier.id
-    if kind == "car" and usual < _AT_SEAT_M:
-        grips = [(0.30, side, 0.92) for side in (0.48, 0.22)]
-        return parts, add_person(parts, feet, 0.0, time_s, left_hand=grips[0], right_hand=grips[1], pose="sits")
-    if kind == "cycle" and usual < _AT_SEAT_M:
-        grips = [(vehicles.GRIP_S, side * vehicles.GRIP_N, vehicles.GRIP_Z) for side in (1.0, -1.0)]
-        return parts, add_person(parts, feet, 0.0, time_s, left_hand=grips[0], right_hand=grips[1], pose="rides")
-    if kind == "boat":
-        grip, wave = None, None
-        if usual < _AT_HELM_M:
-            a, n, z = boat.TILLER_GRIP
-            grip = (a, n + 0.06 * math.sin(time_s * 0.5), z + 0.03 - boat.ROOF_Z)
-            if math.sin(time_s * 0.42) > 0.75:  # now and then she points ahead
-                wave = (feet[0] + 0.45, feet[1] + 0.25, feet[2] + 1.35 + 0.05 * math.sin(time_s * 3))
-        return parts, add_person(parts, feet, 0.0, time_s, right_hand=grip, left_hand=wave)
-    goes = math.hypot(*plan.goes_m) > 0.1 and plan.walked < 1.0
-    to = plan.goes_m if goes else (float(plan.camera[0]) - feet[0], float(plan.camera[1]) - feet[1])
-    moves = goes or kind == "walker"  # beside somebody who walks, everybody does
-    facing = math.atan2(to[1], to[0]) if goes or kind != "walker" else 0.0
-    return parts, add_person(parts, feet, facing, time_s, stride=STRIDE_RAD if moves else 0.0)
+    seat = plan.seat_of(being)
+    if seat is not None and (plan.carrier.solids or plan.carrier.moves):
+        return parts, _seated(parts, plan, seat, feet, time_s)
+    one = being.subject
+    goes = math.hypot(one.goes_ahead_m, one.goes_left_m) > 0.1 and plan.walked < 1.0
+    moves = goes or plan.carrier.step_hz > 0.0  # beside somebody who walks, everybody does
+    stride = STRIDES_RAD.get(one.pose, STRIDE_RAD) if moves else 0.0
+    facing = _facing(plan, being, feet)
+    return parts, add_person(parts, feet, facing, time_s, stride=stride, pose=one.pose, height_m=being.height_m)
+
+
+def _facing(plan: Layout, being: Being, feet: Point) -> float:
+    """Which way a subject looks, radians from ahead to the left: as told, along its way, with who walks, else to the camera."""
+    one = being.subject
+    if one.faces_deg is not None:
+        return -math.radians(one.faces_deg)
+    if math.hypot(one.goes_ahead_m, one.goes_left_m) > 0.1 and plan.walked < 1.0:
+        return math.atan2(one.goes_left_m, one.goes_ahead_m)
+    if plan.carrier.step_hz > 0.0:
+        return 0.0
+    return math.atan2(float(plan.camera[1]) - feet[1], float(plan.camera[0]) - feet[0])
+
+
+def rider(carrier: Carrier) -> Parts | None:
+    """Who is in its first seat, in the middle of a step; None where it has none."""
+    if not carrier.seats:
+        return None
+    seat, who = carrier.seats[0], Parts()
+    left, right = (*seat.grips, None, None)[:2]
+    add_person(
+        who,
+        seat.feet,
+        -math.radians(seat.faces_deg),
+        _STEP_S,
+        stride=STRIDES_RAD.get(seat.pose, 0.0),
+        left_hand=left,
+        right_hand=right,
+        pose=seat.pose,
+        helmet=seat.helmet,
+    )
+    return who
+
+
+def _carrier_with_people(parts: Parts, carrier: Carrier, feet: Array) -> None:
+    up = feet + np.array([0.0, 0.0, carrier.floor_m if carrier.on != "air" else 0.0])
+    who = rider(carrier)
+    for group in [*parts_of(carrier), *([who] if who is not None else [])]:
+        there = group.moved(up)
+        parts.boxes += there.boxes
+        parts.capsules += there.capsules
+        parts.ellipsoids += there.ellipsoids
+        parts.prisms += there.prisms
+
+
+def _animal(parts: Parts, being: Being, feet: Point, facing: float) -> None:
+    """Four legs, a body and a head, all by its height at the back."""
+    tall, long = being.height_m, being.subject.long_m or 1.25 * being.height_m
+    c, s = math.cos(facing), math.sin(facing)
+
+    def at(ahead: float, left: float, up: float) -> Point:
+        return feet[0] + ahead * c - left * s, feet[1] + ahead * s + left * c, feet[2] + up
+
+    for ahead in (-0.34 * long, 0.34 * long):
+        for left in (-0.12 * tall, 0.12 * tall):
+            parts.limb(at(ahead, left, 0.03 * tall), at(ahead, left, 0.55 * tall), 0.06 * tall, rt.FUR)
+    parts.limb(at(-0.30 * long, 0.0, 0.76 * tall), at(0.32 * long, 0.0, 0.76 * tall), 0.22 * tall, rt.FUR)
+    parts.limb(at(0.34 * long, 0.0, 0.84 * tall), at(0.50 * long, 0.0, 1.06 * tall), 0.11 * tall, rt.FUR)
+    parts.limb(at(0.50 * long, 0.0, 1.10 * tall), at(0.64 * long, 0.0, 1.04 * tall), 0.10 * tall, rt.HAIR)
+    parts.limb(at(-0.36 * long, 0.0, 0.84 * tall), at(-0.50 * long, 0.0, 0.70 * tall), 0.03 * tall, rt.FUR)
 
 
 def mount_points(plan: Layout, count: int = 40) -> Array:
@@ -119,8 +217,9 @@ def body_of(plan: Layout) -> Body:
     """The subject of a placement, sampled. A hand that grips the camera's stick counts as the legs do: it lies where the
     stick points, and nobody looks there."""
     parts, _ = subject_person(plan)
-    rows: list[tuple[float, ...]] = []
+    rows: list[tuple[float, ...]] = _far_rows(plan) if plan.filmed[0].subject.far else []
     ax, ay, az = (float(v) for v in plan.axes[:, 0])
+    rows += _flat_rows(parts)
     for x0, y0, z0, x1, y1, z1, radius, material in parts.capsules:
         length = math.dist((x0, y0, z0), (x1, y1, z1))
         count = max(math.ceil(length / _SAMPLE_M), 2)
@@ -137,11 +236,42 @@ def body_of(plan: Layout) -> Body:
     if plan.setup.hand is not None:
         grips = np.linalg.norm(points - plan.foot, axis=1) < _GRIP_M
         kind = np.where(grips, LEGS, kind)
+    if plan.filmed[0].subject.what != "person":
+        kind = np.where(kind == LEGS, CLOTHES, kind)
     eyes = np.repeat(plan.camera[None], len(points), axis=0)
     seen = faces = ~Solids([parts]).blocks(eyes, points, slack_m=table[:, 3] + 0.03)
     for solids in obstacles(plan):
         seen = seen & ~solids.blocks(eyes, points, slack_m=table[:, 3] + 0.02)
     return Body(points, table[:, 3], table[:, 4], table[:, 5], kind, faces, seen)
+
+
+def _far_rows(plan: Layout) -> list[tuple[float, ...]]:
+    """Points over what must be seen of a view or of the way ahead."""
+    far = float(np.linalg.norm(plan.subject - plan.camera))
+    look = (plan.subject - plan.camera) / far
+    side = np.cross(look, [0.0, 0.0, 1.0])
+    side = side / max(float(np.linalg.norm(side)), 1e-6)
+    rise, reach = np.cross(side, look), far * math.tan(math.radians(_FAR_DEG))
+    size = 0.1 * reach
+    return [
+        (*(plan.subject + a * reach * side + b * reach * rise), size, size, 1.0, LEGS)
+        for a in np.linspace(-1.0, 1.0, 7).tolist()
+        for b in np.linspace(-0.3, 0.6, 5).tolist()
+    ]
+
+
+def _flat_rows(parts: Parts) -> list[tuple[float, ...]]:
+    """Points in boxes and prisms, each standing for its share of them."""
+    bodies = [(np.array(box[:3]), np.array(box[3:6])) for box in parts.boxes]
+    bodies += [extent(Parts(prisms=[prism])) for prism in parts.prisms]
+    rows = []
+    for low, high in bodies:
+        size = high - low
+        radius, weight = float(size.min()) / 2.0, float(size[0] * size[2] + size[1] * size[2]) / 27.0
+        for share in np.ndindex(3, 3, 3):
+            at = low + size * (np.array(share) + 0.5) / 3.0
+            rows.append((*at, radius, radius, weight, LEGS))
+    return rows
 
 
 def visible_share(plan: Layout) -> float:
@@ -165,9 +295,26 @@ def drawn_px(plan: Layout, view: View, size_px: tuple[int, int]) -> float:
     return float(np.nanmax(y) - np.nanmin(y)) if np.isfinite(y).any() else 0.0
 
 
+def roofed(plan: Layout) -> bool:
+    """Whether the carrier itself is over the camera: what it drives under does not come near."""
+    up = np.array([[0.0, 0.0, 1.0]])
+    return bool(np.isfinite(carrier_solids(plan.carrier).distance(plan.camera[None], up))[0])
+
+
+def goes_through(plan: Layout) -> bool:
+    """Whether the stick would have to go through the carrier: what lies close to its foot does not count."""
+    way = plan.camera - plan.foot
+    far = float(np.linalg.norm(way))
+    if plan.stick_m <= 0.0 or far <= _FOOT_M:
+        return False
+    begins = plan.foot + way / far * _FOOT_M
+    met = carrier_solids(plan.carrier).distance(begins[None], way[None] / far)[0]
+    return bool(met < far - _FOOT_M + _CAMERA_M)
+
+
 def obstacles(plan: Layout) -> list[Solids]:
     """What may stand before the subject: the carrier, and who carries the camera where that is somebody else."""
-    out = [carrier_solids(plan.carrier.id)]
+    out = [carrier_solids(plan.carrier)]
     if plan.carrier_apart:
         carrying = carrying_person(plan)
         assert carrying is not None

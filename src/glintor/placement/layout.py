@@ -1,17 +1,22 @@
 """One placement worked out: where camera, stick, people, sun and shadows are, and how the camera is turned.
 
 The findings and the simulated pictures both take it from here. Carrier axes: metres ahead, left and up from the
-carrier's middle on its surface.
+carrier's middle on its floor.
 """
 
 from functools import cached_property, lru_cache
 
 import numpy as np
+from msgspec import Struct
 from numpy.typing import NDArray
 
-from glintor.placement.carriers import CARRIERS
-from glintor.placement.framing import PERSON_M, head_to_feet, person_angle_deg
-from glintor.placement.mounts import Setup, foot_of, lens_height_m, setup_by_id
+from glintor.placement.carrier import Carrier, Seat
+from glintor.placement.fitting import fit
+from glintor.placement.framing import head_to_feet, person_angle_deg
+from glintor.placement.mounts import Setup, foot_of, lens_height_m
+from glintor.placement.person import HEIGHT_M, Pose, along
+from glintor.placement.solids import Point
+from glintor.placement.subject import VIEW_M, WAY_M, Being
 from glintor.placement.sun import Sun
 from glintor.sphere.angle import wrap_deg
 from glintor.sphere.view import View, within_limits
@@ -21,7 +26,22 @@ START_FOV_DEG, START_BEND = 100.0, 0.15
 START_FRAME = (1920, 1080)
 CLEARANCE_M = 0.30  # wanted overhead; judgement, no source: hands' breadth for bump and wave
 CAMERA_HALF_M = 0.06  # from the lenses to the top of the camera
-CHEST, APART_M = 0.72, 0.5  # share of a person's height; from which on the subject is not who carries the camera
+APART_M = 0.5  # from which on the subject is not who carries the camera, nor in a seat
+WIDEST_DEG = 150.0  # that a first view is opened to hold two subjects (judgement)
+
+
+class Shore(Struct, frozen=True):
+    """Where land ends and water begins, metres from the middle of the way, and how far down the water lies."""
+
+    left: float = float("inf")
+    right: float = float("inf")
+    ahead: float = float("inf")
+    behind: float = float("inf")
+    down_m: float = 0.0
+
+    def dry(self, ahead: Array, left: Array) -> NDArray[np.bool_]:
+        """Whether there is land at places (n,) each."""
+        return (ahead <= self.ahead) & (-ahead <= self.behind) & (left <= self.left) & (-left <= self.right)
 
 
 class Layout:
@@ -29,6 +49,7 @@ class Layout:
 
     axes    (3, 3) the camera's own x (front lens), y and z as columns: z along its stick, turned by a joint
     frame   (3, 3) the same of its pictures: level where the camera levels them, else its own
+    filmed  the subjects, the first is the one that findings speak of; together: all of them are wanted in the frame
     goes_m  how far the subject moves in the shot, ahead and left; walked: how much of it is done, 0 to 1
     carrying  feet of who wears or holds the camera, None where nobody does
     """
@@ -36,30 +57,33 @@ class Layout:
     def __init__(
         self,
         setup: Setup,
+        carrier: Carrier,
         camera: Array,
         foot: Array,
-        subject: Array,
+        filmed: tuple[Being, ...],
         *,
         stick_m: float,
         heading_deg: float,
         tilt_deg: float,
         sun: Sun,
         way_bearing_deg: float,
-        goes_m: tuple[float, float] = (0.0, 0.0),
         levels: bool = True,
         walked: float = 0.0,
+        shore: Shore = Shore(),
+        together: bool = False,
     ) -> None:
-        self.setup, self.carrier = setup, CARRIERS[setup.carrier]
-        self.camera, self.foot, self.subject = camera, foot, subject
+        self.setup, self.carrier, self.filmed = setup, carrier, filmed
+        self.camera, self.foot = camera, foot
         self.stick_m, self.heading_deg, self.tilt_deg, self.sun = stick_m, heading_deg, tilt_deg, sun
-        self.way_bearing_deg, self.goes_m, self.levels, self.walked = way_bearing_deg, goes_m, levels, walked
+        self.way_bearing_deg, self.levels, self.walked = way_bearing_deg, levels, walked
+        self.shore, self.together = shore, together
+        self.subject = self.feet_of(filmed[0])
         self.axes = camera_axes(camera, foot if stick_m > 0.0 else None, heading_deg, tilt_deg, hangs=setup.hangs)
         self.frame = level_axes(heading_deg) if levels else _upright(self.axes)
 
     def moved(self, share: float) -> "Layout":
         """The same with the subject so far along its way, 0 to 1."""
-        step = np.array([*self.goes_m, 0.0]) * (share - self.walked)
-        return self._with(subject=self.subject + step, walked=share)
+        return self._with(walked=share)
 
     def at(self, sun: Sun) -> "Layout":
         """The same under another sun."""
@@ -69,32 +93,61 @@ class Layout:
         names = (
             "camera",
             "foot",
-            "subject",
+            "filmed",
             "stick_m",
             "heading_deg",
             "tilt_deg",
             "sun",
             "way_bearing_deg",
-            "goes_m",
             "levels",
             "walked",
+            "shore",
+            "together",
         )
         values = {name: getattr(self, name) for name in names} | changes
-        return Layout(self.setup, **values)
+        return Layout(self.setup, self.carrier, **values)
 
     # Who is there
     @property
     def carrying(self) -> Array | None:
-        if self.setup.worn or (self.setup.hand is not None and self.carrier.id == "walker"):
-            return np.zeros(3)
-        if self.setup.hand is not None:  # it is held over the shoulder line of who holds it
-            return np.array([self.setup.hand[0] - 0.02, self.setup.hand[1] + 0.20, 0.0])
-        return None
+        return None if self.setup.feet is None else np.array(self.setup.feet)
+
+    @property
+    def carrying_seat(self) -> Seat | None:
+        """The seat of who wears or holds the camera."""
+        return next((seat for seat in self.carrier.seats if seat.id == self.setup.on), None)
+
+    @cached_property
+    def subject_seat(self) -> Seat | None:
+        """The seat that the subject is in, where it is a person in one."""
+        return self.seat_of(self.filmed[0])
+
+    def seat_of(self, being: Being) -> Seat | None:
+        if being.subject.what != "person":
+            return None
+        ahead, left, up = (float(v) for v in self.feet_of(being))
+        return self.carrier.seat((ahead, left, up), APART_M)
+
+    def feet_of(self, being: Being) -> Array:
+        """(3,) feet of a subject, as far along its way as it has gone; of a way or a view a point far off."""
+        one = being.subject
+        if one.far:
+            way = np.array(one.feet) if any(one.feet) else np.array([1.0, 0.0, 0.0])
+            way = np.array([1.0, 0.0, -0.02]) if one.what == "way" else way
+            return np.asarray(self.camera + way / np.linalg.norm(way) * (WAY_M if one.what == "way" else VIEW_M))
+        return np.array(one.feet) + np.array([one.goes_ahead_m, one.goes_left_m, 0.0]) * self.walked
+
+    @property
+    def goes_m(self) -> tuple[float, float]:
+        one = self.filmed[0].subject
+        return one.goes_ahead_m, one.goes_left_m
 
     @property
     def carrier_apart(self) -> bool:
         """Whether somebody carries the camera who is not the subject."""
         who = self.carrying
+        if who is not None and self.filmed[0].subject.what != "person":
+            return True
         return who is not None and float(np.hypot(*(self.subject - who)[:2])) > APART_M
 
     @property
@@ -102,13 +155,40 @@ class Layout:
         """Whether somebody wears the camera who is not the subject."""
         return self.setup.worn and self.carrier_apart
 
-    @property
+    def _pose_of(self, being: Being) -> tuple[Pose, float]:
+        """How a subject holds itself and where it faces, degrees clockwise from the way ahead."""
+        seat = self.subject_seat if being is self.filmed[0] else self.seat_of(being)
+        if seat is not None:
+            return seat.pose, seat.faces_deg
+        return being.subject.pose, being.subject.faces_deg or 0.0
+
+    def _on(self, being: Being, own: Point) -> Array:
+        turn = -np.radians(self._pose_of(being)[1])
+        c, s = np.cos(turn), np.sin(turn)
+        return self.feet_of(being) + np.array([own[0] * c - own[1] * s, own[0] * s + own[1] * c, own[2]])
+
+    def middle_of(self, being: Being) -> Array:
+        """(3,) what the camera looks at in a subject."""
+        return self._on(being, being.middle(self._pose_of(being)[0]))
+
+    @cached_property
     def chest(self) -> Array:
-        return self.subject + np.array([0.0, 0.0, CHEST * PERSON_M])
+        """(3,) of the subject: a person's chest, the middle of anything else."""
+        return self.middle_of(self.filmed[0])
+
+    @cached_property
+    def head(self) -> Array:
+        """(3,) the subject's highest point."""
+        return self._on(self.filmed[0], self.filmed[0].top(self._pose_of(self.filmed[0])[0]))
 
     @property
-    def head(self) -> Array:
-        return self.subject + np.array([0.0, 0.0, PERSON_M])
+    def filmer_head(self) -> Array:
+        """(3,) the crown of who wears or holds the camera, the camera itself where nobody does."""
+        seat = self.carrying_seat
+        if self.carrying is None or seat is None:
+            return self.camera
+        up = along(seat.pose, HEIGHT_M)
+        return self.carrying + np.array(up)
 
     @property
     def subject_m(self) -> float:
@@ -143,11 +223,19 @@ class Layout:
 
     @cached_property
     def start_view(self) -> View:
-        """The natural first frame: on the subject's chest."""
+        """The natural first frame: on the subject's chest; where all are wanted together, between them and as wide as that
+        takes."""
         yaw, pitch = self.chest_yaw_pitch_deg
-        return within_limits(
-            View(fov_deg=START_FOV_DEG, bend=START_BEND), yaw_deg=yaw, pitch_deg=float(np.clip(pitch, -45, 45))
-        )
+        fov = START_FOV_DEG
+        if self.together and len(self.filmed) > 1:
+            looks = self.directions(np.stack([self.middle_of(being) for being in self.filmed]))
+            mean = looks.sum(axis=0)
+            if float(np.linalg.norm(mean)) > 1e-3:
+                yaw = float(np.degrees(-np.arctan2(mean[1], mean[0])))
+                pitch = float(np.degrees(np.arctan2(mean[2], np.hypot(mean[0], mean[1]))))
+                apart = np.degrees(np.arccos(np.clip(looks @ (mean / np.linalg.norm(mean)), -1.0, 1.0)))
+                fov = float(np.clip(2.0 * apart.max() + 30.0, START_FOV_DEG, WIDEST_DEG))
+        return within_limits(View(fov_deg=fov, bend=START_BEND), yaw_deg=yaw, pitch_deg=float(np.clip(pitch, -45, 45)))
 
     # Sun
     @property
@@ -178,34 +266,35 @@ class Layout:
     def person_deg(self) -> float:
         """Angle from the subject's feet to the head."""
         ahead, left, _ = self.subject - self.camera
-        return person_angle_deg(float(self.camera[2] - self.subject[2]), PERSON_M, float(np.hypot(ahead, left)))
+        tall = self.filmed[0].height_m
+        return person_angle_deg(float(self.camera[2] - self.subject[2]), tall, float(np.hypot(ahead, left)))
 
     @property
     def head_to_feet(self) -> float:
         ahead, left, _ = self.subject - self.camera
-        return head_to_feet(float(self.camera[2] - self.subject[2]), PERSON_M, float(np.hypot(ahead, left)))
+        tall = self.filmed[0].height_m
+        return head_to_feet(float(self.camera[2] - self.subject[2]), tall, float(np.hypot(ahead, left)))
 
     # Room
     def clearance_m(self, lowest_m: float, lean_deg: float = 0.0) -> float:
-        """Room between the camera's top and the lowest thing overhead, both over the water; the carrier may lean so far.
+        """Room between the camera's top and the lowest thing overhead, both over ground or water; the carrier may lean so far.
 
         A point at the side y and height z goes to z cos(lean) + |y| sin(lean) on the outer side.
         """
-        lean, up = np.radians(lean_deg), self.carrier.surface_m + float(self.camera[2]) + CAMERA_HALF_M
+        lean, up = np.radians(lean_deg), self.carrier.floor_m + float(self.camera[2]) + CAMERA_HALF_M
         return float(lowest_m - (up * np.cos(lean) + abs(self.camera[1]) * np.sin(lean)))
 
     @property
     def over_water(self) -> bool:
-        side = float(self.camera[1])
-        return abs(side) > self.carrier.half_width_m or side < self.carrier.edge_m or self.carrier.id == "boat"
+        return self.carrier.afloat or not bool(self.shore.dry(self.camera[0], self.camera[1]))
 
     def room_below_m(self, lean_deg: float = 0.0) -> float:
-        """Room between the camera's underside and the ground under it, or the water past the carrier's edge, leaning so far.
+        """Room between the camera's underside and the ground under it, or the water past the shore, leaning so far.
 
         A point at the side y and height z goes to z cos(lean) - |y| sin(lean) on the inner side.
         """
-        lean, up = np.radians(lean_deg), float(self.camera[2]) - CAMERA_HALF_M
-        up += self.carrier.surface_m if self.over_water else 0.0
+        lean, up = np.radians(lean_deg), float(self.camera[2]) - CAMERA_HALF_M + self.carrier.floor_m
+        up += self.shore.down_m if self.over_water and not self.carrier.afloat else 0.0
         return float(up * np.cos(lean) - abs(self.camera[1]) * np.sin(lean))
 
 
@@ -241,54 +330,65 @@ def camera_axes(camera: Array, foot: Array | None, heading_deg: float, tilt_deg:
         x = _turned_with(plumb, z, x)
     tilt = np.radians(tilt_deg)
     x, z = np.cos(tilt) * x - np.sin(tilt) * z, np.sin(tilt) * x + np.cos(tilt) * z
-    return np.column_stack([x, np.cross(z, x), z])
+    return np.column_stack([x, _cross(z, x), z])
+
+
+def _cross(a: Array, b: Array) -> Array:
+    """The product of two vectors (3,) alone; NumPy's is for many at once and takes ten times as long."""
+    (ax, ay, az), (bx, by, bz) = a.tolist(), b.tolist()
+    return np.array([ay * bz - az * by, az * bx - ax * bz, ax * by - ay * bx])
 
 
 def _turned_with(a: Array, b: Array, vector: Array) -> Array:
     """A vector after the least turn that takes unit vector a to b (Rodrigues)."""
-    axis, along = np.cross(a, b), float(a @ b)
+    axis, along = _cross(a, b), float(a @ b)
     if along < -1.0 + 1e-9:
         return vector
-    return np.asarray(vector + np.cross(axis, vector) + np.cross(axis, np.cross(axis, vector)) / (1.0 + along))
+    return np.asarray(vector + (across := _cross(axis, vector)) + _cross(axis, across) / (1.0 + along))
 
 
 def layout(
     *,
-    setup_id: str,
+    setup: Setup,
+    carrier: Carrier,
+    on: str = "",
     ahead_m: float,
     left_m: float,
     stick_m: float,
     heading_deg: float,
     lean_deg: float,
     tilt_deg: float = 0.0,
-    subject: tuple[float, float, float],
+    filmed: tuple[Being, ...],
+    together: bool = False,
     sun: Sun,
     way_bearing_deg: float,
-    subject_goes_m: tuple[float, float] = (0.0, 0.0),
     levels: bool = True,
+    shore: Shore = Shore(),
 ) -> Layout:
-    """Works a placement out. Raises InputError for an unknown set-up."""
-    camera, foot = _camera_and_foot(setup_id, ahead_m, left_m, stick_m, heading_deg, lean_deg)
+    """Works a placement out."""
+    fitted = fit(setup, carrier, on)
+    camera, foot = _camera_and_foot(fitted, ahead_m, left_m, stick_m, heading_deg, lean_deg)
     return Layout(
-        setup_by_id(setup_id),
+        fitted,
+        carrier,
         camera,
         foot,
-        np.array(subject),
+        filmed,
         stick_m=stick_m,
         heading_deg=heading_deg,
         tilt_deg=tilt_deg,
         sun=sun,
         way_bearing_deg=way_bearing_deg,
-        goes_m=subject_goes_m,
         levels=levels,
+        shore=shore,
+        together=together,
     )
 
 
 @lru_cache(maxsize=1024)
 def _camera_and_foot(
-    setup_id: str, ahead_m: float, left_m: float, stick_m: float, heading_deg: float, lean_deg: float
+    setup: Setup, ahead_m: float, left_m: float, stick_m: float, heading_deg: float, lean_deg: float
 ) -> tuple[Array, Array]:
-    setup = setup_by_id(setup_id)
-    up = lens_height_m(setup, stick_m, ahead_m, left_m, lean_deg)
     foot = foot_of(setup, stick_m, ahead_m, left_m, heading_deg, lean_deg)
-    return np.array([ahead_m, left_m, up]), np.array([*foot, setup.base_m])
+    up = lens_height_m(setup, stick_m, ahead_m, left_m, foot, lean_deg)
+    return np.array([ahead_m, left_m, up]), np.array(foot)

@@ -1,5 +1,6 @@
 """What wind and bumps do to a camera on its mount: sway of the tip, and the moment at the clamp or foot."""
 
+import math
 from collections.abc import Sequence
 
 import numpy as np
@@ -56,7 +57,9 @@ def _bend_m(sections: Sequence[Section], air_m_s: float) -> float:
 def load_of(
     sections: Sequence[Section], air_m_s: float, *, bump_m_s2: float = BUMP_M_S2, tip_kg: float = HOLDS_KG
 ) -> Load:
-    """What an upright stick with a camera on top suffers."""
+    """What an upright stick with a camera on top suffers; nothing without one."""
+    if not sections:
+        return Load(0.0, 0.0, 0.0, math.inf, 0.0)
     reach = sum(s.length_m for s in sections)
     wind, bump, at = wind_force_n(_CAMERA_M2, _CAMERA_DRAG, air_m_s) * reach, tip_kg * bump_m_s2 * reach, 0.0
     for section in sections:

@@ -8,7 +8,7 @@ import numpy as np
 from msgspec import Struct
 from numpy.typing import NDArray
 
-from glintor.placement.figures import carrier_parts
+from glintor.placement.carrier import Carrier, parts_of
 from glintor.placement.solids import Parts
 
 Array = NDArray[np.float64]
@@ -53,9 +53,9 @@ def outlines(groups: list[Parts], way: Way) -> list[Outline]:
 
 
 @lru_cache(maxsize=32)
-def carrier_outlines(carrier_id: str, way: Way) -> list[Outline]:
+def carrier_outlines(carrier: Carrier, way: Way) -> list[Outline]:
     """The carrier itself, at rest."""
-    return outlines(carrier_parts(carrier_id), way)
+    return outlines(list(parts_of(carrier)), way)
 
 
 def _thick(one: Array, other: Array, radius: Array) -> Array:

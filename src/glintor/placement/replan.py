@@ -50,7 +50,7 @@ def places(plan: Layout) -> Iterator[Trial]:
     here = float(plan.camera[0])
     for step in (0.3, -0.3, 0.6, -0.6, 1.0, -1.0, 1.5, -1.5, 2.2, -2.2, 3.0, -3.0):
         yield Trial(f"Move it {abs(step):g} m {'ahead' if step > 0 else 'back'}", "ahead_m", round(here + step, 2))
-    for rail in plan.setup.rails_m:
+    for rail in plan.setup.sides:
         if abs(rail - float(plan.camera[1])) > 0.1:
             yield Trial(f"Take the {'left' if rail > 0 else 'right'} side", "left_m", rail)
 

@@ -17,6 +17,7 @@ def quick_findings(plan: Layout, given: Given, replan: Replan | None = None) -> 
         picture.seam_finding(plan, given, replan),
         picture.tilt_finding(plan, given),
         picture.clamp_finding(plan, given),
+        mount.through_finding(plan, replan),
         mount.overhead_finding(plan, given),
         mount.below_finding(plan, given),
         *picture.shape_findings(plan, given),

@@ -6,10 +6,12 @@ from functools import partial
 import numpy as np
 
 from glintor.finding import Cure, Finding, Level
+from glintor.placement.figures import goes_through, roofed
 from glintor.placement.given import Given
 from glintor.placement.holding import STRENGTH_NM, endurance_min, shoulder_moment_nm
 from glintor.placement.layout import CLEARANCE_M, Layout
-from glintor.placement.load import BUMP_M_S2, load_of
+from glintor.placement.load import load_of
+from glintor.placement.replan import Replan, Trial, best_cure, leans, places
 
 BELOW_M = 0.10  # judgement, no source: room over ground and water for bump and wave
 SWAY_MM = 5.0  # of the tip in gusts (judgement, no source)
@@ -23,28 +25,36 @@ def _shorter(plan: Layout, most_m: float) -> Cure | None:
 
 
 def _air_m_s(plan: Layout, given: Given) -> float:
-    """Head wind and way together; what stands still has only the wind."""
-    way = (given.speed_m_s or plan.carrier.speed_m_s) if plan.carrier.speed_m_s > 0.0 else 0.0
+    """Head wind and way together; what stands still has only the wind, what is under a roof that moves along none."""
+    if plan.carrier.moves and roofed(plan):
+        return 0.0
+    way = (given.speed_m_s or plan.carrier.speed_m_s) if plan.carrier.moves else 0.0
     return given.wind_m_s + way
+
+
+def _lean_deg(plan: Layout, given: Given) -> float:
+    """How far the carrier leans here: the site's number for what usually leans so little, else its own; who walks does not."""
+    if plan.carrier.step_hz > 0.0:
+        return 0.0
+    return max(given.lean_deg, plan.carrier.lean_deg)
 
 
 def overhead_finding(plan: Layout, given: Given) -> Finding | None:
     """Room overhead for what moves along the route; None for what stands still."""
-    if plan.carrier.speed_m_s == 0.0:
+    if not plan.carrier.moves or plan.carrier.on == "air" or roofed(plan):
         return None
-    boat = plan.carrier.id == "boat"
-    lowest = given.lowest_m if boat else given.branches_m + plan.carrier.surface_m
-    lean = 0.0 if plan.carrier.id == "walker" else given.lean_deg
+    boat = plan.carrier.afloat
+    lowest = given.lowest_m if boat else given.branches_m
+    lean = _lean_deg(plan, given)
     room = plan.clearance_m(lowest, lean)
     level = Level.STOP if room < 0 else Level.CAUTION if room < CLEARANCE_M else Level.NOTE
-    if plan.carrier.id == "walker":
+    if plan.carrier.step_hz > 0.0:
         level = min(level, Level.CAUTION)  # who walks can stop and lower it
     over = "water" if boat else "ground"
-    base = 0.0 if boat else plan.carrier.surface_m
     return _made(
         kind="clearance", level=level,
         title=("Bridge clearance" if boat else "Branches overhead") if level is not Level.NOTE else f"Clear of the {'bridges' if boat else 'branches'}",
-        reason=f"Camera's top {lowest - room - base:.2f} m over the {over}, lowest obstacle {lowest - base:.2f} m. Bump and wave need some.",
+        reason=f"Camera's top {lowest - room:.2f} m over the {over}, lowest obstacle {lowest:.2f} m. Bump and wave need some.",
         value=room, limit=CLEARANCE_M, unit="m", digits=2,
         cure=_shorter(plan, given.stick_m - (CLEARANCE_M - room)) if level > Level.NOTE else None,
         explained=f"Lowest obstacle - (height x cos(lean) + side x sin(lean)) with {lean:g}° of lean. Heights add up from the surface; "
@@ -52,9 +62,30 @@ def overhead_finding(plan: Layout, given: Given) -> Finding | None:
     )  # fmt: skip
 
 
+def through_finding(plan: Layout, replan: Replan | None = None) -> Finding | None:
+    """A stick that would have to go through the carrier."""
+    if not goes_through(plan):
+        return None
+
+    def judge(other: Layout) -> tuple[Level, float]:
+        return (Level.STOP, 1.0) if goes_through(other) else (Level.NOTE, 0.0)
+
+    trials = [
+        *(Trial(f"Stick to {s:g} m", "stick_m", s) for s in plan.setup.sticks_m if s < plan.stick_m),
+        *leans(plan),
+        *places(plan),
+    ]
+    return _made(
+        kind="through", level=Level.STOP, title="No room for the stick",
+        reason=f"Between its foot and the camera stands a part of the {plan.carrier.words}.",
+        cure=best_cure(trials, replan, judge, (Level.STOP, 1.0)) if replan is not None else None,
+        explained="A straight line from foot to camera against the solids of the carrier.",
+    )  # fmt: skip
+
+
 def below_finding(plan: Layout, given: Given) -> Finding | None:
     """Room under a low camera when its carrier leans; None for a camera well up."""
-    lean = 0.0 if plan.carrier.speed_m_s == 0.0 else given.lean_deg
+    lean = _lean_deg(plan, given) if plan.carrier.moves else 0.0
     room = plan.room_below_m(lean)
     if room > 0.8:
         return None
@@ -75,10 +106,10 @@ def load_finding(plan: Layout, given: Given) -> Finding | None:
     limit = given.torque_nm or plan.setup.torque_nm
     if given.stick_m <= 0.0 or math.isinf(limit):
         return None
-    moving, air = plan.carrier.speed_m_s > 0.0, _air_m_s(plan, given)
+    bump_m_s2, air = plan.carrier.bump_m_s2 if plan.carrier.moves else 0.0, _air_m_s(plan, given)
 
     def moments(length_m: float) -> tuple[float, float]:
-        load = load_of(given.sections(length_m), air, bump_m_s2=BUMP_M_S2 if moving else 0.0, tip_kg=given.camera_kg)
+        load = load_of(given.sections(length_m), air, bump_m_s2=bump_m_s2, tip_kg=given.camera_kg)
         return load.wind_nm, load.bump_nm
 
     wind, bump = moments(given.stick_m)
@@ -92,9 +123,9 @@ def load_finding(plan: Layout, given: Given) -> Finding | None:
     return _made(
         kind="load", level=level, value=wind + bump, limit=limit, unit="N m", digits=2,
         title="Mount holds" if level is Level.NOTE else "Wind and bumps may turn the mount",
-        reason=f"Air at {air:.1f} m/s gives {wind:.2f} N m" + (f", a bump {bump:.2f}" if moving else "") + f"; {plan.setup.words} stands {limit:g}.",
+        reason=f"Air at {air:.1f} m/s gives {wind:.2f} N m" + (f", a bump {bump:.2f}" if bump_m_s2 else "") + f"; {plan.setup.words} stands {limit:g}.",
         cure=Cure(f"Stick to {max(shorter):g} m", "placement.stick_m", max(shorter)) if level > Level.NOTE and shorter else None,
-        explained="Air load 1/2 rho Cd A v^2 on camera and tubes x their heights, at wind + way; a bump of 3 m/s2 x masses x heights. "
+        explained="Air load 1/2 rho Cd A v^2 on camera and tubes x their heights, at wind + way; the carrier's bumps x masses x heights. "
         "rho 1.2 kg/m3, Cd 1.1 and 1.2 (handbook); the mount's moment is the kit's.",
     )  # fmt: skip
 
@@ -121,7 +152,8 @@ def tube_finding(plan: Layout) -> Finding | None:
     if plan.setup.tube_mm is None:
         return None
     low, high = plan.setup.tube_mm
-    tube, jaw = plan.carrier.tube_mm, f"It takes straight, unbent tubes of {low:.0f} to {high:.0f} mm."
+    on = next((tube for tube in plan.carrier.tubes if tube.id == plan.setup.on), None)
+    tube, jaw = 0.0 if on is None else on.diameter_mm, f"It takes straight, unbent tubes of {low:.0f} to {high:.0f} mm."
     explained = "Jaw of the generic clamp against the tube of the generic carrier (common practice, no source)."
     if tube and not low <= tube <= high:
         return _made(

@@ -12,7 +12,6 @@ from glintor.finding import Cure, Finding, Level
 from glintor.placement import seam
 from glintor.placement.clock import clock
 from glintor.placement.figures import CLOTHES, FACE, body_of, drawn_px, visible_share
-from glintor.placement.framing import PERSON_M
 from glintor.placement.given import Given
 from glintor.placement.layout import START_FRAME, Layout
 from glintor.placement.replan import Replan, Trial, best_cure, leans, longer_sticks, places, turned_to
@@ -60,7 +59,7 @@ def seam_tear(plan: Layout, given: Given) -> Tear:
         reach = np.minimum(body.reach_m, far * np.sin(np.radians(off))) * np.sign(signed)
         touched = body.points - reach[:, None] * plan.axes[:, 0]
         cut &= in_frame(plan.start_view, given.frame_px, plan.directions(touched))
-    worst = Tear(0.0, "", plan.subject_m, float(off[body.kind == FACE].min()))
+    worst = Tear(0.0, "", plan.subject_m, float(off[body.kind == np.min(body.kind)].min()))
     for kind, name, weight in ((FACE, "face", 1.0), (CLOTHES, "clothes", 0.5)):
         there = cut & (body.kind == kind)
         if there.any():
@@ -116,7 +115,8 @@ def seam_finding(plan: Layout, given: Given, replan: Replan | None = None) -> Fi
         trials += [*longer_sticks(plan), *leans(plan), *_joints(plan)]
         judge = _seam_judged(given)
         cure = best_cure(trials, replan, judge, judge(plan)) if replan is not None and level > Level.NOTE else None
-        what = "the face" if tear.part == "face" else "the clothes"
+        person = there.filmed[0].subject.what == "person"
+        what = "the face" if tear.part == "face" else "the clothes" if person else "the subject"
         return made(
             level=level, value=tear.px, limit=seam.TEAR_STOP_PX if level is Level.STOP else seam.TEAR_NOTE_PX, unit="px", digits=0 if tear.px >= 10 else 1,
             title=f"Seam tears {what}" if level > Level.NOTE else "Seam harmless here",
@@ -217,9 +217,25 @@ def clamp_finding(plan: Layout, given: Given) -> Finding | None:
     )  # fmt: skip
 
 
+def _shape_finding(plan: Layout) -> Finding:
+    """Head against feet."""
+    ratio = plan.head_to_feet
+    off = ratio > TRUE_RATIO or ratio < 1.0 / TRUE_RATIO
+    return _made(
+        kind="shape", level=Level.NOTE, value=ratio, limit=TRUE_RATIO, digits=2,
+        title="Proportions true" if not off else "Head looks large" if ratio > 1.0 else "Head looks small",
+        reason="Chest height draws a person truest; from overhead heads grow and legs shrink." + (" Wanted or not." if off else ""),
+        explained="Distance to the feet / distance to the head, 1 at half a person's height. "
+        f"Camera {plan.camera[2] - plan.subject[2]:.2f} m over the feet of {plan.filmed[0].size_words}. Source: geometry.",
+    )  # fmt: skip
+
+
 def shape_findings(plan: Layout, given: Given) -> list[Finding]:
-    """Nearness, proportions, and how large the subject is in the frame in true pixels."""
-    out = []
+    """Nearness, proportions, and how large the subject is in the frame in true pixels; nothing of a view or the way ahead."""
+    out: list[Finding] = []
+    being = plan.filmed[0]
+    if being.subject.far:
+        return out
     if plan.subject_m < BLOATED_M:
         out.append(
             _made(
@@ -229,17 +245,8 @@ def shape_findings(plan: Layout, given: Given) -> list[Finding]:
                 "The limit is common practice, no source.",
             )
         )  # fmt: skip
-    ratio = plan.head_to_feet
-    off = ratio > TRUE_RATIO or ratio < 1.0 / TRUE_RATIO
-    out.append(
-        _made(
-            kind="shape", level=Level.NOTE, value=ratio, limit=TRUE_RATIO, digits=2,
-            title="Proportions true" if not off else "Head looks large" if ratio > 1.0 else "Head looks small",
-            reason="Chest height draws a person truest; from overhead heads grow and legs shrink." + (" Wanted or not." if off else ""),
-            explained="Distance to the feet / distance to the head, 1 at half a person's height. "
-            f"Camera {plan.camera[2] - plan.subject[2]:.2f} m over the feet of a person of {PERSON_M:g} m. Source: geometry.",
-        )
-    )  # fmt: skip
+    if being.subject.what == "person":
+        out.append(_shape_finding(plan))
     true_px = plan.person_deg * given.width_px / 360.0
     shown_px = drawn_px(plan, plan.start_view, given.frame_px)
     small = true_px < SMALL_PX
@@ -247,7 +254,8 @@ def shape_findings(plan: Layout, given: Given) -> list[Finding]:
         _made(
             kind="size", level=Level.CAUTION if small else Level.NOTE, title="Subject too small" if small else "Subject large enough",
             value=true_px, limit=SMALL_PX, unit="px", digits=0,
-            reason=f"{plan.subject_m:.1f} m away a person is {plan.person_deg:.0f}° high; the frame draws it {shown_px:.0f} px high from so many true ones.",
+            reason=f"{plan.subject_m:.1f} m away {being.size_words} is {plan.person_deg:.0f}° high; the frame draws it {shown_px:.0f} px high "
+            "from so many true ones.",
             explained=f"True height = angle x sphere width / 360: {plan.person_deg:.1f}° x {given.width_px} / 360. "
             f"Angle = atan((H - c) / x) + atan(c / x); through the lens it fills {shown_px / given.frame_px[1]:.0%} of the frame's height. "
             "Source: geometry. The limit is a judgement.",

@@ -8,6 +8,7 @@ from glintor.finding import Cure, Finding, Level
 from glintor.placement import spin
 from glintor.placement.given import Given
 from glintor.placement.layout import CAMERA_HALF_M, Layout
+from glintor.placement.mounts import out_of_reach_m
 
 REACH_SLACK_M = 0.03
 POWER_LINE_M = 6.0  # default warning, legal limits are local (judgement, no source)
@@ -19,19 +20,18 @@ _made = partial(Finding, desk="place")
 
 def reach_finding(plan: Layout) -> Finding | None:
     """A camera where its set-up cannot hold it: out of the hand's reach, or its foot off what it stands on."""
+    if plan.setup.why_not:
+        return _made(
+            kind="reach", level=Level.STOP, title="Cannot be fixed there", reason=f"{plan.setup.why_not} Choose another set-up or carrier.",
+            explained="What a set-up goes on, against the tubes, surfaces and hands that the carrier has.",
+        )  # fmt: skip
     lean = plan.foot - plan.camera
     aside = float(np.hypot(lean[0], lean[1]))
     if plan.setup.hand is not None:
         far = aside - 0.98 * plan.stick_m
         what = f"The hand is {aside:.1f} m away, the stick {plan.stick_m:g} m long."
     else:
-        (low, high), (right, left) = plan.setup.reach_m
-        foot = plan.foot[:2]
-        if plan.setup.fixed:
-            (low, high), (right, left) = ((v, v) for v in plan.setup.place)
-        elif plan.setup.rails_m:
-            right = left = min(plan.setup.rails_m, key=lambda rail: abs(rail - float(foot[1])))
-        far = float(np.hypot(*(foot - np.clip(foot, [low, right], [high, left]))))
+        far = out_of_reach_m(plan.setup, (float(plan.foot[0]), float(plan.foot[1]), float(plan.foot[2])))
         what = "Its foot has nothing to stand on or hold on to there."
     if far <= REACH_SLACK_M:
         return None

@@ -18,6 +18,7 @@ CANAL = {
     "cobdale": "Cobdale bridge and tunnel",
     "lock": "Pell Lock",
 }
+BANK_M = 0.35  # of the canal's banks over its water
 UNKNOWN = "unknown"  # where nobody has said yet what it looks like: drawn as level grass and nothing else
 
 Ground = Literal["grass", "path", "gravel", "road", "paving", "sand", "snow", "rock", "water", "floor"]
@@ -133,7 +134,7 @@ def read_place(content: bytes, name: str) -> Place:
         text, _, where = str(fault).partition(" - at ")
         at = f", at {where.strip('`').lstrip('$.')}" if where else ""
         raise InputError(
-            f"{name} is no place{at}: {text}.", unharmed="Nothing was changed.", advice="Mend that value."
+            f"{name} is no place{at}: {text.rstrip('.')}.", unharmed="Nothing was changed.", advice="Mend that value."
         ) from fault
 
 

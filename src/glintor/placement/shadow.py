@@ -14,17 +14,17 @@ FAR_M = 60.0  # farther away nobody sees the shadow of a stick
 
 
 def thrown(plan: Layout, points: Array) -> Array:
-    """(n, 3) where the shadows of points fall: on the carrier's solids, its ground, or the water past its edge; NaN where
+    """(n, 3) where the shadows of points fall: on the carrier's solids, its ground, or the water past the shore; NaN where
     farther than FAR_M, and for points under the surface that would catch them."""
     way = -plan.to_sun
     rays = np.repeat(way[None], len(points), axis=0)
-    reach = carrier_solids(plan.carrier.id).distance(points, rays)
+    reach = carrier_solids(plan.carrier).distance(points, rays)
     fall = float(-way[2])
-    ground = np.where(points[:, 2] >= 0.0, points[:, 2] / fall, np.inf)
+    over = points[:, 2] + plan.carrier.floor_m
+    ground = np.where(over >= 0.0, over / fall, np.inf)
     land = points + rays * np.where(np.isfinite(ground), ground, 0.0)[:, None]
-    dry = (np.abs(land[:, 1]) <= plan.carrier.half_width_m) & (land[:, 1] >= plan.carrier.edge_m)
-    ground = np.where(dry & (plan.carrier.id != "boat"), ground, np.inf)
-    water = (points[:, 2] + plan.carrier.surface_m) / fall
+    ground = np.where(plan.shore.dry(land[:, 0], land[:, 1]), ground, np.inf)
+    water = (over + plan.shore.down_m) / fall
     reach = np.minimum(reach, np.minimum(ground, np.where(water > 0.0, water, np.inf)))
     out = points + rays * np.where(np.isfinite(reach), reach, 0.0)[:, None]
     return np.where((reach <= FAR_M)[:, None], out, np.nan)
@@ -63,7 +63,9 @@ def subject_shadow(plan: Layout, points: int = 12) -> Array:
     """(n, 3) points of the subject's shadow, feet first; (0, 3) without a sun that shines."""
     if not shines(plan):
         return np.zeros((0, 3))
-    up = np.linspace(0.02, 1.70, points)
+    if plan.filmed[0].subject.far:
+        return np.zeros((0, 3))
+    up = np.linspace(0.02, plan.filmed[0].height_m, points)
     found = thrown(plan, plan.subject + np.stack([0.0 * up, 0.0 * up, up], axis=1))
     return found[np.isfinite(found[:, 0])]
 

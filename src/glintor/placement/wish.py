@@ -13,10 +13,12 @@ from msgspec import Struct
 from msgspec.structs import replace
 
 from glintor.finding import Level
+from glintor.placement.carrier import Carrier
+from glintor.placement.fitting import begins_at, fit, possible
 from glintor.placement.given import Given
 from glintor.placement.layout import START_BEND, Layout
 from glintor.placement.load import load_of
-from glintor.placement.mounts import SETUPS, Setup, held_in_reach
+from glintor.placement.mounts import Setup, along_spans, held_in_reach
 from glintor.placement.review import quick_findings
 from glintor.sphere import lens
 
@@ -37,6 +39,7 @@ _COSTS = {
     "shape": "head and feet out of proportion",
     "sway": "it sways",
 }
+_STEP_M = 0.3  # between places along a tube or a surface
 _TRIED = 400  # of the best of each set-up that are looked at for stops
 
 
@@ -79,33 +82,28 @@ class Proposal(Struct, frozen=True):
 Planner = Callable[[Candidate, float], Layout]  # a layout from a candidate and the front lens's heading
 
 
-def candidates(setup: Setup, subject: tuple[float, float]) -> Iterator[Candidate]:
+def candidates(setup: Setup, carrier: Carrier, subject: tuple[float, float]) -> Iterator[Candidate]:
     """What a set-up can do, on a grid: every stick, and where hand, rail or foot allow it."""
     for stick in setup.sticks_m:
         if setup.fixed:
-            yield Candidate(setup, stick, *setup.place, 0.0)
-        elif setup.hand is not None:
+            yield Candidate(setup, stick, *begins_at(setup, carrier), 0.0)
+        elif setup.hand is not None and setup.grip is not None:
             for turn in np.radians(np.arange(0.0, 360.0, 10.0)):
                 for out in (0.15, 0.35, 0.55, 0.75, 0.95):
                     place = (
-                        setup.hand[0] + out * stick * float(np.cos(turn)),
-                        setup.hand[1] + out * stick * float(np.sin(turn)),
+                        setup.grip[0] + out * stick * float(np.cos(turn)),
+                        setup.grip[1] + out * stick * float(np.sin(turn)),
                     )
                     yield Candidate(setup, stick, *held_in_reach(setup, stick, *place, 0.0), 0.0)
-        elif setup.carrier == "ground":
+        elif not setup.spans:
             for turn in np.radians(np.arange(0.0, 360.0, 10.0)):
                 for out in np.arange(0.8, 6.1, 0.4).tolist():
                     ahead, left = subject[0] + out * float(np.cos(turn)), subject[1] + out * float(np.sin(turn))
                     yield Candidate(setup, stick, ahead, left, 0.0)
         else:
-            sides = setup.rails_m or (setup.place[1],)
-            along = (
-                np.arange(-4.9, 4.4, 0.3) if setup.id == "rail_clamp" else setup.place[0] + np.array([-0.2, 0.0, 0.2])
-            )
-            for ahead in along:
-                for left in sides:
-                    for lean in (-20.0, 0.0, 20.0):
-                        yield Candidate(setup, stick, float(ahead), left, lean)
+            for ahead, left in along_spans(setup, _STEP_M):
+                for lean in (-20.0, 0.0, 20.0):
+                    yield Candidate(setup, stick, ahead, left, lean)
 
 
 def share_of_frame(plan: Layout, frame_high_deg: float) -> float:
@@ -132,14 +130,16 @@ def points_of(plan: Layout, wish: Wish, sway_mm: float) -> dict[str, float]:
     return {kind: (miss / _PER_POINT[kind]) ** 2 for kind, miss in misses.items()}
 
 
-def propose(setup: Setup, wish: Wish, given: Given, planner: Planner, subject: tuple[float, float]) -> Proposal | None:
+def propose(
+    setup: Setup, carrier: Carrier, wish: Wish, given: Given, planner: Planner, subject: tuple[float, float]
+) -> Proposal | None:
     """The best placement of one set-up on its grid without a stop-level finding; None where every one has one."""
     sways = {
         stick: 0.0 if stick <= 0.0 else load_of(given.sections(stick), given.wind_m_s, tip_kg=given.camera_kg).sway_mm
         for stick in setup.sticks_m
     }
     found = []
-    for candidate in candidates(setup, subject):
+    for candidate in candidates(setup, carrier, subject):
         facing = round(planner(candidate, 0.0).chest_yaw_pitch_deg[0], 1)
         plan = planner(candidate, facing)  # a leaning stick swings with the heading
         found.append(Proposal(candidate, facing, points_of(plan, wish, sways[candidate.stick_m])))
@@ -156,7 +156,10 @@ def stops(proposal: Proposal, given: Given, planner: Planner) -> bool:
     return any(finding.level is Level.STOP for finding in quick_findings(plan, now))
 
 
-def proposals(carrier: str, wish: Wish, given: Given, planner: Planner, subject: tuple[float, float]) -> list[Proposal]:
-    """The best of each set-up of a carrier, best first."""
-    found = [propose(setup, wish, given, planner, subject) for setup in SETUPS if setup.carrier == carrier]
+def proposals(
+    carrier: Carrier, wish: Wish, given: Given, planner: Planner, subject: tuple[float, float]
+) -> list[Proposal]:
+    """The best of each set-up that a carrier takes, best first."""
+    fitted = [fit(setup, carrier) for setup, why in possible(carrier) if not why and not setup.spins]
+    found = [propose(setup, carrier, wish, given, planner, subject) for setup in fitted]
     return sorted((p for p in found if p is not None), key=lambda p: p.score)

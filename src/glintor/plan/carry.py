@@ -101,7 +101,7 @@ def table(sheet: DaySheet) -> bytes:
     """One row a shot (CSV, RFC 4180)."""
     text = io.StringIO()
     names = [name for name, _ in sheet.pages[0].numbers] if sheet.pages else []
-    subject = sheet.pages[0].shot.placement.subject_name if sheet.pages else ""
+    subject = sheet.pages[0].shot.placement.subject.name if sheet.pages else ""
     names = ["Subject" if name == subject else name for name in names]
     writer = csv.writer(text)
     writer.writerow(["Start", "End", "Shot", "Place", "Purpose", *names, "Mind"])

@@ -100,7 +100,7 @@ def _page(project: Project, shot: Shot) -> ShotPage:
         ),
         ("Lean, joint", f"{p.lean_deg:g}°, {p.tilt_deg:g}°" + (", upside down" if setup.hangs else "")),
         (
-            p.subject_name,
+            p.subject.name,
             f"{plan.subject_m:.2f} m away, {plan.person_deg:.0f}° high, head : feet {plan.head_to_feet:.2f}",
         ),
         ("Sun", f"{bearing_text(plan.sun.azimuth_deg)}, {plan.sun.elevation_deg:.0f}° high"),
@@ -117,7 +117,7 @@ def _page(project: Project, shot: Shot) -> ShotPage:
     before = (
         "Lenses wiped, guard as planned",
         "Camera, stick and mount in one line",
-        f"Front lens on {p.subject_name}",
+        f"Front lens on {p.subject.name}",
         "Mode, exposure and card as above",
         *(("Tethered",) if "tether" in setup.needs else ()),
         setup.cure,

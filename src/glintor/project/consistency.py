@@ -36,6 +36,9 @@ def _faults(project: Project) -> Iterator[str]:
         for placement in (shot.placement, *(take.placement for take in shot.takes if take.placement is not None)):
             if project.site.place(placement.stage) is None and placement.stage not in CANAL:
                 yield f"shots[{number}].placement: nobody described the place {placement.stage}"
+            for carrier in (placement.carrier, *(one.carrier for one in placement.subjects if one.what == "carrier")):
+                if project.site.carrier(carrier) is None:
+                    yield f"shots[{number}].placement: nobody described the carrier {carrier}"
         for words in _faults_of(shot):
             yield f"shots[{number}].{words}"
 

@@ -5,9 +5,9 @@ from pathlib import Path
 
 import msgspec
 
-from glintor.placement.carriers import CARRIERS
 from glintor.placement.mounts import setup_by_id
 from glintor.placement.scenery import UNKNOWN
+from glintor.placement.subject import Subject
 from glintor.project.model import Exposure, Placement, Project, Shot, Site, fresh_id
 
 _NOON_MIN, _SHOT_MIN = 720.0, 30.0
@@ -28,7 +28,7 @@ def fresh_day(last: Project, shot: Shot, day: date, name: str) -> Project:
     """A new day after another one: the same camera and kit, the same part of the world, one shot placed and exposed as `shot`.
 
     What was found out about the last place (what it looks like, its route and waypoints, branches, power lines, hazards, permission) is not
-    carried over; descriptions of places are kept to choose from.
+    carried over; descriptions of places and carriers are kept to choose from.
     """
     old = last.site
     site = Site(
@@ -39,6 +39,7 @@ def fresh_day(last: Project, shot: Shot, day: date, name: str) -> Project:
         lon_deg=old.lon_deg,
         mains_hz=old.mains_hz,
         places=old.places,
+        carriers=old.carriers,
     )
     first = Shot(
         id="shot",
@@ -54,7 +55,7 @@ def fresh_day(last: Project, shot: Shot, day: date, name: str) -> Project:
 def next_shot(shot: Shot, others: tuple[Shot, ...]) -> Shot:
     """A new shot after another one: as it is placed and exposed, with nothing of what that one was for: no purpose, no place
     in the story, no views, no walk, no light of its own."""
-    placement = msgspec.structs.replace(shot.placement, subject_goes_ahead_m=0.0, subject_goes_left_m=0.0)
+    placement = shot.placement.with_subject(goes_ahead_m=0.0, goes_left_m=0.0)
     return Shot(
         id=fresh_id("shot", {s.id for s in others}),
         name="New shot",
@@ -77,7 +78,6 @@ def with_a_shot(project: Project) -> Project:
 def placeless_shot(shot_id: str, name: str) -> Shot:
     """A shot that nobody planned; where its plan would begin."""
     setup = setup_by_id("mini_tripod")
-    ahead, left, _ = CARRIERS[setup.carrier].subject_m
     placement = Placement(
         setup=setup.id,
         stage=UNKNOWN,
@@ -85,8 +85,7 @@ def placeless_shot(shot_id: str, name: str) -> Shot:
         left_m=0.0,
         stick_m=setup.sticks_m[1],
         heading_deg=0.0,
-        subject_ahead_m=ahead,
-        subject_left_m=left,
+        subjects=(Subject(ahead_m=2.0, left_m=0.5),),
     )
     return Shot(
         id=shot_id,

@@ -7,14 +7,16 @@ import msgspec
 from msgspec import Meta
 
 from glintor.errors import InputError
+from glintor.placement.carrier import Carrier, ready_carriers
 from glintor.placement.scenery import CANAL, UNDESCRIBED, UNKNOWN, Place, ready_places
+from glintor.placement.subject import Being, Subject
 from glintor.placement.windows import Wanted
 from glintor.project.kit import Camera, Identity, Kit, NotNegative, Positive, default_kit
 from glintor.reframing.cut import Cut
 from glintor.reframing.path import Keyframe
 from glintor.sphere.equirect import TOLD, Coverage
 
-FORMAT_VERSION = 4
+FORMAT_VERSION = 5
 
 
 class Waypoint(msgspec.Struct, frozen=True, kw_only=True, forbid_unknown_fields=True):
@@ -35,7 +37,7 @@ class Site(msgspec.Struct, frozen=True, kw_only=True, forbid_unknown_fields=True
     route         its places in order; track: its points, degrees north and east
     waypoints     where places of the route are, of those that are known
     leg_min       from one place of the route to the next; speed_m_s: along it, 0 for what the carrier usually does
-    places        descriptions of what it looks like, beside the ready-made ones
+    places, carriers  what it looks like and what carries people there, beside the ready-made ones
     air_c         temperature, None where nobody knows; wireless: whether a phone or a remote is connected while filming
     """
 
@@ -63,6 +65,7 @@ class Site(msgspec.Struct, frozen=True, kw_only=True, forbid_unknown_fields=True
     air_c: Annotated[float, Meta(ge=-60, le=60)] | None = None
     wireless: bool = False
     places: tuple[Place, ...] = ()
+    carriers: tuple[Carrier, ...] = ()
 
     def place(self, stage: str) -> Place | None:
         """The description by that id: the day's own, else a ready-made one; None where there is none (the canal is drawn)."""
@@ -70,6 +73,17 @@ class Site(msgspec.Struct, frozen=True, kw_only=True, forbid_unknown_fields=True
             return UNDESCRIBED
         own = next((place for place in self.places if place.id == stage), None)
         return own if own is not None or stage in CANAL else ready_places().get(stage)
+
+    def carrier(self, carrier_id: str) -> Carrier | None:
+        """The carrier by that id: the day's own, else a ready-made one; None where there is none."""
+        own = next((carrier for carrier in self.carriers if carrier.id == carrier_id), None)
+        return own or ready_carriers().get(carrier_id)
+
+    def filmed(self, placement: "Placement") -> tuple[Being, ...]:
+        """The subjects of a placement, each with the carrier that it is."""
+        return tuple(
+            Being(one, self.carrier(one.carrier) if one.what == "carrier" else None) for one in placement.subjects
+        )
 
     def bearing_of(self, placement: "Placement") -> float:
         """Which way is ahead of a placement's carrier, clockwise from true north."""
@@ -79,14 +93,17 @@ class Site(msgspec.Struct, frozen=True, kw_only=True, forbid_unknown_fields=True
 class Placement(msgspec.Struct, frozen=True, kw_only=True, forbid_unknown_fields=True):
     """Where the camera is, relative to its carrier: metres ahead and to the left of the carrier's middle.
 
+    carrier      the id of what carries it; on: the tube, surface or seat of it that the set-up is on, "" for the usual one
     stage        the id of the place that it is in: a description, or a stage of the canal
     way_bearing_deg, speed_m_s  of its carrier where the shot has its own, None for the site's and the carrier's usual
     heading_deg  of the front lens, clockwise from the way ahead; lean_deg of the whole stick, sideways of the lenses
     tilt_deg     angle between the stick and the camera's own line (a joint that is not straight)
-    subject_...  the subject's feet, from the carrier's middle and surface; subject_goes_... how far it moves in the shot
+    subjects     who and what is filmed, the first is the one that findings speak of; together: all are wanted in the frame
     """
 
     setup: Identity
+    carrier: Identity = "ground"
+    on: str = ""
     stage: Identity
     ahead_m: float
     left_m: float
@@ -94,14 +111,20 @@ class Placement(msgspec.Struct, frozen=True, kw_only=True, forbid_unknown_fields
     heading_deg: float
     lean_deg: Annotated[float, Meta(ge=-60, le=60)] = 0.0
     tilt_deg: Annotated[float, Meta(ge=-30, le=30)] = 0.0
-    subject_ahead_m: float = 0.0
-    subject_left_m: float = 0.0
-    subject_up_m: float = 0.0
-    subject_name: str = "Mira"
-    subject_goes_ahead_m: float = 0.0
-    subject_goes_left_m: float = 0.0
+    subjects: Annotated[tuple[Subject, ...], Meta(min_length=1, max_length=6)] = (Subject(),)
+    together: bool = False
     way_bearing_deg: float | None = None
     speed_m_s: NotNegative | None = None
+
+    @property
+    def subject(self) -> Subject:
+        """The one that findings speak of."""
+        return self.subjects[0]
+
+    def with_subject(self, number: int = 0, **changes: object) -> "Placement":
+        """The same with one of its subjects changed."""
+        changed = msgspec.structs.replace(self.subjects[number], **changes)
+        return msgspec.structs.replace(self, subjects=(*self.subjects[:number], changed, *self.subjects[number + 1 :]))
 
 
 class Exposure(msgspec.Struct, frozen=True, kw_only=True, forbid_unknown_fields=True):

@@ -20,7 +20,8 @@ SUFFIX = ".glintor"
 # What changes from each version of the format to the next. 1 to 2: air and wireless of the site, stitch and levelling of
 # the camera; all may be left out. 2 to 3: a take has files; what a shape has of its own in a cut, shots without a plan and
 # places that nobody knows may be left out. 3 to 4: the day's camera is the first of the kit's, each with an id; films, cameras
-# of shots and clocks of takes may be left out.
+# of shots and clocks of takes may be left out. 4 to 5: a placement names its carrier and has subjects; own carriers may be
+# left out.
 def _with_files(raw: dict[str, Any]) -> dict[str, Any]:
     old = {"card_file": "card", "safe_file": "copy", "size_bytes": "size_bytes", "xxh64": "xxh64"}
 
@@ -41,7 +42,31 @@ def _cameras_in_the_kit(raw: dict[str, Any]) -> dict[str, Any]:
     return {**rest, "kit": numbered_cameras({**kit, "cameras": [own, *others]})}
 
 
-UPGRADES: Mapping[int, Callable[[dict[str, Any]], dict[str, Any]]] = {1: dict, 2: _with_files, 3: _cameras_in_the_kit}
+_WERE_ON = {
+    "rail_clamp": "boat", "bow_clamp": "boat", "low_clamp": "boat", "bar_clamp": "cycle", "fork_clamp": "cycle", "seat_clamp": "cycle",
+    "door_foot": "car", "bonnet_foot": "car", "mini_tripod": "ground", "weighted_foot": "ground", "hung_beam": "ground",
+    "spin_cord": "ground",
+}  # fmt: skip
+
+
+def _with_subjects(raw: dict[str, Any]) -> dict[str, Any]:
+    def placement(raw: dict[str, Any]) -> dict[str, Any]:
+        subject = {name[len("subject_") :]: value for name, value in raw.items() if name.startswith("subject_")}
+        rest = {name: value for name, value in raw.items() if not name.startswith("subject_")}
+        return {**rest, "carrier": _WERE_ON.get(raw.get("setup", ""), "walker"), "subjects": [subject]}
+
+    def placed(raw: dict[str, Any]) -> dict[str, Any]:
+        return {**raw, "placement": placement(raw["placement"])} if isinstance(raw.get("placement"), dict) else raw
+
+    def shot(raw: dict[str, Any]) -> dict[str, Any]:
+        return {**placed(raw), "takes": [placed(take) for take in raw.get("takes", ())]}
+
+    return {**raw, "shots": [shot(s) for s in raw.get("shots", ())]}
+
+
+UPGRADES: Mapping[int, Callable[[dict[str, Any]], dict[str, Any]]] = {
+    1: dict, 2: _with_files, 3: _cameras_in_the_kit, 4: _with_subjects,
+}  # fmt: skip
 
 
 class ProjectError(InputError):

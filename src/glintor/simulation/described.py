@@ -7,8 +7,9 @@ import msgspec
 import numpy as np
 from numpy.typing import NDArray
 
-from glintor.placement import boat, person, vehicles
+from glintor.placement import person
 from glintor.placement import solids as made
+from glintor.placement.carrier import parts_of, ready_carriers
 from glintor.placement.layout import Layout
 from glintor.placement.scenery import Place, Side, Standing, horizon_deg
 from glintor.placement.solids import Parts
@@ -26,7 +27,6 @@ GROUNDS = {
     "snow": made.SNOW, "rock": made.ROCK, "water": made.WATER, "floor": made.FLOOR,
 }  # fmt: skip
 _FAR, _LONG_M = 1e6, 160.0
-_BOAT_WAY_M = 5.0  # half the width of the water that a boat is given where nobody spoke of water
 _LAMP_CD, _HALL_CD = 1200.0, 2600.0  # of a street lamp, and of one under a roof (judgement)
 _LAMP_M = 5.0  # over the ground, unless a roof is lower
 _SEED = 101
@@ -43,16 +43,11 @@ def set_up(rig: Rig, plan: Layout, head: Array, builder: Builder, time_s: float,
     """Puts the place into the head and the groups."""
     place = rig.place
     assert place is not None
-    afloat = rig.carrier == "boat"
     way, half = place.way, place.way_m / 2.0 or _FAR
-    if afloat and way != "water":
-        way, half = "water", _BOAT_WAY_M
-    head[rt.HILLS], head[rt.DESCRIBED] = 0.0, 1.0
+    level_ground(head, GROUNDS[place.beside])
     if place.covered:
         head[rt.HAZE] = _FAR  # the air under a roof is clear
-    head[rt.WAY_HALF], head[rt.WAY_OF], head[rt.BESIDE_OF] = half, GROUNDS[way], GROUNDS[place.beside]
-    head[[rt.EDGE_LEFT, rt.EDGE_RIGHT, rt.EDGE_AHEAD, rt.EDGE_BEHIND]] = _FAR
-    head[rt.WATER_Z], head[rt.COVERED] = GROUND_Z - 0.5, float(place.covered)
+    head[rt.WAY_HALF], head[rt.WAY_OF], head[rt.COVERED] = half, GROUNDS[way], float(place.covered)
     if place.photo and not what_is_wrong(place):  # else level ground stands for it, and a finding says so
         _photographed(place, head, builder, bearing_deg)
     begins = carrier_s(rig, time_s)
@@ -64,10 +59,18 @@ def set_up(rig: Rig, plan: Layout, head: Array, builder: Builder, time_s: float,
         builder.horizon = [math.tan(math.radians(horizon_deg(place.horizon, bearing_deg - turn))) for turn in turns]
     _people(place, builder, time_s)
     _lamps(place, builder)
-    if afloat:
-        builder.cluster(boat.boat_parts(begins, 0.0, GROUND_Z, time_s))
-    base = np.array([begins, 0.0, GROUND_Z + (boat.ROOF_Z if afloat else 0.0)])
+    base = np.array([begins, 0.0, GROUND_Z + rig.carrier.floor_m])
+    if rig.carrier.solids:
+        builder.cluster([parts.moved(base) for parts in parts_of(rig.carrier)])
     return Stand(base, np.array(rows).reshape(-1, rt.ROW_SIZE), boat_s=begins)
+
+
+def level_ground(head: Array, material: int) -> None:
+    """A place that is nothing but level ground of one material."""
+    head[rt.HILLS], head[rt.DESCRIBED] = 0.0, 1.0
+    head[rt.WAY_HALF], head[rt.WAY_OF], head[rt.BESIDE_OF] = _FAR, material, material
+    head[[rt.EDGE_LEFT, rt.EDGE_RIGHT, rt.EDGE_AHEAD, rt.EDGE_BEHIND]] = _FAR
+    head[rt.WATER_Z], head[rt.COVERED] = GROUND_Z - 0.5, 0.0
 
 
 def _photographed(place: Place, head: Array, builder: Builder, bearing_deg: float) -> None:
@@ -193,9 +196,8 @@ def _people(place: Place, builder: Builder, time_s: float) -> None:
     for k in range(place.traffic):
         side = 1.0 if k % 2 else -1.0
         n = side * max(place.way_m / 4.0, 1.6)
-        builder.groups.append(
-            vehicles.car_parts(0.0, 0.0, 0.0).moved(np.array([14.0 + 17.0 * k - side * 8.0 * time_s, n, GROUND_Z]))
-        )
+        by = np.array([14.0 + 17.0 * k - side * 8.0 * time_s, n, GROUND_Z])
+        builder.cluster([parts.moved(by) for parts in parts_of(ready_carriers()["car"])])
 
 
 def _dressed(parts: Parts, clothes: dict[int, int]) -> Parts:

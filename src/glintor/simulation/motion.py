@@ -14,37 +14,12 @@ from glintor.placement.holding import GRAVITY_M_S2
 from glintor.placement.stick import compliance_m_n, generic_stick, sway_hz
 from glintor.simulation.pose import Array, Pose, levelled, turned
 from glintor.simulation.rig import Rig
-from glintor.simulation.sound import ENGINE_HZ, STEP_HZ
 
 if TYPE_CHECKING:
     from scipy.spatial.transform import Rotation
 
 RATE_HZ = 200.0
 _SPREAD = (0.94, 1.0, 1.06)  # each motion is three near frequencies, so that it swells and ebbs
-
-# Amplitudes: frequency in Hz, offset (ahead, left, up) in mm, turn (x, y, z) in degrees. Judgement, no source.
-_CARRIERS: dict[str, tuple[tuple[float, tuple[float, float, float], tuple[float, float, float]], ...]] = {
-    "boat": (
-        (0.08, (0.0, 30.0, 0.0), (0.0, 0.0, 0.9)),
-        (0.35, (0.0, 8.0, 3.0), (0.5, 0.15, 0.0)),
-        (ENGINE_HZ, (0.04, 0.05, 0.06), (0.02, 0.02, 0.01)),
-    ),
-    "walker": (
-        (STEP_HZ, (6.0, 0.0, 18.0), (0.0, 0.7, 0.0)),
-        (STEP_HZ / 2.0, (0.0, 14.0, 0.0), (0.9, 0.0, 0.6)),
-        (0.25, (0.0, 0.0, 0.0), (0.6, 0.5, 1.2)),
-    ),
-    "cycle": ((1.1, (2.0, 9.0, 0.0), (1.6, 0.0, 0.5)), (7.0, (0.0, 0.0, 4.0), (0.0, 0.25, 0.0))),
-    "car": ((1.3, (0.0, 4.0, 9.0), (0.4, 0.5, 0.0)), (11.0, (0.0, 0.2, 0.6), (0.05, 0.05, 0.0))),
-    "ground": ((0.4, (0.0, 0.0, 0.0), (0.01, 0.01, 0.0)),),
-}
-_DRIVE_M_S2 = {
-    "boat": 0.12,
-    "walker": 0.5,
-    "cycle": 0.8,
-    "car": 0.4,
-    "ground": 0.03,
-}  # what sets the stick swaying, at its foot
 
 
 class Motion(Struct, frozen=True, eq=False):
@@ -87,10 +62,11 @@ class Motion(Struct, frozen=True, eq=False):
 
 def motion_of(rig: Rig, seed: int) -> Motion:
     """The motion of a camera on its mount; the stick sways at its computed frequency."""
-    lines = list(_CARRIERS[rig.carrier])
+    lines = [(sway.hz, sway.offset_mm, sway.turn_deg) for sway in rig.carrier.sways]
+    lines = lines or [(0.4, (0.0, 0.0, 0.0), (0.0, 0.0, 0.0))]
     if rig.stick_m > 0.0:
         sections = generic_stick(rig.stick_m)
-        push_n = _DRIVE_M_S2[rig.carrier] * (0.2 + sum(s.mass_kg for s in sections))
+        push_n = rig.carrier.drive_m_s2 * (0.2 + sum(s.mass_kg for s in sections))
         sway_m = compliance_m_n(sections) * push_n
         slope = float(np.degrees(1.5 * sway_m / rig.stick_m))  # of a beam's tip, 3/2 of its sway over its length
         lines.append((sway_hz(sections), (sway_m * 600.0, sway_m * 1000.0, 0.0), (slope, slope * 0.6, 0.0)))

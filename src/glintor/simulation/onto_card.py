@@ -14,7 +14,6 @@ from glintor.media.encoding import Encoding
 from glintor.media.inertial import inertial_file, write_inertial
 from glintor.media.write import FilmWriter
 from glintor.pixels import colour
-from glintor.placement.carriers import CARRIERS
 from glintor.recording.link import CardFile, CardGone
 from glintor.reframing.track import track_file, write_track
 from glintor.simulation.camera import Roll, exposed
@@ -26,7 +25,7 @@ from glintor.simulation.route import route_file, write_route
 from glintor.simulation.sound import Heard, place_sound
 
 ON_CARD = Encoding(crf=23, preset="veryfast", aac_kbit_s=128, key_every_s=0.5)
-_AIR_M_S = {carrier.id: max(carrier.speed_m_s, 0.6) for carrier in CARRIERS.values()}
+_LEAST_AIR_M_S = 0.6  # past a microphone that stands still
 
 
 def next_clip(card: Path) -> Path:
@@ -117,7 +116,9 @@ def record(
 
 
 def _sound_blocks(recording: Recording, rig: Rig, film_s: float) -> Iterator[NDArray[np.float32]]:
-    air = Heard(recording.heard.horns_s, recording.heard.claps_s, recording.heard.air_m_s or _AIR_M_S[rig.carrier])
+    air = Heard(
+        recording.heard.horns_s, recording.heard.claps_s, recording.heard.air_m_s or max(rig.speed_m_s, _LEAST_AIR_M_S)
+    )
     sound = place_sound(
         rig.stage, rig.carrier, film_s, recording.seed, heard=air, begins_s=recording.begins_s, clock=recording.clock
     )

@@ -9,6 +9,7 @@ from numpy.typing import NDArray
 from glintor.pixels.bands import in_bands
 from glintor.placement import figures, seam
 from glintor.placement import solids as made
+from glintor.placement.carrier import parts_of
 from glintor.placement.layout import Layout
 from glintor.placement.solids import Parts, Point
 from glintor.simulation import canal, described
@@ -65,8 +66,8 @@ def build(rig: Rig, light: Light, time_s: float, *, moved: Pose | None = None, a
     plan = _under_way(rig, time_s)
     stand = (described if rig.place is not None else canal).set_up(rig, plan, head, builder, time_s, light.bearing_deg)
     base = stand.base
-    if rig.carrier in ("cycle", "car"):
-        builder.groups += [parts.moved(base) for parts in figures.carrier_parts(rig.carrier)]
+    if rig.place is None and rig.carrier.solids and not rig.carrier.afloat:
+        builder.cluster([parts.moved(base) for parts in parts_of(rig.carrier)])
     eye, turn, body = base + plan.camera, plan.frame, plan.axes
     if moved is not None:
         eye, nominal = eye + moved.position_m, turn
@@ -78,7 +79,9 @@ def build(rig: Rig, light: Light, time_s: float, *, moved: Pose | None = None, a
         builder.groups.append(carrying[0].moved(base))
     subject, face = figures.subject_person(plan, time_s)
     rise = np.array([0.0, 0.0, stand.lift_m])
-    builder.groups.append(subject.moved(base + rise))
+    if not subject.empty:
+        builder.groups.append(subject.moved(base + rise))
+    builder.groups += [other.moved(base) for other in figures.other_subjects(plan, time_s)]
     _stick(builder, rig, eye, base + plan.foot, apart)
     pose = Pose(eye, turn)
     head[rt.ORIGIN] = stand.boat_s
@@ -96,14 +99,18 @@ def _under_way(rig: Rig, time_s: float) -> Layout:
     return rig.plan.moved(min(rig.plan.walked + figures.WALK_M_S * time_s / far, 1.0))
 
 
-def bare(things: list[Parts], pose: Pose, light: Light) -> Scene:
-    """An empty canal with nothing but these things: for cards, balls and whatever else is to be measured.
+def bare(things: list[Parts], pose: Pose, light: Light, *, ground: int | None = None) -> Scene:
+    """An empty canal with nothing but these things: for cards, balls and whatever else is to be measured. ground: a material
+    to be level ground everywhere instead of the canal.
 
     The truth's subject is the middle of the first ellipsoid of the first thing, or the camera's own place.
     """
     builder = Builder(groups=things)
     middle = things[0].ellipsoids[0][:3] if things and things[0].ellipsoids else tuple(pose.position_m)
-    world = builder.world(_head(light, 0.0), np.zeros((0, rt.ROW_SIZE)))
+    head = _head(light, 0.0)
+    if ground is not None:
+        described.level_ground(head, ground)
+    world = builder.world(head, np.zeros((0, rt.ROW_SIZE)))
     return Scene(pose, pose.turn, light, world, _truth(pose, (middle[0], middle[1], middle[2]), light))
 
 

@@ -17,15 +17,18 @@ from glintor.pixels.compiling import compiled
 from glintor.placement.solids import (
     ASPHALT,
     BARK,
+    BLUE,
     BRASS,
     BRICK,
     CABIN,
     CAP,
+    CLOTH,
     DARK,
     DUCK,
     EARTH,
     FLOOR,
     FLOWERS,
+    FUR,
     GRASS,
     GRAVEL,
     GROUND,
@@ -47,12 +50,14 @@ from glintor.placement.solids import (
     SCARF,
     SKIN,
     SNOW,
+    STEEL,
     STONE,
     SUBJECT,
     TILE,
     WATER,
     WHITE,
     WOOD,
+    YELLOW,
 )
 from glintor.simulation.table import (
     ARCH_HALF,
@@ -804,6 +809,17 @@ def _albedo(mat, x, y, z, nx, ny, nz, tint, foot, w):  # type: ignore[no-untyped
         return 0.50, 0.45, 0.34
     if mat == WHITE:
         return 0.75, 0.74, 0.70
+    if mat == STEEL:
+        return 0.34, 0.35, 0.36
+    if mat == BLUE:
+        return 0.04, 0.09, 0.26
+    if mat == YELLOW:
+        return 0.68, 0.47, 0.06
+    if mat == CLOTH:
+        return 0.22, 0.20, 0.17
+    if mat == FUR:
+        v = 0.20 + 0.08 * _grain(x, z + y, 14.0, foot)
+        return v * 1.15, v * 0.85, v * 0.55
     if mat == DUCK:
         return (0.03, 0.16, 0.10) if z > 0.17 else (0.33, 0.28, 0.22)
     return 0.035, 0.035, 0.038

@@ -1,8 +1,9 @@
 """From a shot of the document to the camera in the simulated place."""
 
 from msgspec import Struct
+from msgspec.structs import replace
 
-from glintor.placement.carriers import CARRIERS
+from glintor.placement.carrier import Carrier
 from glintor.placement.layout import Layout
 from glintor.placement.scenery import Place
 from glintor.project.model import Camera, Placement, Site
@@ -10,7 +11,7 @@ from glintor.project.placed import layout_of
 from glintor.project.sky import sun_of
 from glintor.simulation.light import Light
 
-_ANYWHERE = Site(name="", day="2026-06-21", zone="UTC", lat_deg=0.0, lon_deg=0.0)
+ANYWHERE = Site(name="", day="2026-06-21", zone="UTC", lat_deg=0.0, lon_deg=0.0)
 
 
 class Rig(Struct, frozen=True, eq=False):
@@ -25,11 +26,12 @@ class Rig(Struct, frozen=True, eq=False):
 
     @property
     def speed_m_s(self) -> float:
-        return CARRIERS[self.carrier].speed_m_s if self.goes_m_s is None else self.goes_m_s
+        usual = self.plan.carrier.speed_m_s
+        return usual if self.goes_m_s is None or usual == 0.0 else self.goes_m_s
 
     @property
-    def carrier(self) -> str:
-        return self.plan.carrier.id
+    def carrier(self) -> Carrier:
+        return self.plan.carrier
 
     @property
     def stick_m(self) -> float:
@@ -40,19 +42,22 @@ class Rig(Struct, frozen=True, eq=False):
         return self.plan.heading_deg
 
 
-def plan_of(placement: Placement, camera: Camera) -> Layout:
-    """The placement worked out, whatever the hour: the same that the findings take."""
-    return layout_of(_ANYWHERE, placement, 720.0, levels=camera.levels)
+def plan_of(placement: Placement, camera: Camera, site: Site | None = None) -> Layout:
+    """The placement worked out, whatever the hour: the same that the findings take. site: that knows its own carriers."""
+    there = ANYWHERE if site is None else replace(ANYWHERE, carriers=site.carriers)
+    return layout_of(there, placement, 720.0, levels=camera.levels)
 
 
 def rig_of(placement: Placement, camera: Camera, site: Site, *, walked: float = 0.0) -> Rig:
     """The camera with its mount as the simulation takes it. walked: how far the subject is along its way."""
-    return rig_in(site.place(placement.stage), placement, camera, walked=walked)
+    return rig_in(site.place(placement.stage), placement, camera, site, walked=walked)
 
 
-def rig_in(place: Place | None, placement: Placement, camera: Camera, *, walked: float = 0.0) -> Rig:
+def rig_in(
+    place: Place | None, placement: Placement, camera: Camera, site: Site | None = None, *, walked: float = 0.0
+) -> Rig:
     """The same in a place that is known already; None is a stage of the canal."""
-    plan = plan_of(placement, camera)
+    plan = plan_of(placement, camera, site)
     return Rig(plan.moved(walked) if walked else plan, placement.stage, camera.gap_m, place, placement.speed_m_s)
 
 
@@ -60,7 +65,7 @@ def carrier_s(rig: Rig, time_s: float) -> float:
     """How far along the way the carrier's origin is, metres; on the canal boats lie still but before Cobdale."""
     if rig.place is not None:
         return rig.speed_m_s * time_s
-    if rig.carrier == "boat":
+    if rig.carrier.afloat:
         return 4.0 + rig.speed_m_s * time_s if rig.stage == "cobdale" else 0.0
     return rig.speed_m_s * time_s
 

@@ -4,13 +4,14 @@ from functools import lru_cache
 
 from msgspec.structs import replace
 
+from glintor.placement.carrier import Carrier
 from glintor.placement.layout import Layout
 from glintor.placement.scenery import Place
 from glintor.placement.sun import Sun
 from glintor.project.model import Camera, Placement, Site
 from glintor.simulation.light import Light
 from glintor.simulation.place import Scene, build
-from glintor.simulation.rig import rig_in
+from glintor.simulation.rig import ANYWHERE, rig_in
 
 
 def in_shade(site: Site, placement: Placement, camera: Camera, plan: Layout) -> bool:
@@ -20,14 +21,16 @@ def in_shade(site: Site, placement: Placement, camera: Camera, plan: Layout) -> 
     place = site.place(placement.stage)
     if place is not None and place.photo:  # what stands in a photo shades nothing, and need not be read for that
         place = replace(place, photo="", around=())
-    scene = _scene(place, placement, camera)
+    scene = _scene(place, placement, camera, site.carriers)
     eye, way = scene.pose.position_m, plan.to_sun
     return bool(blocked(*(float(v) for v in (*eye, *way)), scene.world))
 
 
 @lru_cache(maxsize=32)
-def _scene(place: Place | None, placement: Placement, camera: Camera) -> Scene:
+def _scene(place: Place | None, placement: Placement, camera: Camera, carriers: tuple[Carrier, ...]) -> Scene:
     """The place round a camera; where the sun stands plays no part."""
-    scene = build(rig_in(place, placement, camera), Light(Sun(180.0, 45.0), 0.0), 0.0)
+    scene = build(
+        rig_in(place, placement, camera, replace(ANYWHERE, carriers=carriers)), Light(Sun(180.0, 45.0), 0.0), 0.0
+    )
     scene.world.setflags(write=False)
     return scene

@@ -7,9 +7,9 @@ import numpy as np
 from msgspec import Struct
 from numpy.typing import NDArray
 
+from glintor.placement.carrier import Carrier
+
 RATE_HZ = 48000
-ENGINE_HZ = 11.5  # firing strokes a second of a slow two-cylinder diesel (common practice, no source)
-STEP_HZ = 1.8  # steps a second of a stroll (common practice, no source)
 
 
 def _noise(rng: "np.random.Generator", samples: int, low_hz: float, high_hz: float) -> NDArray[np.float64]:
@@ -60,7 +60,7 @@ def _clap(t: NDArray[np.float64], at_s: float) -> NDArray[np.float64]:
 
 def place_sound(
     stage: str,
-    carrier: str,
+    carrier: Carrier,
     duration_s: float,
     seed: int,
     *,
@@ -79,14 +79,14 @@ def place_sound(
     water = np.stack([_noise(rng, n, 300, 1800), _noise(rng, n, 300, 1800)]) * 0.012 * (1 + 0.3 * np.sin(true * 0.9))
     sound = water + np.stack([_noise(rng, n, 60, 240)] * 2) * 0.008
     sound += np.stack([_noise(rng, n, 40, 400), _noise(rng, n, 40, 400)]) * 0.004 * heard.air_m_s**2
-    if carrier == "boat":
-        phase = (true * ENGINE_HZ) % 1.0
+    if carrier.engine_hz > 0.0:
+        phase = (true * carrier.engine_hz) % 1.0
         thump = np.exp(-phase * 14.0) * np.sin(2 * np.pi * 62.0 * true) + 0.5 * np.exp(-phase * 22.0) * np.sin(
             2 * np.pi * 118.0 * true
         )
         sound += 0.13 * thump
-    if carrier == "walker":
-        step = (true * STEP_HZ) % 1.0
+    if carrier.step_hz > 0.0:
+        step = (true * carrier.step_hz) % 1.0
         sound += _noise(rng, n, 900, 5000) * 0.05 * np.exp(-step * 18.0)
     if stage == "lock":
         sound += np.stack([_noise(rng, n, 200, 3500), _noise(rng, n, 200, 3500)]) * 0.06

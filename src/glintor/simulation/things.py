@@ -7,7 +7,8 @@ from numpy.typing import NDArray
 
 from glintor.placement import person
 from glintor.placement import solids as made
-from glintor.placement.carriers import BANK_M
+from glintor.placement.carrier import extent
+from glintor.placement.scenery import BANK_M
 from glintor.placement.solids import Parts
 
 GROUND_Z = BANK_M
@@ -90,14 +91,5 @@ def lock() -> list[Parts]:
 
 def bounds(parts: Parts) -> tuple[float, ...]:
     """The box round everything of it: lowest and highest corner."""
-    corners: list[tuple[tuple[float, ...], tuple[float, ...]]] = [(b[:3], b[3:6]) for b in parts.boxes]
-    for c in parts.capsules:
-        ends = tuple(zip(c[:3], c[3:6], strict=True))
-        corners.append((tuple(min(e) - c[6] for e in ends), tuple(max(e) + c[6] for e in ends)))
-    for e in parts.ellipsoids:
-        corners.append((tuple(e[k] - e[k + 3] for k in range(3)), tuple(e[k] + e[k + 3] for k in range(3))))
-    for faces, _material in parts.prisms:  # a prism has a face across each axis on both sides; they bound it
-        sides = [[float(f[3] * f[k]) for f in faces if abs(f[k]) > 0.999] for k in range(3)]
-        corners.append((tuple(min(side) for side in sides), tuple(max(side) for side in sides)))
-    low, high = zip(*corners, strict=True)
-    return (*np.min(low, axis=0), *np.max(high, axis=0))
+    low, high = extent(parts)
+    return (*low, *high)

@@ -7,18 +7,19 @@ from PyQt6.QtCore import QPointF
 from PyQt6.QtGui import QPainter, QPen, QPolygonF, QTransform
 
 from glintor.desktop import theme
+from glintor.placement.carrier import Carrier
 from glintor.placement.outline import Outline, Way, carrier_outlines
 from glintor.placement.solids import DARK, HULL, RAIL
 
 _DEEPER = {HULL: "line", DARK: "soft", RAIL: "line"}  # tones of materials; all others are of paper
 
 
-def draw_carrier(p: QPainter, carrier_id: str, way: Way, origin: QPointF, px_per_m: float) -> None:
+def draw_carrier(p: QPainter, carrier: Carrier, way: Way, origin: QPointF, px_per_m: float) -> None:
     """A carrier's solids, the farther ones first, in thin ink on tones of paper. origin: where 0, 0 lies on the sheet."""
     p.save()
     _scaled(p, origin, px_per_m)
     p.setPen(_thin("soft", 0.8))
-    for material, corners in _shapes(carrier_id, way):
+    for material, corners in _shapes(carrier, way):
         p.setBrush(theme.colours()[_DEEPER.get(material, "paper")])
         p.drawPolygon(corners)
     p.restore()
@@ -46,8 +47,8 @@ def _thin(colour: str, width: float) -> QPen:
 
 
 @lru_cache(maxsize=32)
-def _shapes(carrier_id: str, way: Way) -> list[tuple[int, QPolygonF]]:
-    return [(solid.material, _polygon(solid)) for solid in carrier_outlines(carrier_id, way)]
+def _shapes(carrier: Carrier, way: Way) -> list[tuple[int, QPolygonF]]:
+    return [(solid.material, _polygon(solid)) for solid in carrier_outlines(carrier, way)]
 
 
 def _polygon(solid: Outline) -> QPolygonF:

@@ -1,9 +1,11 @@
 """The Place desk's widgets and where they stand: the foresight is the largest, under it the charts and what is typed."""
 
+from collections.abc import Mapping
+
 from PyQt6.QtCore import Qt
 from PyQt6.QtWidgets import QHBoxLayout, QSizePolicy, QVBoxLayout, QWidget
 
-from glintor.desktop.controls import Chips, Elided, Figures, Number, button, choice, row
+from glintor.desktop.controls import Chips, Elided, Figures, Number, button, choice, offer, row
 from glintor.desktop.desk import Desk
 from glintor.desktop.document import Document
 from glintor.desktop.frame_view import FrameView
@@ -12,13 +14,10 @@ from glintor.desktop.place.plan_view import PlanView
 from glintor.desktop.place.side_view import SideView
 from glintor.desktop.sphere_view import SphereView
 from glintor.export.formats import FORMATS
-from glintor.placement.mounts import FAMILIES, SETUPS
+from glintor.placement.carrier import Carrier
+from glintor.placement.fitting import holds, possible
+from glintor.placement.mounts import FAMILIES
 
-SETUP_WORDS = [
-    entry
-    for family in FAMILIES
-    for entry in [("", family.upper()), *((setup.id, setup.words) for setup in SETUPS if setup.family == family)]
-]
 FIGURES = {
     "seam at subject": "seam",
     "stick off line": "tilt",
@@ -28,6 +27,9 @@ FIGURES = {
 _FIRST = "Drawing the place. The very first time takes about half a minute."
 _CONTROLS_PX = 362
 _LEAST_PX = 120  # of the boxes that name set-up and place
+
+
+SUBJECT = "subject_"  # before a number of the subject's rather than the camera's
 
 
 class PlaceBoard(Desk):
@@ -49,11 +51,11 @@ class PlaceBoard(Desk):
         self.figures = Figures(list(FIGURES), columns=2)
         self.sticks = Chips("Stick", [])
         self.stage = button("", self.open_places, tip="Where the shot is: places to choose from, and your own (F6)")
-        self.setups = choice("Set-up", SETUP_WORDS, letters=9)
-        for at, (setup_id, _) in enumerate(SETUP_WORDS):
-            if not setup_id:
-                self.setups.setItemData(at, 0, Qt.ItemDataRole.UserRole - 1)  # a head, not to be chosen
-        for box in (self.setups, self.stage):
+        self.ride = button("", self.open_carriers, tip="What carries the camera: carriers, and your own (F7)")
+        self.who = button("", self.open_subjects, tip="Who and what is filmed: people, carriers, animals, the way (F8)")
+        self.setups = choice("Set-up", letters=9)
+        self._offered: Carrier | None = None
+        for box in (self.setups, self.stage, self.ride, self.who):
             box.setSizePolicy(QSizePolicy.Policy.Expanding, QSizePolicy.Policy.Fixed)
             box.setMinimumWidth(_LEAST_PX)
         self.shows = Elided("", "soft")
@@ -88,7 +90,51 @@ class PlaceBoard(Desk):
         )
         self._lay()
 
+    def offer_setups(self, carrier: Carrier, carriers: Mapping[str, str]) -> None:
+        """Every set-up by family: on each thing of the carrier that takes it; those of other carriers name theirs; what
+        cannot be is faint and says why."""
+        if carrier == self._offered:
+            return
+        self._offered = carrier
+        entries: list[tuple[object, str]] = []
+        whys: list[str] = []
+        for family in FAMILIES:
+            entries.append(("", family.upper()))
+            whys.append("")
+            for setup, why in possible(carrier):
+                if setup.family != family:
+                    continue
+                found = holds(setup, carrier) if not why else []
+                several = len(found) > 1 and setup.takes not in ("hand", "body")
+                for on, words in found if several else [("", "")]:
+                    there = f" on {words}" if several and setup.takes != "hang" else f" from {words}" if several else ""
+                    other = f" ({carriers.get(setup.carrier, setup.carrier)})" if why and setup.on else ""
+                    entries.append((f"{setup.id}@{on}" if on else setup.id, setup.words + there + other))
+                    whys.append("" if not why or setup.on else why)
+        self.setups.blockSignals(True)
+        offer(self.setups, entries)
+        for at, ((value, _), why) in enumerate(zip(entries, whys, strict=True)):
+            if not value or why:  # a head, or not to be had here
+                self.setups.setItemData(at, 0, Qt.ItemDataRole.UserRole - 1)
+            if why:
+                self.setups.setItemData(at, why, Qt.ItemDataRole.ToolTipRole)
+        self.setups.blockSignals(False)
+
+    def show_setup(self, setup_id: str, on: str) -> None:
+        at = self.setups.findData(f"{setup_id}@{on}") if on else -1
+        self.setups.setCurrentIndex(at if at >= 0 else self._first(setup_id))
+
+    def _first(self, setup_id: str) -> int:
+        values = [str(self.setups.itemData(at) or "").partition("@")[0] for at in range(self.setups.count())]
+        return values.index(setup_id) if setup_id in values else -1
+
     def open_places(self) -> None:
+        raise NotImplementedError
+
+    def open_carriers(self) -> None:
+        raise NotImplementedError
+
+    def open_subjects(self) -> None:
         raise NotImplementedError
 
     def open_wish(self) -> None:
@@ -130,7 +176,8 @@ class PlaceBoard(Desk):
         column = QVBoxLayout()
         column.setContentsMargins(0, 0, 0, 0)
         column.setSpacing(6)
-        column.addLayout(row(self.setups, self.stage, stretch=False, spacing=6))
+        column.addLayout(row(self.setups, self.ride, stretch=False, spacing=6))
+        column.addLayout(row(self.who, self.stage, stretch=False, spacing=6))
         column.addWidget(self.shows)
         column.addLayout(row(self.sticks, self.heading, spacing=10))
         ahead, aside, other, other_aside = self.exact.values()

@@ -65,7 +65,7 @@ def _charts(project: Project, shot: Shot) -> dict[str, QImage]:
         plan.subject_m, gap_m=camera.gap_m, width_px=camera.width_px, overlap_deg=camera.overlap_deg
     )
     above, side = PlanView(), SideView()
-    above.show_plan(plan, band, shot.placement.subject_name)
+    above.show_plan(plan, band, shot.placement.subject.name)
     side.show_plan(plan, project.site_of(shot).lowest_m)
     out = {}
     for words, view, size in (("from above", above, _PLAN), ("from the side", side, _SIDE)):

@@ -3,30 +3,31 @@
 from collections.abc import Sequence
 from functools import partial
 from pathlib import Path
+from typing import Any
 
 import msgspec
 from PyQt6.QtCore import Qt
-from PyQt6.QtWidgets import QWidget
+from PyQt6.QtWidgets import QPushButton, QWidget
 
 from glintor.desktop.charts import marks
 from glintor.desktop.document import Document
 from glintor.desktop.jobs import Jobs, Newest
-from glintor.desktop.place.board import FIGURES, PlaceBoard
+from glintor.desktop.place.board import FIGURES, SUBJECT, PlaceBoard
 from glintor.desktop.place.foresee import frames_of, sphere_of
 from glintor.desktop.sphere_view import SphereMarks
 from glintor.export.formats import FORMATS
 from glintor.finding import Finding
 from glintor.placement import seam
+from glintor.placement.carrier import ready_carriers
 from glintor.placement.figures import drawn_px
 from glintor.placement.framing import size_words
 from glintor.placement.layout import Layout, axis_of
-from glintor.placement.mounts import Setup, setup_by_id
 from glintor.placement.review_picture import seam_tear
 from glintor.placement.scenery import UNKNOWN
 from glintor.placement.shadow import shines, stick_shadow
 from glintor.project.facts import place_words
 from glintor.project.model import Camera, Placement, Shot, Site
-from glintor.project.placed import given_of, in_reach, mode_width_px, placing, plan_of, replanned, set_up
+from glintor.project.placed import carried, given_of, in_reach, mode_width_px, placing, plan_of, replanned, set_up
 from glintor.project.sky import minute_of_azimuth
 from glintor.reframing.path import Keyframe
 from glintor.review import placing_there
@@ -55,12 +56,11 @@ class PlaceDesk(PlaceBoard):
 
     def _connect(self) -> None:
         edit = self.document.edit_placement
+        subject = self.document.edit_subject
         self.plan.camera_dragged.connect(
             lambda a, n: self._place_camera("Move the camera", "drag-camera", ahead_m=a, left_m=n)
         )
-        self.plan.subject_dragged.connect(
-            lambda a, n: edit("Move the subject", "drag-subject", subject_ahead_m=a, subject_left_m=n)
-        )
+        self.plan.subject_dragged.connect(lambda a, n: subject("Move the subject", "drag-subject", ahead_m=a, left_m=n))
         self.plan.heading_dragged.connect(lambda deg: edit("Turn the camera", "drag-lens", heading_deg=deg))
         self.plan.sun_dragged.connect(self._move_sun)
         self.plan.drag_ended.connect(self.document.end_gesture)
@@ -81,7 +81,7 @@ class PlaceDesk(PlaceBoard):
     def _place_camera(self, words: str, gesture: object = None, **values: object) -> None:
         """Puts the camera somewhere, as near as this set-up can hold it."""
         now = self.document.shot.placement
-        placement = in_reach(msgspec.structs.replace(now, **values))
+        placement = in_reach(self.document.project.site, msgspec.structs.replace(now, **values))
         if placement == now:
             self.refresh()  # what cannot be reached springs back
         self.document.edit_shot(words, lambda s: msgspec.structs.replace(s, placement=placement), gesture)
@@ -91,11 +91,16 @@ class PlaceDesk(PlaceBoard):
         self.document.edit_shot("Choose the time", lambda s: msgspec.structs.replace(s, start_min=minute), "drag-sun")
 
     def _choose_setup(self, setup_id: object) -> None:
-        placement = set_up(self.document.shot.placement, str(setup_id))
+        setup, _, on = str(setup_id).partition("@")
+        placement = set_up(self.document.project.site, self.document.shot.placement, setup, on)
         self.document.edit_shot("Choose the set-up", lambda s: msgspec.structs.replace(s, placement=placement))
 
     def _set_exact(self, field: str, metres: float) -> None:
-        self._place_camera("Move the subject" if "subject" in field else "Move the camera", **{field: metres})
+        if field.startswith(SUBJECT):
+            moved: dict[str, Any] = {field.removeprefix(SUBJECT): metres}
+            self.document.edit_subject("Move the subject", **moved)
+        else:
+            self._place_camera("Move the camera", **{field: metres})
 
     def _show_moment(self, moment: object) -> None:
         self._moment = str(moment)
@@ -134,6 +139,47 @@ class PlaceDesk(PlaceBoard):
             project.with_shot(shot_id, lambda s: replace(s, placement=replace(s.placement, stage=stage))),
         )
 
+    def open_carriers(self) -> None:
+        """Opens the sheet of carriers."""
+        from glintor.desktop.place.carriers_sheet import CarriersSheet
+
+        shot_id = self.document.shot.id
+        sheet = CarriersSheet(self.document.project, self.document.shot, self.jobs, self)
+        sheet.taken.connect(partial(self._take_carrier, shot_id))
+        sheet.show()
+
+    def _take_carrier(self, shot_id: str, own: object, carrier_id: str) -> None:
+        """Puts a shot on a carrier, with the day's own carriers as they now are."""
+        replace, project = msgspec.structs.replace, self.document.project
+        site = replace(project.site, carriers=own)
+        carrier = site.carrier(carrier_id)
+        assert carrier is not None
+
+        def change(shot: Shot) -> Shot:
+            if carrier_id == shot.placement.carrier:
+                return replace(shot, placement=in_reach(site, shot.placement))
+            return replace(shot, placement=carried(site, shot.placement, carrier))
+
+        self.document.edit("Choose the carrier", replace(project, site=site).with_shot(shot_id, change))
+
+    def open_subjects(self) -> None:
+        """Opens the sheet of subjects."""
+        from glintor.desktop.place.subjects_sheet import SubjectsSheet
+
+        shot_id = self.document.shot.id
+        sheet = SubjectsSheet(self.document.project, self.document.shot, self.jobs, self)
+        sheet.taken.connect(partial(self._take_subjects, shot_id))
+        sheet.show()
+
+    def _take_subjects(self, shot_id: str, subjects: object, together: bool) -> None:
+        replace = msgspec.structs.replace
+        self.document.edit(
+            "Choose the subjects",
+            self.document.project.with_shot(
+                shot_id, lambda s: replace(s, placement=replace(s.placement, subjects=subjects, together=together))
+            ),
+        )
+
     def open_shot(self) -> None:
         """Opens the sheet of this shot."""
         from glintor.desktop.place.shot_sheet import ShotSheet
@@ -158,20 +204,19 @@ class PlaceDesk(PlaceBoard):
         band = seam.seam_band_deg(
             plan.subject_m, gap_m=camera.gap_m, width_px=self._width_px(), overlap_deg=camera.overlap_deg
         )
-        self.plan.show_plan(plan, band, placement.subject_name)
+        self.plan.show_plan(plan, band, placement.subject.name)
         self.side.show_plan(plan, project.site_of(shot).lowest_m)
-        self._show_setup(setup_by_id(placement.setup))
+        self._show_setup(plan, placement)
         self.sticks.show_value(placement.stick_m)
-        where = place_words(project.site, placement.stage)
-        self.stage.setText(
-            self.stage.fontMetrics().elidedText(where, Qt.TextElideMode.ElideRight, self.stage.width() - _EDGES_PX)
-        )
-        self.stage.setAccessibleName(f"Where: {where}")
+        _name(self.stage, "Where", place_words(project.site, placement.stage))
+        _name(self.ride, "On what", plan.carrier.words)
+        _name(self.who, "Who is filmed", ", ".join(one.name for one in placement.subjects))
         self.heading.show_value(180.0 - (180.0 - placement.heading_deg) % 360.0)
         self.lean.show_value(placement.lean_deg)
         self.tilt.show_value(placement.tilt_deg)
         for field, number in self.exact.items():
-            number.show_value(getattr(placement, field))
+            whose = placement.subject if field.startswith(SUBJECT) else placement
+            number.show_value(getattr(whose, field.removeprefix(SUBJECT)))
         self.moment.show_value(self._moment)
         for name, frame in self.frames.items():
             frame.setVisible(name in shot.aspects)
@@ -179,7 +224,7 @@ class PlaceDesk(PlaceBoard):
         self.frames[FORMATS[0].name].show_view(view)
         self._show_figures(plan, camera, placement)
         self.sphere.show_marks(
-            self._marks(plan, band, view, shot.aspects, placement.subject_name, _seen_in(project.site, placement.stage))
+            self._marks(plan, band, view, shot.aspects, placement.subject.name, _seen_in(project.site, placement.stage))
         )
         self._judged = False
         self.jobs.by_turns(self._judge)
@@ -188,8 +233,10 @@ class PlaceDesk(PlaceBoard):
     def follow(self) -> None:
         self.refresh()
 
-    def _show_setup(self, setup: Setup) -> None:
-        self.setups.setCurrentIndex(self.setups.findData(setup.id))
+    def _show_setup(self, plan: Layout, placement: Placement) -> None:
+        setup, own = plan.setup, self.document.project.site.carriers
+        self.offer_setups(plan.carrier, {c.id: c.words for c in (*ready_carriers().values(), *own)})
+        self.show_setup(setup.id, placement.on)
         lasts = "" if setup.hold_min == float("inf") else f" Usually held {setup.hold_min:g} min."
         self.shows.show_words(f"Shows {setup.shows}.{lasts} Cure: {setup.cure}")
         self.sticks.set_options([(s, f"{s:g} m" if s else "none") for s in setup.sticks_m])
@@ -297,6 +344,13 @@ class PlaceDesk(PlaceBoard):
 
     def close_down(self) -> None:
         self._worker.close()
+
+
+def _name(made: QPushButton, what: str, words: str) -> None:
+    """A button that names what is chosen, as much of it as there is room for."""
+    room = made.width() - _EDGES_PX
+    made.setText(made.fontMetrics().elidedText(words, Qt.TextElideMode.ElideRight, room))
+    made.setAccessibleName(f"{what}: {words}")
 
 
 def _frame_words(name: str, view: View, size_px: tuple[int, int], width_px: int) -> str:

@@ -4,17 +4,7 @@ from pathlib import Path
 
 import msgspec
 from PyQt6.QtCore import QSize, Qt, QTimer, pyqtSignal
-from PyQt6.QtGui import QIcon, QPixmap
-from PyQt6.QtWidgets import (
-    QDialog,
-    QFileDialog,
-    QHBoxLayout,
-    QListView,
-    QListWidget,
-    QListWidgetItem,
-    QVBoxLayout,
-    QWidget,
-)
+from PyQt6.QtWidgets import QDialog, QFileDialog, QHBoxLayout, QListWidgetItem, QVBoxLayout, QWidget
 
 from glintor.desktop.charts import marks
 from glintor.desktop.controls import button, label, row
@@ -22,6 +12,7 @@ from glintor.desktop.frame_view import FrameView
 from glintor.desktop.jobs import Jobs, Newest
 from glintor.desktop.place.foresee import frames_of, sphere_of
 from glintor.desktop.place.place_form import PlaceForm
+from glintor.desktop.place.tiles import Tiles
 from glintor.errors import GlintorError, InputError
 from glintor.export.formats import FORMATS
 from glintor.files import write_bytes
@@ -50,15 +41,7 @@ class PlacesSheet(QDialog):
         self._project, self._shot = project, shot
         self.own: tuple[Place, ...] = project.site.places
         self.chosen = shot.placement.stage
-        self.tiles = QListWidget()
-        self.tiles.setAccessibleName("Places")
-        self.tiles.setViewMode(QListView.ViewMode.IconMode)
-        self.tiles.setIconSize(QSize(*_TILE_PX))
-        self.tiles.setGridSize(QSize(_TILE_PX[0] + 14, _TILE_PX[1] + 34))
-        self.tiles.setResizeMode(QListView.ResizeMode.Adjust)
-        self.tiles.setMovement(QListView.Movement.Static)
-        self.tiles.setUniformItemSizes(True)
-        self.tiles.setFixedWidth(2 * (_TILE_PX[0] + 14) + 26)
+        self.tiles = Tiles("Places", QSize(*_TILE_PX), columns=2)
         self.picture = FrameView("This shot in the chosen place", FORMATS[0].size_px, (400, 240), hand=False)
         self.words, self.trouble = label("", "soft"), label("", "stopwords")
         self.words.setWordWrap(True)
@@ -117,16 +100,11 @@ class PlacesSheet(QDialog):
         ]
 
     def _list(self) -> None:
-        self.tiles.blockSignals(True)
-        self.tiles.clear()
-        for place_id, name, place in self._known():
-            item = QListWidgetItem(QIcon(_blank()), name)
-            item.setData(Qt.ItemDataRole.UserRole, place_id)
-            item.setToolTip(words_of(place) if place is not None else "A stage of the Hollin Cut")
-            self.tiles.addItem(item)
-            if place_id == self.chosen:
-                self.tiles.setCurrentItem(item)
-        self.tiles.blockSignals(False)
+        entries = [
+            (place_id, name, words_of(place) if place is not None else "A stage of the Hollin Cut")
+            for place_id, name, place in self._known()
+        ]
+        self.tiles.show_entries(entries, self.chosen)
         self._drawn.clear()
         self._choose(self.tiles.currentItem())
         self._next_tile()
@@ -200,10 +178,7 @@ class PlacesSheet(QDialog):
         assert isinstance(key, Place | str)
         self._drawn.add(key)
         place_id = key.id if isinstance(key, Place) else key
-        for at in range(self.tiles.count()):
-            item = self.tiles.item(at)
-            if item is not None and item.data(Qt.ItemDataRole.UserRole) == place_id:
-                item.setIcon(_icon(QPixmap.fromImage(marks.image(pixels))))  # type: ignore[arg-type]
+        self.tiles.show_picture(place_id, marks.image(pixels))  # type: ignore[arg-type]
         self._next_tile()
 
     def _draw_large(self) -> None:
@@ -300,16 +275,3 @@ class PlacesSheet(QDialog):
         self._small.close()
         self._large.close()
         super().done(result)
-
-
-def _blank() -> QPixmap:
-    pixmap = QPixmap(*_TILE_PX)
-    pixmap.fill(Qt.GlobalColor.lightGray)
-    return pixmap
-
-
-def _icon(picture: QPixmap) -> QIcon:
-    """The picture as it is, chosen or not."""
-    icon = QIcon(picture)
-    icon.addPixmap(picture, QIcon.Mode.Selected)
-    return icon

@@ -30,7 +30,7 @@ class PlanView(PlanSheet):
             return
         labels = Labels(p, (2.0, 40.0, self.width() - 2.0, self.height() - 2.0))
         self._grid(p)
-        draw_carrier(p, plan.carrier.id, "above", self.px(0.0, 0.0), self.scale())
+        draw_carrier(p, plan.carrier, "above", self.px(0.0, 0.0), self.scale())
         self._shadows(p, plan, labels)
         self._seam(p, plan)
         self._view_wedge(p, plan, labels)

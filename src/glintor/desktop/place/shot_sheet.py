@@ -34,10 +34,10 @@ class ShotSheet(QDialog):
         first, *others = project.kit.cameras
         self.camera = choice("Camera", [("", f"{first.name}, the day's"), *((c.id, c.name) for c in others)])
         self.camera.setCurrentIndex(max(self.camera.findData(shot.camera), 0))
-        self.subject = QLineEdit(shot.placement.subject_name)
+        self.subject = QLineEdit(shot.placement.subject.name)
         self.goes = Number("It goes ahead", " m", -200, 200, 0.5, 1), Number("left", " m", -200, 200, 0.5, 1)
-        self.goes[0].show_value(shot.placement.subject_goes_ahead_m)
-        self.goes[1].show_value(shot.placement.subject_goes_left_m)
+        self.goes[0].show_value(shot.placement.subject.goes_ahead_m)
+        self.goes[1].show_value(shot.placement.subject.goes_left_m)
         self.goes[1].box.setAccessibleName("It goes to the left")
         self.way = Number("Way ahead", "°", -1, 359, 5, 0, least="the day's")
         self.way.show_value(-1 if shot.placement.way_bearing_deg is None else shot.placement.way_bearing_deg % 360.0)
@@ -168,14 +168,18 @@ class ShotSheet(QDialog):
             ),
         }
         subject = {
-            "subject_name": self.subject.text().strip() or "subject",
-            "subject_goes_ahead_m": self.goes[0].box.value(),
-            "subject_goes_left_m": self.goes[1].box.value(),
+            "name": self.subject.text().strip() or "subject",
+            "goes_ahead_m": self.goes[0].box.value(),
+            "goes_left_m": self.goes[1].box.value(),
+        }
+        placed = {
             "way_bearing_deg": self.way.box.value() if self.way.box.value() >= 0.0 else None,
             "speed_m_s": self.speed.box.value() if self.speed.box.value() >= 0.0 else None,
         }
         replace = msgspec.structs.replace
-        self.taken.emit(lambda shot: replace(shot, placement=replace(shot.placement, **subject), **values))
+        self.taken.emit(
+            lambda shot: replace(shot, placement=replace(shot.placement.with_subject(**subject), **placed), **values)
+        )
         self.accept()
 
 

@@ -9,7 +9,6 @@ from glintor.desktop.charts.figures import draw_carrier, draw_person
 from glintor.desktop.charts.labels import Labels
 from glintor.desktop.charts.sheet import Sheet
 from glintor.placement.figures import carrying_person, subject_person
-from glintor.placement.framing import PERSON_M
 from glintor.placement.layout import CAMERA_HALF_M, CLEARANCE_M, Layout
 from glintor.placement.outline import outlines
 
@@ -33,20 +32,20 @@ class SideView(Sheet):
     # Where things are on the sheet; up_m counts from the carrier's surface, as a layout does
     @property
     def _afloat(self) -> bool:
-        return self._plan is not None and self._plan.carrier.id == "boat"
+        return self._plan is not None and self._plan.carrier.afloat
 
     @property
     def _low_m(self) -> float:
         """The lowest line: the water under a boat, the ground elsewhere."""
         assert self._plan is not None
-        return -self._plan.carrier.surface_m if self._afloat else min(0.0, float(self._plan.subject[2]))
+        return -self._plan.carrier.floor_m if self._afloat else min(0.0, float(self._plan.subject[2]))
 
     def _scale(self) -> float:
         plan = self._plan
         assert plan is not None
-        top = max(float(plan.camera[2]) + 0.3, float(plan.subject[2]) + PERSON_M + 0.2)
+        top = max(float(plan.camera[2]) + 0.3, float(plan.head[2]) + 0.2)
         if self._afloat:
-            top = max(top, self._lowest_m - plan.carrier.surface_m + 0.35)
+            top = max(top, self._lowest_m - plan.carrier.floor_m + 0.35)
         across = max(abs(float(plan.camera[0] - plan.subject[0])) + 2.0, _LEAST_ACROSS_M)
         return min((self.height() - _BASE_PX - _OVER_PX) / (top - self._low_m), self.width() / across)
 
@@ -67,11 +66,11 @@ class SideView(Sheet):
         ground = base if self._afloat else origin.y()
         if ground != base:  # the subject stands lower than what carries the camera
             p.drawLine(QPointF(0, ground), QPointF(self.width(), ground))
-        draw_carrier(p, plan.carrier.id, "side", origin, self._scale())
+        draw_carrier(p, plan.carrier, "side", origin, self._scale())
         if plan.carrier_apart and (carrying := carrying_person(plan)) is not None:
             draw_person(p, outlines([carrying[0]], "side"), "soft", origin, self._scale())
         draw_person(p, outlines([subject_person(plan)[0]], "side"), "subject", origin, self._scale())
-        head = self._px(float(plan.subject[0]), float(plan.subject[2]) + PERSON_M)
+        head = self._px(float(plan.head[0]), float(plan.head[2]))
         labels.clear_of(head.x() - 10, head.y(), head.x() + 10, base)
         foot, camera = (self._px(float(at[0]), float(at[2])) for at in (plan.foot, plan.camera))
         p.setPen(marks.pen("ink", 2.2))
@@ -84,7 +83,7 @@ class SideView(Sheet):
         labels.clear_of(camera.x() - 6, camera.y() - half, camera.x() + 6, camera.y() + half)
         if self._afloat:
             self._room(p, plan, camera, labels)
-        lens_m = float(plan.camera[2]) + (plan.carrier.surface_m if self._afloat else 0.0)
+        lens_m = float(plan.camera[2]) + (plan.carrier.floor_m if self._afloat else 0.0)
         over = "" if self.width() < _WORDY_PX else " over the water" if self._afloat else " over the ground"
         labels.add(
             camera.x(),
@@ -99,7 +98,7 @@ class SideView(Sheet):
 
     def _room(self, p: QPainter, plan: Layout, camera: QPointF, labels: Labels) -> None:
         """The lowest obstacle overhead, and the room between it and the camera."""
-        lowest = self._lowest_m - plan.carrier.surface_m
+        lowest = self._lowest_m - plan.carrier.floor_m
         room = plan.clearance_m(self._lowest_m)
         line_y, top_y = self._px(0.0, lowest).y(), self._px(0.0, lowest - room).y()
         p.setPen(marks.pen("stop", 1.2, Qt.PenStyle.DashLine))

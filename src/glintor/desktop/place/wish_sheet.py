@@ -7,10 +7,9 @@ from glintor.desktop.controls import Chips, Number, button, fill, label, row, ta
 from glintor.desktop.document import Document
 from glintor.desktop.jobs import Jobs
 from glintor.export.formats import FORMATS, format_by_name
-from glintor.placement.mounts import setup_by_id
 from glintor.placement.wish import LOOKS, Proposal, Wish
 from glintor.project.model import Shot
-from glintor.project.placed import plan_of
+from glintor.project.placed import carrier_of, plan_of
 from glintor.review import at_place, wished
 from glintor.sphere.view import for_shape, vertical_fov_deg
 
@@ -91,11 +90,12 @@ class WishSheet(QDialog):
                 )
             )
         fill(self.list, rows)
-        carrier = setup_by_id(self._document.project.shot(self._shot_id).placement.setup).carrier
+        shot = self._document.project.shot(self._shot_id)
+        carrier = carrier_of(self._document.project.site, shot.placement).words
         self.words.setText(
             "Fewer points come nearer to the wish. None breaks a stop."
             if found
-            else f"Nothing without a stop can be done with a {carrier}: choose another set-up first."
+            else f"Nothing without a stop can be done with this carrier ({carrier}): choose another set-up first."
         )
         if found:
             self.list.selectRow(0)
@@ -109,7 +109,7 @@ class WishSheet(QDialog):
         project = self._document.project
 
         def change(shot: Shot) -> Shot:
-            placement = at_place(shot.placement, proposal.candidate, proposal.heading_deg)
+            placement = at_place(project.site, shot.placement, proposal.candidate, proposal.heading_deg)
             return msgspec.structs.replace(shot, placement=placement)
 
         self._document.edit("Take the proposed place", project.with_shot(self._shot_id, change))

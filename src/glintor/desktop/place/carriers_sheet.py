@@ -1,0 +1,255 @@
+"""What carries the camera: carriers chosen from small pictures, seen from above, from the side and as drawn; own ones are made
+by copying one and changing its numbers."""
+
+from pathlib import Path
+
+import msgspec
+from PyQt6.QtCore import QPointF, QSize, Qt, QTimer, pyqtSignal
+from PyQt6.QtGui import QPainter, QPaintEvent
+from PyQt6.QtWidgets import QDialog, QFileDialog, QHBoxLayout, QListWidgetItem, QVBoxLayout, QWidget
+
+from glintor.desktop import theme
+from glintor.desktop.charts import marks
+from glintor.desktop.charts.figures import draw_carrier, draw_person
+from glintor.desktop.controls import Elided, button, label, row
+from glintor.desktop.frame_view import FrameView
+from glintor.desktop.jobs import Jobs, Newest
+from glintor.desktop.place.carrier_form import CarrierForm
+from glintor.desktop.place.tiles import Tiles
+from glintor.errors import GlintorError, InputError
+from glintor.files import write_bytes
+from glintor.placement.carrier import Carrier, extent, parts_of, read_carrier, ready_carriers, write_carrier
+from glintor.placement.figures import rider
+from glintor.placement.fitting import possible
+from glintor.placement.outline import Way, outlines
+from glintor.project.model import Project, Shot, fresh_id
+
+_TILE_PX, _LARGE_PX = (160, 100), (480, 300)
+_INSIDE_PX, _REST_MS, _NEXT_S = 30, 120, 0.005
+_EDGE_PX = 16
+
+
+class Drawing(QWidget):
+    """A carrier with who rides it, from above or from the side, as large as there is room."""
+
+    def __init__(self, way: Way) -> None:
+        super().__init__()
+        self._way = way
+        self._carrier: Carrier | None = None
+        self.setMinimumSize(150, 110)
+        self.setAccessibleName(f"From {'above' if way == 'above' else 'the side'}")
+
+    def show_carrier(self, carrier: Carrier) -> None:
+        self._carrier = carrier
+        self.update()
+
+    def paintEvent(self, _event: QPaintEvent | None) -> None:
+        p = QPainter(self)
+        p.setRenderHint(QPainter.RenderHint.Antialiasing)
+        p.fillRect(self.rect(), theme.colours()["sheet"])
+        if self._carrier is None:
+            return
+        who = rider(self._carrier)
+        groups = [*parts_of(self._carrier), *([who] if who is not None else [])]
+        if groups:
+            corners = [extent(parts) for parts in groups]
+            a, b = (0, 1) if self._way == "above" else (0, 2)
+            low = [min(float(c[0][k]) for c in corners) for k in (a, b)]
+            high = [max(float(c[1][k]) for c in corners) for k in (a, b)]
+            room = (self.width() - 2 * _EDGE_PX, self.height() - 2 * _EDGE_PX)
+            scale = min(room[0] / max(high[0] - low[0], 0.5), room[1] / max(high[1] - low[1], 0.5))
+            middle = QPointF(self.width() / 2, self.height() / 2 + 6)
+            origin = middle + QPointF(-(low[0] + high[0]) / 2 * scale, (low[1] + high[1]) / 2 * scale)
+            draw_carrier(p, self._carrier, self._way, origin, scale)
+            if who is not None:
+                draw_person(p, outlines([who], self._way), "subject", origin, scale)
+            long = high[0] - low[0]
+            marks.text(p, self.width() - 8, self.height() - 9, f"{long:.1f} m long", colour="soft", align="right")
+        marks.text(p, 8, 11, "From above" if self._way == "above" else "From the side", colour="soft")
+
+
+class CarriersSheet(QDialog):
+    """`taken` gives the day's own carriers and the id of the chosen one."""
+
+    taken = pyqtSignal(object, str)
+
+    def __init__(self, project: Project, shot: Shot, jobs: Jobs, parent: QWidget) -> None:
+        super().__init__(parent)
+        self.setWindowTitle(f"On what? {shot.name}")
+        over = parent.window() or parent
+        self.resize(min(1120, over.width() - _INSIDE_PX), min(720, over.height() - _INSIDE_PX))
+        self._shot = shot
+        self.own: tuple[Carrier, ...] = project.site.carriers
+        self.chosen = shot.placement.carrier
+        self.tiles = Tiles("Carriers", QSize(*_TILE_PX), columns=2)
+        self.above, self.side = Drawing("above"), Drawing("side")
+        self.picture = FrameView("As drawn", _LARGE_PX, (220, 130), hand=False)
+        self.words, self.takes, self.trouble = label("", "soft"), Elided("", "soft"), label("", "stopwords")
+        self.words.setWordWrap(True)
+        self.trouble.setWordWrap(True)
+        self.form = CarrierForm()
+        self._small, self._large = Newest("small carriers", jobs.trouble.emit), Newest("carrier", jobs.trouble.emit)
+        self._small.finished.connect(self._show_tile)
+        self._large.finished.connect(self._show_large)
+        self._drawn: set[Carrier] = set()
+        self._rest = QTimer(self)
+        self._rest.setSingleShot(True)
+        self._rest.setInterval(_REST_MS)
+        self._rest.timeout.connect(self._draw_large)
+        self._lay()
+        self.tiles.currentItemChanged.connect(lambda now, _old: self._choose(now))
+        self.form.changed.connect(self._described)
+        self.form.trouble.connect(self.trouble.setText)
+        self._list()
+
+    def _lay(self) -> None:
+        page = QVBoxLayout(self)
+        page.setContentsMargins(18, 14, 18, 14)
+        page.setSpacing(8)
+        both, right, drawings = QHBoxLayout(), QVBoxLayout(), QVBoxLayout()
+        both.setSpacing(14)
+        both.addWidget(self.tiles)
+        drawings.setSpacing(6)
+        drawings.addWidget(self.above)
+        drawings.addWidget(self.side)
+        pictures = QHBoxLayout()
+        pictures.setSpacing(6)
+        pictures.addWidget(self.picture, 3)
+        pictures.addLayout(drawings, 2)
+        right.setSpacing(8)
+        right.addLayout(pictures, 5)
+        right.addWidget(self.words)
+        right.addWidget(self.takes)
+        right.addWidget(self.form, 4)
+        both.addLayout(right, 1)
+        page.addLayout(both, 1)
+        page.addWidget(self.trouble)
+        read = button("Read a carrier…", self._ask_read)
+        write = button("Write this carrier…", self._ask_write)
+        copy = button("Copy and change", self.copy, tip="Makes a carrier of your own of this one")
+        take = button("Take over", self.take, main=True)
+        page.addLayout(row(copy, read, write, None, button("Leave it", self.reject), take, stretch=False, spacing=8))
+
+    # What there is
+    def _known(self) -> dict[str, Carrier]:
+        """Own ones first."""
+        return {carrier.id: carrier for carrier in self.own} | {
+            name: carrier for name, carrier in ready_carriers().items() if all(own.id != name for own in self.own)
+        }
+
+    def _list(self) -> None:
+        self.tiles.show_entries([(c.id, c.words, c.about) for c in self._known().values()], self.chosen)
+        self._drawn.clear()
+        self._choose(self.tiles.currentItem())
+        self._next_tile()
+
+    @property
+    def carrier(self) -> Carrier | None:
+        return self._known().get(self.chosen)
+
+    def _choose(self, item: QListWidgetItem | None) -> None:
+        if item is not None:
+            self.chosen = item.data(Qt.ItemDataRole.UserRole)
+        self.trouble.setText("")
+        carrier = self.carrier
+        if carrier is not None:
+            self.form.show_carrier(carrier)
+            self._tell_of(carrier)
+
+    def _tell_of(self, carrier: Carrier) -> None:
+        whose = "your own" if carrier.known == "said" else "ready-made: what you change becomes a carrier of your own"
+        about = f": {carrier.about}" if carrier.about else ""
+        self.words.setText(f"{carrier.words[:1].upper()}{carrier.words[1:]}{about} ({whose}).")
+        can = [setup.words for setup, why in possible(carrier) if not why]
+        self.takes.show_words(f"Takes {len(can)} set-ups: {', '.join(can)}")
+        self.above.show_carrier(carrier)
+        self.side.show_carrier(carrier)
+        self._rest.start()
+
+    def copy(self) -> None:
+        """Makes an own carrier of the chosen one, and chooses it."""
+        if self.carrier is not None:
+            self._adopt(msgspec.structs.replace(self.carrier, words=f"{self.carrier.words}, own"))
+
+    def _adopt(self, carrier: Carrier) -> None:
+        carrier_id = fresh_id(f"{carrier.id}-own"[:60], set(self._known()))
+        carrier = msgspec.structs.replace(carrier, id=carrier_id, known="said")
+        self.own, self.chosen = (carrier, *self.own), carrier.id
+        self._list()
+
+    def _described(self, carrier: Carrier) -> None:
+        """The form has other numbers: of an own carrier itself, of a ready-made one an own copy."""
+        if all(own.id != carrier.id for own in self.own):
+            self._adopt(msgspec.structs.replace(carrier, words=f"{carrier.words}, own"))
+            return
+        self.own = tuple(carrier if own.id == carrier.id else own for own in self.own)
+        item = self.tiles.currentItem()
+        if item is not None:
+            item.setText(carrier.words)
+        self._tell_of(carrier)
+        self._next_tile()
+
+    # Pictures
+    def _next_tile(self) -> None:
+        carrier = next((c for c in self._known().values() if c not in self._drawn), None)
+        if carrier is not None:
+            self._small.ask(carrier, lambda: _portrait(carrier, _TILE_PX), pause_s=_NEXT_S)
+
+    def _show_tile(self, key: object, pixels: object) -> None:
+        assert isinstance(key, Carrier)
+        self._drawn.add(key)
+        self.tiles.show_picture(key.id, marks.image(pixels))  # type: ignore[arg-type]
+        self._next_tile()
+
+    def _draw_large(self) -> None:
+        carrier = self.carrier
+        if carrier is not None:
+            self._large.ask(carrier.id, lambda: _portrait(carrier, _LARGE_PX))
+
+    def _show_large(self, key: object, pixels: object) -> None:
+        if key == self.chosen:
+            self.picture.show_frame(marks.image(pixels), "as drawn")  # type: ignore[arg-type]
+
+    @property
+    def settled(self) -> bool:
+        return self._small.idle and self._large.idle and not self._rest.isActive()
+
+    # Files
+    def _ask_read(self) -> None:
+        name, _ = QFileDialog.getOpenFileName(self, "Read a carrier", "", "Carriers (*.json)")
+        if name:
+            self.read(Path(name))
+
+    def read(self, file: Path) -> None:
+        """Adds a carrier from a file to the day's own, or says why not."""
+        try:
+            self._adopt(read_carrier(file.read_bytes(), file.name))
+        except OSError as error:
+            wrong = InputError(f"{file.name} cannot be opened: {error.strerror}.", unharmed="Nothing was changed.")
+            self.trouble.setText(str(wrong))
+        except GlintorError as error:
+            self.trouble.setText(str(error))
+
+    def _ask_write(self) -> None:
+        name, _ = QFileDialog.getSaveFileName(self, "Write this carrier", f"{self.chosen}.json", "Carriers (*.json)")
+        if name and self.carrier is not None:
+            try:
+                write_bytes(Path(name), write_carrier(self.carrier))
+            except GlintorError as error:
+                self.trouble.setText(str(error))
+
+    def take(self) -> None:
+        self.taken.emit(self.own, self.chosen)
+        self.accept()
+
+    def done(self, result: int) -> None:
+        self._rest.stop()
+        self._small.close()
+        self._large.close()
+        super().done(result)
+
+
+def _portrait(carrier: Carrier, size_px: tuple[int, int]) -> object:
+    from glintor.simulation.portrait import portrait  # loads the compiler
+
+    return portrait(carrier, size_px)
