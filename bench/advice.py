@@ -19,25 +19,26 @@ from glintor.demo.day import CAMERA, SITE
 from glintor.finding import Finding, Level
 from glintor.placement import figures, seam
 from glintor.placement import solids as made
-from glintor.placement.carriers import CARRIERS
+from glintor.placement.carrier import GROUND, parts_of, ready_carriers
+from glintor.placement.fitting import possible
 from glintor.placement.framing import size_words
 from glintor.placement.layout import START_FRAME, Layout
-from glintor.placement.mounts import SETUPS
 from glintor.placement.review_picture import HIDDEN_SHARE, SEEN_SHARE
 from glintor.placement.shadow import LOW_SUN_DEG
 from glintor.placement.windows import SHADOW_M
 from glintor.project.model import Exposure, Placement, Project, Shot
-from glintor.project.placed import in_reach, placing, replanned
+from glintor.project.placed import begun_on, in_reach, placing, replanned
 from glintor.simulation import table as rt
 from glintor.simulation.place import Scene, bare, masks, see
 from glintor.simulation.pose import Pose
 from glintor.simulation.rig import light_of
-from glintor.sphere.equirect import direction, lonlat_of_pixel
+from glintor.simulation.things import GROUND_Z
+from glintor.sphere.equirect import direction, lonlat_deg, lonlat_of_pixel, pixel
 from glintor.sphere.view import focal_px, frame_position, in_frame
 
 WIDTH = 2048
 NEAR = 0.08
-_STAGES = {"boat": "cobdale", "walker": "towpath", "cycle": "towpath", "car": "wharf", "ground": "wharf"}
+_NEAR_BY = tuple(range(made.HULL, made.STICK + 1)) + tuple(range(made.FLOWERS, made.FUR + 1))
 _HEAD = (made.SKIN, made.HAIR, made.CAP, made.SCARF)
 
 
@@ -63,35 +64,52 @@ class Verdict(Struct, frozen=True):
 
 
 def drawn(rng: np.random.Generator) -> tuple[Project, Shot]:
-    """A random set-up within what its mount can do, at a random hour, now and then under a grey sky."""
-    setup = SETUPS[rng.integers(len(SETUPS))]
-    carrier = CARRIERS[setup.carrier]
-    feet = np.array(setup.subject or carrier.subject_m, dtype=float)
-    if setup.carrier == "ground":
+    """A random carrier and a set-up that it takes, within what its mount can do, at a random hour, now and then under a grey
+    sky; sometimes somebody else beside it is the subject."""
+    carriers = list(ready_carriers().values())
+    carrier = carriers[rng.integers(len(carriers))]
+    takes = [setup for setup, why in possible(carrier) if not why]
+    setup = takes[rng.integers(len(takes))]
+    site = msgspec.structs.replace(
+        SITE, cloud_share=float(rng.choice([0.2, 0.2, 0.2, 1.0])), way_bearing_deg=float(rng.uniform(0, 360))
+    )
+    begun = begun_on(
+        site,
+        Placement(setup="mini_tripod", stage="plain", ahead_m=0, left_m=0, stick_m=0.7, heading_deg=0),
+        setup,
+        carrier,
+    )
+    feet = np.array(begun.subject.feet)
+    if not begun.subject.far and (carrier.id == GROUND or rng.random() < 0.25):
         far, turn = rng.uniform(0.9, 6.0), rng.uniform(-np.pi, np.pi)
-        feet[:2] = (far * np.cos(turn), abs(far * np.sin(turn)))
-    elif setup.worn and setup.subject:
+        feet = np.array([far * np.cos(turn), far * np.sin(turn), -min(carrier.floor_m, 2.0)])
+    elif setup.worn and not any(setup.sticks_m) and not begun.subject.far:
         feet[:2] = rng.uniform(1.0, 5.0), rng.uniform(-1.2, 2.0)
-    stick = float(rng.choice(setup.sticks_m))
-    place = np.array(setup.place) + rng.uniform(-1.0, 1.0, 2) * (2.5 if setup.carrier in ("boat",) else 0.8)
-    if setup.carrier == "ground" and setup.hand is None:
-        place = np.array([0.0, 0.0])
-    placement = in_reach(
-        Placement(
-            setup=setup.id, stage=_STAGES[setup.carrier], ahead_m=float(place[0]), left_m=float(place[1]), stick_m=stick,
-            heading_deg=float(rng.choice([setup.heading_deg, rng.uniform(-180, 180)])),
-            lean_deg=float(rng.choice([0.0, 0.0, rng.uniform(-25, 25)])) if setup.hand is None else 0.0,
-            subject_ahead_m=float(feet[0]), subject_left_m=float(feet[1]), subject_up_m=float(feet[2]),
-        )
-    )  # fmt: skip
-    cloud = float(rng.choice([0.2, 0.2, 0.2, 1.0]))
-    site = msgspec.structs.replace(SITE, cloud_share=cloud, way_bearing_deg=float(rng.uniform(0, 360)))
+    ahead, left = np.array([begun.ahead_m, begun.left_m]) + rng.uniform(-1.0, 1.0, 2) * (
+        2.5 if carrier.id == "boat" else 0.8
+    )
+    if carrier.id == GROUND and setup.takes == "ground":
+        ahead, left = 0.0, 0.0
+    heading = float(rng.choice([begun.heading_deg, rng.uniform(-180, 180)]))
+    lean = (
+        float(rng.choice([0.0, 0.0, rng.uniform(-25, 25)])) if setup.takes not in ("hand", "body") else begun.lean_deg
+    )
+    placement = msgspec.structs.replace(
+        begun,
+        ahead_m=float(ahead),
+        left_m=float(left),
+        stick_m=float(rng.choice(setup.sticks_m)),
+        heading_deg=heading,
+        lean_deg=lean,
+    )
+    if not begun.subject.far:
+        placement = placement.with_subject(ahead_m=float(feet[0]), left_m=float(feet[1]), up_m=float(feet[2]))
     shot = Shot(
         id="s",
         name="s",
         start_min=float(rng.uniform(480, 1080)),
         length_min=20.0,
-        placement=placement,
+        placement=in_reach(site, placement),
         exposure=Exposure(),
     )
     return Project(site=site, shots=(shot,)), shot
@@ -99,11 +117,11 @@ def drawn(rng: np.random.Generator) -> tuple[Project, Shot]:
 
 def scene_of(plan: Layout, project: Project, shot: Shot, *, alone: bool = False) -> Scene:
     """Carrier, people and camera on open ground; with `alone` the subject and nothing else."""
-    base = np.array([0.0, 6.2, 0.35]) if plan.carrier.id != "boat" else np.array([0.0, 0.0, plan.carrier.surface_m])
+    base = np.array([0.0, 0.0, GROUND_Z + plan.carrier.floor_m])
     subject = figures.subject_person(plan)[0].moved(base)
-    things = [subject]
+    things = [] if subject.empty else [subject]
     if not alone:
-        things += [parts.moved(base) for parts in figures.carrier_parts(plan.carrier.id) if not parts.empty]
+        things += [parts.moved(base) for parts in parts_of(plan.carrier)]
         carrying = figures.carrying_person(plan) if plan.carrier_apart else None
         if carrying is not None:
             carrying[0].owner = made.MOUNT if plan.setup.worn else made.PLACE
@@ -114,7 +132,12 @@ def scene_of(plan: Layout, project: Project, shot: Shot, *, alone: bool = False)
         if plan.stick_m > 0.0:
             mount.limb((eye[0], eye[1], eye[2]), (foot[0], foot[1], foot[2]), plan.setup.half_width_m, made.STICK)
         things.append(mount)
-    return bare(things, Pose(base + plan.camera, plan.frame), light_of(project.site, shot.start_min, shot.placement))
+    return bare(
+        things,
+        Pose(base + plan.camera, plan.frame),
+        light_of(project.site, shot.start_min, shot.placement),
+        ground=made.WATER if plan.carrier.afloat else made.GRASS,
+    )
 
 
 def level_word(finding: Finding | None) -> str:
@@ -125,10 +148,11 @@ def judged(project: Project, shot: Shot) -> list[Verdict]:
     """Every verdict about one set-up."""
     plan = replanned(project, shot)()
     found = {f.kind: f for f in placing(project, shot)}
-    what = f"{shot.placement.setup} {shot.placement.stick_m:g} m"
+    what = f"{shot.placement.carrier} {shot.placement.setup} {shot.placement.stick_m:g} m"
     height = WIDTH // 2
     looks = direction(*lonlat_of_pixel(*np.meshgrid(np.arange(WIDTH), np.arange(height)), WIDTH, height))
     weight = np.sqrt(np.maximum(1.0 - looks[..., 2] ** 2, 0.0))
+    far = plan.filmed[0].subject.far
     whole, lone = scene_of(plan, project, shot), scene_of(plan, project, shot, alone=True)
     seen, by_itself = (see(s, (WIDTH, height), smooth=False) for s in (whole, lone))
     mask, free = masks(whole, seen), masks(lone, by_itself)
@@ -136,14 +160,21 @@ def judged(project: Project, shot: Shot) -> list[Verdict]:
     full = (free & rt.SEES_SUBJECT) > 0
     out = []
 
-    share = float(weight[person].sum() / max(weight[full].sum(), 1e-9))
+    if far:  # of a direction: what of it no part of carrier or people stands before
+        look = plan.directions(figures.body_of(plan).points)
+        column, row = pixel(*lonlat_deg(look), WIDTH, height)
+        at = np.clip(np.round(row).astype(int), 0, height - 1), np.round(column).astype(int) % WIDTH
+        share = float(np.mean(~np.isin(seen.kind[at], _NEAR_BY)))
+    else:
+        share = float(weight[person].sum() / max(weight[full].sum(), 1e-9))
     out.append(verdict("hidden", level_word(found.get("hidden")), hidden_word, share, what))
 
     frame = in_frame(plan.start_view, START_FRAME, looks)
     px = torn(plan, person, seen.kind, seen.depth_m, looks, frame)
     said = found["seam"]
     word = "note" if said.title == "No lens faces the subject" else said.level.word
-    out.append(verdict("seam", word, tear_word, px, what))
+    if not far:
+        out.append(verdict("seam", word, tear_word, px, what))
 
     shining = plan.sun.elevation_deg > 0.0 and not light_of(project.site, shot.start_min, shot.placement).overcast
     metres = shadow_m(mask, seen.depth_m, frame, plan) if shining else 0.0
@@ -164,6 +195,8 @@ def judged(project: Project, shot: Shot) -> list[Verdict]:
         )
     )
 
+    if far:
+        return out
     _, y = frame_position(plan.start_view, START_FRAME, looks[full])
     tall = float(np.nanmax(y) - np.nanmin(y)) if np.isfinite(y).any() else 0.0
     drawn_px = figures.drawn_px(plan, plan.start_view, START_FRAME)
@@ -250,7 +283,7 @@ def main() -> None:
         )
     for v in verdicts:
         if not v.agrees:
-            print(f"    {v.kind:8}{v.what:24} said {v.said:8} seen {v.seen:8} {v.number:.3f}")
+            print(f"    {v.kind:8}{v.what:34} said {v.said:8} seen {v.seen:8} {v.number:.3f}")
 
 
 if __name__ == "__main__":

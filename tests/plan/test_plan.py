@@ -20,7 +20,7 @@ from glintor.plan.sheet import cautions, day_sheet
 from glintor.plan.timetable import changes, planned, time_findings
 from glintor.plan.variety import shares, variety_finding
 from glintor.project.kit import Item, Kit, Mount, Stick, Tube, default_kit, read_kit, write_kit
-from glintor.project.model import Project, Waypoint
+from glintor.project.model import Project, TrackPoint, Waypoint
 from glintor.project.placed import given_of, layout_of, placing
 from glintor.project.route import read_gpx
 from glintor.review import at_place, wished
@@ -173,7 +173,7 @@ def test_what_is_taken_along_can_be_read_by_others(tmp_path):
 
 def test_a_shot_at_a_waypoint_is_where_that_is_and_not_somewhere_along_the_track():
     """Out and in again: each waypoint keeps its own coordinates to 1e-6 degrees."""
-    track = tuple((52.9 + 0.01 * n, -1.9) for n in range(5))
+    track = tuple(TrackPoint(52.9 + 0.01 * n, -1.9) for n in range(5))
     spots = tuple(
         Waypoint(name=name, lat_deg=52.9 + 0.003 * n, lon_deg=-1.9123 + 0.01 * n) for n, name in enumerate(SITE.route)
     )

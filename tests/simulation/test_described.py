@@ -8,10 +8,12 @@ from msgspec.structs import replace
 
 from glintor.demo.day import CAMERA, SHOTS, SITE
 from glintor.placement import solids as made
+from glintor.placement.carrier import ready_carriers
 from glintor.placement.figures import subject_person
 from glintor.placement.scenery import Place, Standing, ready_places
 from glintor.placement.solids import Solids
 from glintor.placement.sun import Sun
+from glintor.project.placed import carried
 from glintor.simulation.light import Light
 from glintor.simulation.place import SPHERE, build, masks, see
 from glintor.simulation.raytrace import blocked
@@ -120,3 +122,27 @@ def test_nothing_of_the_canal_is_drawn_in_a_described_place():
     kind = see(scene, (240, 120), smooth=False).kind
     assert not set(np.unique(kind)) & {made.GROUND, made.HULL, made.DUCK, made.LEAF, made.WATER}
     assert SPHERE.size == 1 and (kind == made.ASPHALT).any() and (kind == made.PLASTER).any()
+
+
+def test_who_stays_there_is_passed_and_who_goes_along_is_not():
+    """A rider at 4 m/s passes somebody 9 m ahead after two seconds by 1 m; a companion keeps the distance."""
+    begun = replace(carried(SITE, WALK, ready_carriers()["cycle"]), stage="plain", speed_m_s=4.0)
+    for keeps, behind in (("there", True), ("along", False)):
+        placement = begun.with_subject(ahead_m=9.0, left_m=2.0, up_m=0.0, keeps=keeps, faces_deg=0.0)
+        placement = replace(placement, heading_deg=0.0, ahead_m=0.47, left_m=0.0)
+        truth = [build(rig_of(placement, CAMERA, SITE), NOON, t).truth for t in (0.0, 2.5)]
+        assert abs(truth[0].subject_yaw_deg) < 20.0
+        assert (abs(truth[1].subject_yaw_deg) > 100.0) == behind
+
+
+def test_under_its_own_roof_a_car_is_darker_than_the_street_and_a_boat_floats_beside_the_shore():
+    inside = replace(carried(SITE, WALK, ready_carriers()["coach"]), stage="street")
+    seen = see(build(rig_of(inside, CAMERA, SITE), NOON, 0.0), (480, 240), smooth=False)
+    window, seats = seen.luminance[100:125, :, 1], seen.luminance[190:, :, 1]
+    assert np.percentile(window, 95) > 4.0 * np.median(seats)
+    afloat = replace(carried(SITE, WALK, ready_carriers()["kayak"]), stage="lake-shore")
+    scene = build(rig_of(afloat, CAMERA, SITE), NOON, 0.0)
+    lake = ready_places()["lake-shore"]
+    shore = next(one for one in lake.around if one.what == "water")
+    off = scene.pose.position_m[1] * (1.0 if shore.side == "left" else -1.0)
+    assert off > shore.away_m and scene.pose.position_m[2] < GROUND_Z + 1.5

@@ -119,6 +119,7 @@ ACTIONS = (
     ActionSpec("take.mark", "Path", "Mark this moment", "M", lambda w: w.reframe.work.mark(), "reframe"),
     ActionSpec("shot.place", "Shot", "Where is it…", "F6", lambda w: w.place.open_places(), "place"),
     ActionSpec("shot.carrier", "Shot", "On what…", "F7", lambda w: w.place.open_carriers(), "place"),
+    ActionSpec("day.track", "Day", "The way of the day…", "Ctrl+G", lambda w: w.place.open_track(), "place"),
     ActionSpec("shot.subjects", "Shot", "Who is filmed…", "F8", lambda w: w.place.open_subjects(), "place"),
     ActionSpec("take.record", "Take", "Record a take", "Ctrl+R", lambda w: w.record.start()),
     ActionSpec("take.bring", "Take", "Bring everything over from the card", "Ctrl+B", lambda w: w.offload.start()),

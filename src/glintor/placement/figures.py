@@ -71,9 +71,9 @@ def subject_person(plan: Layout, time_s: float = 0.0) -> tuple[Parts, Point]:
     return _being(plan, plan.filmed[0], time_s)
 
 
-def other_subjects(plan: Layout, time_s: float = 0.0) -> list[Parts]:
-    """The other subjects, as solids."""
-    return [parts for being in plan.filmed[1:] if not (parts := _being(plan, being, time_s)[0]).empty]
+def cast(plan: Layout, time_s: float = 0.0) -> list[tuple[Being, Parts, Point]]:
+    """Every subject with its solids (none of a direction) and what of it one looks at."""
+    return [(being, *_being(plan, being, time_s)) for being in plan.filmed]
 
 
 def _being(plan: Layout, being: Being, time_s: float) -> tuple[Parts, Point]:

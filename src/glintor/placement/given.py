@@ -17,6 +17,7 @@ class Given(Struct, frozen=True, kw_only=True):
     lean_deg    how far the carrier leans; speed_m_s: what it does here, 0 for what it usually does
     kit         kinds of things in the kit, such as "tether"; sections: the tubes of its stick at a length
     torque_nm   what its mount stands, 0 for the set-up's own number; load_kg: what it carries, 0 unknown
+    wet         whether there is water to float on, None where nobody knows
     offset_m    of the camera from the line of the stick at its mount
     """
 
@@ -43,3 +44,4 @@ class Given(Struct, frozen=True, kw_only=True):
     torque_nm: float = 0.0
     load_kg: float = 0.0
     offset_m: float = 0.0
+    wet: bool | None = None

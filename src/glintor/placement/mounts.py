@@ -262,7 +262,7 @@ SETUPS = (
         shows="your own face and arms at work", cure="Hold the arm still where the shot counts.", caution="It may catch on ropes, levers and straps.",
     ),
     Setup(
-        id="tube_clamp", family="clamped", takes="tube", words="clamp on a tube", carrier="cycle",
+        id="tube_clamp", family="clamped", takes="tube", words="clamp", carrier="cycle",
         sticks_m=(0.12, 0.25, 0.5, 0.7, 1.2, 3.0), clamp_half_m=0.030,
         torque_nm=6.0, heading_deg=180.0, tube_mm=(16.0, 40.0), needs=("tether",), shows="who rides, from what carries them",
         cure="Pull a section in; straighten the joint.", caution="On straight tubes only, clear of cables and of what turns; tether it.",
@@ -274,7 +274,7 @@ SETUPS = (
         cure="Shorten the arm.", caution="Tether it; nothing under it may be struck when the carrier leans.",
     ),
     Setup(
-        id="flat_foot", family="clamped", takes="surface", words="suction foot on a flat", carrier="saloon", sticks_m=(0.12, 0.25, 0.5), clamp_half_m=0.05,
+        id="flat_foot", family="clamped", takes="surface", words="suction foot", carrier="saloon", sticks_m=(0.12, 0.25, 0.5), clamp_half_m=0.05,
         torque_nm=5.0, heading_deg=180.0, needs=("tether",), shows="who rides, and the place going by",
         cure="Clean and wet the surface; press again every half hour.",
         caution="Suction lets go in cold, dust and heat: tether it. Nothing in front of view, wheel or airbag.",

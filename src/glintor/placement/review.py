@@ -13,6 +13,8 @@ def quick_findings(plan: Layout, given: Given, replan: Replan | None = None) -> 
     """What can be said about one moment alone; everything that can stop a shot is among it. replan: to search cures with."""
     found = [
         safety.reach_finding(plan),
+        safety.water_finding(plan, given),
+        picture.together_finding(plan, given),
         picture.hidden_finding(plan, given, replan),
         picture.seam_finding(plan, given, replan),
         picture.tilt_finding(plan, given),

@@ -11,7 +11,7 @@ from msgspec.structs import replace
 from glintor.finding import Cure, Finding, Level
 from glintor.placement import seam
 from glintor.placement.clock import clock
-from glintor.placement.figures import CLOTHES, FACE, body_of, drawn_px, visible_share
+from glintor.placement.figures import CLOTHES, FACE, body_of, drawn_px, obstacles, visible_share
 from glintor.placement.given import Given
 from glintor.placement.layout import START_FRAME, Layout
 from glintor.placement.replan import Replan, Trial, best_cure, leans, longer_sticks, places, turned_to
@@ -134,7 +134,7 @@ def seam_finding(plan: Layout, given: Given, replan: Replan | None = None) -> Fi
         )  # fmt: skip
     return made(
         level=Level.NOTE, title="Seam clear of the subject", value=tears[0].off_deg, unit="°", digits=0,
-        reason="So far is the face off the seam.",
+        reason=f"So far is {'the face' if plan.filmed[0].subject.what == 'person' else 'it'} off the seam.",
     )  # fmt: skip
 
 
@@ -167,6 +167,25 @@ def hidden_finding(plan: Layout, given: Given, replan: Replan | None = None) -> 
         cure=best_cure(trials, replan, judge, (level, 1.0 - share)) if replan is not None else None,
         explained="Share of head, trunk and legs, by area, that straight lines from the lenses reach past the carrier and its people. "
         "Source: geometry, checked against rendered pictures. The limits are judgements.",
+    )  # fmt: skip
+
+
+def together_finding(plan: Layout, given: Given) -> Finding | None:
+    """Whether the first frame shows all the subjects, where that is wished."""
+    if not plan.together or len(plan.filmed) < 2:
+        return None
+    points = np.stack([plan.middle_of(being) for being in plan.filmed])
+    shown = in_frame(plan.start_view, given.frame_px, plan.directions(points))
+    eyes = np.repeat(plan.camera[None], len(points), axis=0)
+    for solids in obstacles(plan):
+        shown = shown & ~solids.blocks(eyes, points, slack_m=0.3)
+    missing = [being.subject.name for being, seen in zip(plan.filmed, shown.tolist(), strict=True) if not seen]
+    return _made(
+        kind="together", level=Level.CAUTION if missing else Level.NOTE, value=plan.start_view.fov_deg, unit="°", digits=0,
+        title="Not all in one frame" if missing else "All in one frame",
+        reason=f"{', '.join(missing)} {'is' if len(missing) == 1 else 'are'} out of it or hidden: move the camera so that they stand nearer "
+        "to one direction." if missing else "So wide is the frame that holds them.",
+        explained="The middle of each subject in a frame between them, as wide as they need up to 150 degrees, past the carrier and who holds the camera.",
     )  # fmt: skip
 
 

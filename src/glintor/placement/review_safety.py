@@ -42,6 +42,17 @@ def reach_finding(plan: Layout) -> Finding | None:
     )  # fmt: skip
 
 
+def water_finding(plan: Layout, given: Given) -> Finding | None:
+    """A boat where the place has no water."""
+    if not plan.carrier.afloat or given.wet is not False:
+        return None
+    return _made(
+        kind="water", level=Level.CAUTION, title="No water there", reason=f"The place as described has none for the {plan.carrier.words}: "
+        "choose another place (F6), or say where its water is.",
+        explained="What the carrier goes on against the ground and the water of the place's description.",
+    )  # fmt: skip
+
+
 def power_finding(given: Given) -> Finding | None:
     """The nearest power line that the site names."""
     if given.power_line_m <= 0.0:

@@ -15,9 +15,10 @@ FAR_M = 60.0  # farther away nobody sees the shadow of a stick
 
 def thrown(plan: Layout, points: Array) -> Array:
     """(n, 3) where the shadows of points fall: on the carrier's solids, its ground, or the water past the shore; NaN where
-    farther than FAR_M, and for points under the surface that would catch them."""
+    farther than FAR_M, where the carrier keeps the sun off, and for points under the surface that would catch them."""
     way = -plan.to_sun
     rays = np.repeat(way[None], len(points), axis=0)
+    unlit = np.isfinite(carrier_solids(plan.carrier).distance(points, -rays))  # what the carrier shades throws none
     reach = carrier_solids(plan.carrier).distance(points, rays)
     fall = float(-way[2])
     over = points[:, 2] + plan.carrier.floor_m
@@ -27,7 +28,7 @@ def thrown(plan: Layout, points: Array) -> Array:
     water = (over + plan.shore.down_m) / fall
     reach = np.minimum(reach, np.minimum(ground, np.where(water > 0.0, water, np.inf)))
     out = points + rays * np.where(np.isfinite(reach), reach, 0.0)[:, None]
-    return np.where((reach <= FAR_M)[:, None], out, np.nan)
+    return np.where((~unlit & (reach <= FAR_M))[:, None], out, np.nan)
 
 
 def shines(plan: Layout) -> bool:
@@ -55,8 +56,9 @@ def _wearer_points(plan: Layout) -> Array:
     across = across / max(float(np.linalg.norm(across)), 1e-9)
     up = np.linspace(0.05, 1.65, 14)
     wide = np.where(up > 1.45, 0.09, np.where(up > 0.85, 0.2, 0.13))
-    rows = [feet + np.array([0.0, 0.0, z]) + across * w * k for z, w in zip(up, wide, strict=True) for k in (-1, 0, 1)]
-    return np.array(rows)
+    rise = np.stack([0.0 * up, 0.0 * up, up], axis=1) + feet
+    edge = across * wide[:, None]
+    return np.concatenate([rise - edge, rise[::-1], rise + edge])  # up one side, down the middle, up the other
 
 
 def subject_shadow(plan: Layout, points: int = 12) -> Array:

@@ -11,7 +11,7 @@ from glintor.placement.solids import Point
 
 What = Literal["person", "carrier", "animal", "thing", "way", "view"]
 WORDS: dict[What, str] = {
-    "person": "a person", "carrier": "a carrier with its people", "animal": "an animal", "thing": "a thing",
+    "person": "a person", "carrier": "a carrier, ridden", "animal": "an animal", "thing": "a thing",
     "way": "the way ahead", "view": "a far view",
 }  # fmt: skip
 WAY_M, VIEW_M = 40.0, 400.0  # how far ahead the way is looked at, and a view (judgement)

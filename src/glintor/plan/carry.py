@@ -92,7 +92,7 @@ def waypoints(sheet: DaySheet) -> bytes:
         )
     if site.track:
         route = gpxpy.gpx.GPXRoute(name=site.name)
-        route.points = [gpxpy.gpx.GPXRoutePoint(lat, lon) for lat, lon in site.track]
+        route.points = [gpxpy.gpx.GPXRoutePoint(p.lat_deg, p.lon_deg, p.up_m) for p in site.track]
         file.routes.append(route)
     return str(file.to_xml(version="1.1")).encode()
 

@@ -13,6 +13,7 @@ from glintor.plan.timetable import changes, place_number, time_findings, windows
 from glintor.plan.variety import ANGLES, angle_of, shares
 from glintor.project.model import Project, Shot
 from glintor.project.placed import plan_of
+from glintor.project.track import way_of
 from glintor.review import exposing, light_of_shot, placing_there
 from glintor.sphere.angle import bearing_text
 
@@ -69,16 +70,20 @@ def coordinates(lat_deg: float, lon_deg: float) -> str:
 
 
 def place_of(project: Project, shot: Shot) -> tuple[float, float]:
-    """Degrees north and east of a shot: its waypoint's own, else along the track by its place of the route, else the site's."""
-    site = project.site
+    """Degrees north and east of a shot: where it was put along the track, else its waypoint's own, else by its place of the route,
+    else the site's."""
+    site, way = project.site, way_of(project.site)
+    if way is not None and shot.along_m is not None:
+        spot = way.at(shot.along_m)
+        return spot.lat_deg, spot.lon_deg
     for waypoint in site.waypoints:
         if waypoint.name == shot.story:
             return waypoint.lat_deg, waypoint.lon_deg
     if len(site.track) < 2 or len(site.route) < 2:
         return site.lat_deg, site.lon_deg
     share = place_number(site, shot) / (len(site.route) - 1)
-    lat, lon = site.track[round(share * (len(site.track) - 1))]
-    return lat, lon
+    point = site.track[round(share * (len(site.track) - 1))]
+    return point.lat_deg, point.lon_deg
 
 
 def _page(project: Project, shot: Shot) -> ShotPage:

@@ -13,6 +13,7 @@ from glintor.placement.windows import Span, Wanted, spans
 from glintor.project.kit import USUAL_BATTERY_MIN, USUAL_CARD_GB
 from glintor.project.model import Placement, Project, Shot, Site
 from glintor.project.placed import layout_of
+from glintor.project.zone import hours_off, zone_at
 from glintor.recording.power import USUAL_AIR_C, battery_min, card_min
 
 
@@ -108,9 +109,30 @@ def _neighbours(project: Project, shot: Shot) -> list[Shot]:
     return [*at_once, *(s for s in (last, first) if s is not None)]
 
 
+def zone_findings(site: Site) -> list[Finding]:
+    """A time zone that is not the place's: sun, light windows and hours are off by as much."""
+    off = hours_off(site.lat_deg, site.lon_deg, site.day, site.zone)
+    if not off:
+        return []
+    there = zone_at(site.lat_deg, site.lon_deg)
+    return [
+        Finding(
+            desk="place",
+            kind="zone",
+            level=Level.CAUTION,
+            title="Another time zone",
+            value=off,
+            unit="h",
+            digits=1,
+            reason=f"The place lies in {there}, the day is planned in {site.zone}. Set it right in the site (Ctrl+T).",
+            explained="The place's coordinates in the map of time zones that the tzfpy package carries, at noon of the day.",
+        )
+    ]
+
+
 def time_findings(project: Project, shot: Shot) -> list[Finding]:
     """What is wrong with the time of a shot: its light, and its neighbours."""
-    out = []
+    out = zone_findings(project.site)
     ends = shot.start_min + shot.length_min
     windows = windows_of(project, shot)
     if not any(a <= shot.start_min and ends <= b + 1e-6 for a, b in windows):

@@ -27,6 +27,16 @@ class Waypoint(msgspec.Struct, frozen=True, kw_only=True, forbid_unknown_fields=
     lon_deg: Annotated[float, Meta(ge=-180, le=180)]
 
 
+class TrackPoint(msgspec.Struct, frozen=True, array_like=True):
+    """A point of a track, kept as a list: degrees north and east, metres over the sea, and minutes after midnight (UTC) of the day
+    that it was recorded on, None where nobody knows."""
+
+    lat_deg: Annotated[float, Meta(ge=-90, le=90)]
+    lon_deg: Annotated[float, Meta(ge=-180, le=180)]
+    up_m: float | None = None
+    utc_min: float | None = None
+
+
 class Site(msgspec.Struct, frozen=True, kw_only=True, forbid_unknown_fields=True):
     """The place and day. Bearings clockwise from true north; heights in metres over the water.
 
@@ -34,7 +44,7 @@ class Site(msgspec.Struct, frozen=True, kw_only=True, forbid_unknown_fields=True
     branches_m    lowest branch or sign over the path, from the ground; lean_deg: how far a carrier leans or rolls
     power_line_m  nearest power line to where the camera will be, 0 where none was seen
     permission    to film there: not yet asked, given, or not needed
-    route         its places in order; track: its points, degrees north and east
+    route         its places in order; track: its points as they were recorded or drawn
     waypoints     where places of the route are, of those that are known
     leg_min       from one place of the route to the next; speed_m_s: along it, 0 for what the carrier usually does
     places, carriers  what it looks like and what carries people there, beside the ready-made ones
@@ -58,7 +68,7 @@ class Site(msgspec.Struct, frozen=True, kw_only=True, forbid_unknown_fields=True
     permission: Literal["unknown", "given", "free"] = "unknown"
     hazards: str = ""
     route: tuple[str, ...] = ()
-    track: tuple[tuple[float, float], ...] = ()
+    track: tuple[TrackPoint, ...] = ()
     waypoints: tuple[Waypoint, ...] = ()
     leg_min: NotNegative = 15.0
     speed_m_s: NotNegative = 0.0
@@ -96,6 +106,7 @@ class Placement(msgspec.Struct, frozen=True, kw_only=True, forbid_unknown_fields
     carrier      the id of what carries it; on: the tube, surface or seat of it that the set-up is on, "" for the usual one
     stage        the id of the place that it is in: a description, or a stage of the canal
     way_bearing_deg, speed_m_s  of its carrier where the shot has its own, None for the site's and the carrier's usual
+    slope_deg    of the ground along the way, uphill ahead above 0
     heading_deg  of the front lens, clockwise from the way ahead; lean_deg of the whole stick, sideways of the lenses
     tilt_deg     angle between the stick and the camera's own line (a joint that is not straight)
     subjects     who and what is filmed, the first is the one that findings speak of; together: all are wanted in the frame
@@ -115,6 +126,7 @@ class Placement(msgspec.Struct, frozen=True, kw_only=True, forbid_unknown_fields
     together: bool = False
     way_bearing_deg: float | None = None
     speed_m_s: NotNegative | None = None
+    slope_deg: Annotated[float, Meta(ge=-45, le=45)] = 0.0
 
     @property
     def subject(self) -> Subject:
@@ -228,6 +240,7 @@ class Shot(msgspec.Struct, frozen=True, kw_only=True, forbid_unknown_fields=True
     opening, closing  the views that the shot begins and ends with, where they are not the natural one
     fit_min         to fit the camera before; light: what the shot asks for
     own             what is otherwise where it is than at the site as a whole
+    along_m         where it is along the site's track, None where nobody said
     """
 
     id: Identity
@@ -246,6 +259,7 @@ class Shot(msgspec.Struct, frozen=True, kw_only=True, forbid_unknown_fields=True
     fit_min: NotNegative = 5.0
     light: Wanted = Wanted()
     own: Conditions = Conditions()
+    along_m: NotNegative | None = None
     exposure: Exposure
     takes: tuple[Take, ...] = ()
     cuts: tuple[Cut, ...] = ()

@@ -14,7 +14,7 @@ from glintor.placement.given import Given
 from glintor.placement.layout import Layout, Shore, layout
 from glintor.placement.mounts import Setup, held_in_reach, setup_by_id
 from glintor.placement.replan import Replan
-from glintor.placement.scenery import BANK_M, Place
+from glintor.placement.scenery import BANK_M, UNKNOWN, Place
 from glintor.placement.seam import STITCHES
 from glintor.placement.subject import Subject
 from glintor.placement.sun import day_span
@@ -69,6 +69,15 @@ def _shore(place: Place | None, on_foot: bool) -> Shore:
     )
 
 
+def _wet(place: Place | None) -> bool | None:
+    """Whether a place has water to float on; the canal has, of a photo and of what nobody described it is not known."""
+    if place is None:
+        return True
+    if place.photo or place.id == UNKNOWN:
+        return None
+    return place.way == "water" or place.beside == "water" or any(one.what == "water" for one in place.around)
+
+
 def shore_of(site: Site, placement: Placement) -> Shore:
     """Where land ends at a placement."""
     return _shore(site.place(placement.stage), placement.carrier != GROUND)
@@ -96,7 +105,7 @@ def set_up(site: Site, placement: Placement, setup_id: str, on: str = "") -> Pla
     carrier = carrier_of(site, placement)
     if why_not(setup, carrier) or (setup.on and setup.carrier != carrier.id) or _left_alone(setup, carrier):
         carrier = site.carrier(setup.carrier) or carrier
-    return _begun(site, placement, setup, carrier, on)
+    return begun_on(site, placement, setup, carrier, on)
 
 
 def _left_alone(setup: Setup, carrier: Carrier) -> bool:
@@ -111,13 +120,14 @@ def carried(site: Site, placement: Placement, carrier: Carrier) -> Placement:
     if setup.id not in takes:
         usual = [s for s in takes.values() if s.carrier == carrier.id and s.on]
         setup = (usual or [takes[name] for name in _FIRST if name in takes] or list(takes.values()))[0]
-    return _begun(site, placement, setup, carrier, "")
+    return begun_on(site, placement, setup, carrier)
 
 
 _FIRST = ("tube_clamp", "flat_foot", "worn_chest", "mini_tripod")
 
 
-def _begun(site: Site, placement: Placement, setup: Setup, carrier: Carrier, on: str) -> Placement:
+def begun_on(site: Site, placement: Placement, setup: Setup, carrier: Carrier, on: str = "") -> Placement:
+    """A placement on a set-up and a carrier that takes it: kept where both are what they were, else begun anew."""
     old, new = fitted(site, placement), fit(setup, carrier, on)
     values: dict[str, object] = {"setup": setup.id, "carrier": carrier.id, "on": on, "tilt_deg": 0.0}
     same = placement.carrier == carrier.id and old.takes == new.takes and old.on == new.on and old.grip == new.grip
@@ -182,6 +192,7 @@ def given_of(project: Project, shot: Shot) -> Given:
         sections=project.kit.sections,
         torque_nm=mount.torque_nm if mount is not None else 0.0,
         load_kg=mount.load_kg if mount is not None else 0.0,
+        wet=_wet(site.place(placement.stage)),
         offset_m=mount.offset_mm / 1000.0 if mount is not None else 0.0,
     )
 

@@ -1,23 +1,26 @@
 """A route out of a GPX file (GPX 1.1, an open format)."""
 
+import math
 from datetime import UTC, datetime
 from itertools import pairwise
 from pathlib import Path
 from typing import Any
 
 from msgspec import Struct
+from msgspec.structs import replace
 
 from glintor.errors import InputError
+from glintor.project.model import Site, TrackPoint, Waypoint
+from glintor.project.zone import hours_off, zone_at
 
 JUMP_M = 50_000.0  # between two points of a day's route: one of them is wrong (judgement, no source)
-_MOST_POINTS = 500
+_MOST_POINTS = 2000
 
 
 class Route(Struct, frozen=True):
-    """Points in degrees north and east, named places in order with where they are, metres along, and the mean speed where times
-    are told."""
+    """Points, named places in order with where they are, metres along, and the mean speed where times are told."""
 
-    points: tuple[tuple[float, float], ...]
+    points: tuple[TrackPoint, ...]
     places: tuple[tuple[str, float, float], ...]
     length_m: float
     speed_m_s: float
@@ -27,7 +30,8 @@ class Route(Struct, frozen=True):
         """From the first point to the last, clockwise from north."""
         from gpxpy.geo import get_course
 
-        return float(get_course(*self.points[0], *self.points[-1]) or 0.0) % 360.0
+        (a, b), (c, d) = ((p.lat_deg, p.lon_deg) for p in (self.points[0], self.points[-1]))
+        return float(get_course(a, b, c, d) or 0.0) % 360.0
 
 
 def _in_one_zone(time: datetime) -> datetime:
@@ -38,6 +42,29 @@ def _in_one_zone(time: datetime) -> datetime:
 def _plain(name: str) -> str:
     """A name as a list of names can hold it: without commas."""
     return " ".join(name.replace(",", " ").split())
+
+
+def on_route(site: Site, route: Route) -> tuple[Site, str]:
+    """A site that lies on a route: its coordinates, way ahead, places and time zone are the route's; and what was found, in
+    words."""
+    first = route.points[0]
+    zone = zone_at(first.lat_deg, first.lon_deg)
+    off = hours_off(first.lat_deg, first.lon_deg, site.day, site.zone)
+    other = f" The place lies in {zone}: the day's zone is that now." if off or not site.known else ""
+    speed = f", at {route.speed_m_s:.1f} m/s" if route.speed_m_s else ", without times"
+    up = "" if any(point.up_m is not None for point in route.points) else ", without heights"
+    words = f"{len(route.points)} points, {route.length_m / 1000.0:.1f} km{speed}{up}.{other}"
+    return replace(
+        site,
+        known=True,
+        track=route.points,
+        waypoints=tuple(Waypoint(name=name, lat_deg=lat, lon_deg=lon) for name, lat, lon in route.places),
+        route=tuple(name for name, _, _ in route.places) or site.route,
+        lat_deg=first.lat_deg,
+        lon_deg=first.lon_deg,
+        way_bearing_deg=route.bearing_deg,
+        zone=zone if other else site.zone,
+    ), words
 
 
 def read_gpx(path: Path) -> Route:
@@ -70,7 +97,18 @@ def read_gpx(path: Path) -> Route:
     names = tuple(
         (_plain(w.name), float(w.latitude), float(w.longitude)) for w in file.waypoints if w.name and _plain(w.name)
     )
-    thin = points[:: max(len(points) // _MOST_POINTS, 1)]
-    if thin[-1] != points[-1]:
-        thin.append(points[-1])
+    begins = times[0].replace(hour=0, minute=0, second=0, microsecond=0) if times else None
+    whole = [
+        TrackPoint(
+            *points[n],
+            None if p.elevation is None or not math.isfinite(p.elevation) else round(float(p.elevation), 1),
+            None
+            if p.time is None or begins is None
+            else round((_in_one_zone(p.time) - begins).total_seconds() / 60.0, 3),
+        )
+        for n, p in enumerate(found)
+    ]
+    thin = whole[:: max(len(whole) // _MOST_POINTS, 1)]
+    if thin[-1] != whole[-1]:
+        thin.append(whole[-1])
     return Route(tuple(thin), names, sum(steps), sum(steps) / seconds if seconds > 0.0 else 0.0)

@@ -27,6 +27,7 @@ GROUNDS = {
     "snow": made.SNOW, "rock": made.ROCK, "water": made.WATER, "floor": made.FLOOR,
 }  # fmt: skip
 _FAR, _LONG_M = 1e6, 160.0
+_OFF_SHORE_M = 3.0  # from the shore to the middle of a boat
 _LAMP_CD, _HALL_CD = 1200.0, 2600.0  # of a street lamp, and of one under a roof (judgement)
 _LAMP_M = 5.0  # over the ground, unless a roof is lower
 _SEED = 101
@@ -59,10 +60,21 @@ def set_up(rig: Rig, plan: Layout, head: Array, builder: Builder, time_s: float,
         builder.horizon = [math.tan(math.radians(horizon_deg(place.horizon, bearing_deg - turn))) for turn in turns]
     _people(place, builder, time_s)
     _lamps(place, builder)
-    base = np.array([begins, 0.0, GROUND_Z + rig.carrier.floor_m])
+    base = np.array([begins, 0.0, GROUND_Z]) + (_to_water(place) if rig.carrier.afloat else np.zeros(3))
+    base[2] += rig.carrier.floor_m
     if rig.carrier.solids:
         builder.cluster([parts.moved(base) for parts in parts_of(rig.carrier)])
     return Stand(base, np.array(rows).reshape(-1, rt.ROW_SIZE), boat_s=begins)
+
+
+def _to_water(place: Place) -> Array:
+    """From the middle of the way to where a boat floats: beside it where the water begins there."""
+    water = [one for one in place.around if one.what == "water"]
+    if place.way == "water" or not water:
+        return np.zeros(3)
+    off, down = water[0].away_m + _OFF_SHORE_M, -max(water[0].height_m, 0.02)
+    ahead, left = {"left": (0.0, off), "right": (0.0, -off), "ahead": (off, 0.0), "behind": (-off, 0.0)}[water[0].side]
+    return np.array([ahead, left, down])
 
 
 def level_ground(head: Array, material: int) -> None:

@@ -17,7 +17,7 @@ from glintor.simulation import table as rt
 from glintor.simulation.builder import Builder
 from glintor.simulation.light import Light
 from glintor.simulation.pose import Pose
-from glintor.simulation.rig import Rig
+from glintor.simulation.rig import Rig, carrier_s
 from glintor.simulation.things import GROUND_Z
 
 Array = NDArray[np.float64]
@@ -66,6 +66,8 @@ def build(rig: Rig, light: Light, time_s: float, *, moved: Pose | None = None, a
     plan = _under_way(rig, time_s)
     stand = (described if rig.place is not None else canal).set_up(rig, plan, head, builder, time_s, light.bearing_deg)
     base = stand.base
+    if figures.roofed(plan) and head[rt.COVERED] < 1.0:
+        head[rt.COVERED] = 2.0  # its own roof keeps the sky off
     if rig.place is None and rig.carrier.solids and not rig.carrier.afloat:
         builder.cluster([parts.moved(base) for parts in parts_of(rig.carrier)])
     eye, turn, body = base + plan.camera, plan.frame, plan.axes
@@ -77,15 +79,18 @@ def build(rig: Rig, light: Light, time_s: float, *, moved: Pose | None = None, a
     if carrying is not None:
         carrying[0].owner = made.MOUNT
         builder.groups.append(carrying[0].moved(base))
-    subject, face = figures.subject_person(plan, time_s)
-    rise = np.array([0.0, 0.0, stand.lift_m])
-    if not subject.empty:
-        builder.groups.append(subject.moved(base + rise))
-    builder.groups += [other.moved(base) for other in figures.other_subjects(plan, time_s)]
+    rise, seen = np.array([0.0, 0.0, stand.lift_m]), []
+    for being, parts, at in figures.cast(plan, time_s):
+        there = base + rise
+        if being.subject.keeps == "there":  # the carrier passes it
+            there = there - np.array([carrier_s(rig, time_s) - carrier_s(rig, 0.0), 0.0, 0.0])
+        if not parts.empty:
+            builder.groups.append(parts.moved(there))
+        seen.append(np.array(at) + there)
     _stick(builder, rig, eye, base + plan.foot, apart)
     pose = Pose(eye, turn)
     head[rt.ORIGIN] = stand.boat_s
-    found = np.array(face) + base + rise
+    found = seen[0]
     return Scene(
         pose, body, light, builder.world(head, stand.rows), _truth(pose, (found[0], found[1], found[2]), light)
     )

@@ -23,7 +23,8 @@ _FROM_DEG, _DOWN_DEG = (
     38.0,
     12.0,
 )  # from ahead and to the left (from behind where what is to be seen lies behind), and a little from above
-_EDGE = 1.25  # how much of the picture is left free about it
+_BRIGHTER = 0.8  # stops: much of it is pale sky
+_EDGE = 1.45  # how much of the picture is left free about it
 
 
 def portrait(carrier: Carrier, size_px: tuple[int, int]) -> NDArray[np.uint8]:
@@ -63,6 +64,6 @@ def portrait_of(
     top, begin = (side - height) // 2, (side - width) // 2
     picture = seen[top : top + height, begin : begin + width]
     camera = Camera()
-    fit = solve(meter(picture).mean, 24.0, camera.sensor)
+    fit = solve(meter(picture).mean - _BRIGHTER, 24.0, camera.sensor)
     exposure = Exposure(shutter_s=fit.shutter_s, iso=fit.iso, nd_stops=fit.nd_stops)
     return develop(np.ascontiguousarray(picture), camera, exposure)

@@ -856,7 +856,7 @@ def _lit(px, py, pz, nx, ny, nz, mat, tint, foot, w):  # type: ignore[no-untyped
             seen = 1.0 if t >= NOTHING else 0.0
         elif t >= NOTHING:
             seen = 1.0
-    open_sky = 0.5 + 0.5 * nz
+    open_sky, around = 0.5 + 0.5 * nz, 1.0  # of the sky, and of what the ground about throws back
     if (
         px > w[TUNNEL_S]
         and mat != GROUND
@@ -866,19 +866,23 @@ def _lit(px, py, pz, nx, ny, nz, mat, tint, foot, w):  # type: ignore[no-untyped
     ):
         deep = px - w[TUNNEL_S]
         open_sky = 0.22 * math.exp(-deep / 3.2) + 0.0016 / (1.0 + deep * 0.05) + 0.0004
-        seen = 0.0
+        seen, around = 0.0, min(open_sky * 4.0, 1.0)
     elif px > w[TUNNEL_S] - 4.0 and _in_arch(py, pz, BORE_HALF, BORE_RISE):
         open_sky *= 0.22 + 0.195 * (w[TUNNEL_S] - px)
+        around = min(open_sky * 4.0, 1.0)
     elif abs(px - w[BRIDGE_S]) < BRIDGE_HALF + 0.1 and _in_arch(py, pz, ARCH_HALF + 0.05, ARCH_RISE + 0.05):
         open_sky = 0.16 + 0.10 * abs(px - w[BRIDGE_S]) / BRIDGE_HALF
+        around = min(open_sky * 4.0, 1.0)
     if mat == GROUND and abs(py) > w[BANK]:
         open_sky *= 0.9
     if w[COVERED] > 0.5:
-        open_sky *= _open_share(px, py, pz, nx, ny, nz, w)
+        share = _open_share(px, py, pz, nx, ny, nz, w)
+        open_sky *= share
+        around = 0.5 if w[COVERED] > 1.5 else min(share * 4.0, 1.0)  # much comes in under a carrier's own roof
     sun_e, sky_e, bounce = (
         w[LUX] * max(facing, 0.0) * seen,
         w[LUX + 1] * open_sky,
-        w[LUX + 2] * (0.5 - 0.5 * nz) * min(open_sky * 4.0, 1.0),
+        w[LUX + 2] * (0.5 - 0.5 * nz) * around,
     )
     er = sun_e * 1.06 + sky_e * 0.86 + bounce
     eg = sun_e * 0.99 + sky_e * 1.00 + bounce
@@ -1091,7 +1095,10 @@ def mark(mask, depth, first, last, lens, eye, turn, w):  # type: ignore[no-untyp
             if w[SUN + 2] > 0.0:
                 px, py, pz = eye[0] + t * dx, eye[1] + t * dy, eye[2] + t * dz
                 px, py, pz = px + 0.012 * w[SUN], py + 0.012 * w[SUN + 1], pz + 0.012 * w[SUN + 2]
-                for who in range(SUBJECT, MOUNT + 1):
+                by, _a, _b, _c, _m, _o = _solids(px, py, pz, w[SUN], w[SUN + 1], w[SUN + 2], w, NOTHING, True, PLACE)
+                for who in (
+                    range(SUBJECT, MOUNT + 1) if by >= NOTHING else range(0)
+                ):  # what is in shade anyway is no one's
                     far, _a, _b, _c, _m, _o = _solids(px, py, pz, w[SUN], w[SUN + 1], w[SUN + 2], w, NOTHING, True, who)
                     if far < NOTHING:
                         found |= SHADOW_OF_SUBJECT if who == SUBJECT else SHADOW_OF_MOUNT

@@ -5,6 +5,7 @@ from datetime import timedelta
 from pathlib import Path
 from xml.etree import ElementTree
 
+from glintor.earth import moved_deg
 from glintor.files import write_bytes
 from glintor.placement.sun import local_time
 from glintor.project.model import Site
@@ -12,19 +13,6 @@ from glintor.simulation.rig import Rig, carrier_s
 from glintor.simulation.sound import Clock
 
 _SPACE = "http://www.topografix.com/GPX/1/1"
-_EQUATOR_M, _FLATTENING = 6_378_137.0, 1.0 / 298.257223563  # WGS 84
-
-
-def moved_deg(lat_deg: float, lon_deg: float, bearing_deg: float, distance_m: float) -> tuple[float, float]:
-    """Latitude and longitude after a short way along a bearing: radii of curvature of WGS 84 at the start."""
-    lat, bearing = math.radians(lat_deg), math.radians(bearing_deg)
-    e2 = _FLATTENING * (2.0 - _FLATTENING)
-    w = math.sqrt(1.0 - e2 * math.sin(lat) ** 2)
-    along, across = _EQUATOR_M * (1.0 - e2) / w**3, _EQUATOR_M / w * math.cos(lat)
-    return (
-        lat_deg + math.degrees(distance_m * math.cos(bearing) / along),
-        lon_deg + math.degrees(distance_m * math.sin(bearing) / across),
-    )
 
 
 def route_file(clip: Path) -> Path:

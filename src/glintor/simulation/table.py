@@ -12,9 +12,10 @@ ARCH_HALF, ARCH_RISE, BORE_HALF, BORE_RISE, BRIDGE_HALF = 5.6, 3.0, 3.1, 3.25, 1
 PORTAL_TOP, PORTAL_HALF, TUNNEL_LENGTH = 5.2, 6.5, 180.0
 # How far hills rise at the horizon; then of a place that is described: whether it is one, half the way's width, what way and
 # sides are made of, the edges of the ground towards water (left, right, ahead, behind), the water's height, whether anything
-# is overhead, its lamps and its horizon (where their tables begin, and how many numbers they have): tangents of the height, all
-# the way round from ahead to the left. Of its photo: where it begins, width and height, luminance of a unit, which way its middle
-# faces (radians from ahead to the left), how high it was taken, and what is left of the ground's light in a shadow.
+# is overhead (2: a roof of the carrier alone), its lamps and its horizon (where their tables begin, and how many numbers they
+# have): tangents of the height, all the way round from ahead to the left. Of its photo: where it begins, width and height,
+# luminance of a unit, which way its middle faces (radians from ahead to the left), how high it was taken, and what is left of
+# the ground's light in a shadow.
 (
     HILLS,
     DESCRIBED,

@@ -23,6 +23,7 @@ _ON_WORDS = 400.0  # to lie on other words at all, more than the farthest place 
 _FAR, _ASIDE = 0.5, 1.5  # a pixel farther off, and along the side
 _SIDE, _UNASKED = 3.0, 25.0  # a side that is less wanted; one that nobody asked for
 _FREE = 12.0  # what may be covered without looking for a better place: a point or two of a line
+_LED_PX = 14.0  # farther off than wanted, words get a line to what they name
 _STEP_PX = 6.0  # between points along lines
 
 
@@ -158,7 +159,12 @@ class Labels:
 
     def write(self) -> None:
         boxes = place([one.wish for one in self._words], self._within, things=self._things, points=self._points)
-        for one, (left, top, _, bottom) in zip(self._words, boxes, strict=True):
+        for one, (left, top, right, bottom) in zip(self._words, boxes, strict=True):
+            at = QPointF(*one.wish.at)
+            near = QPointF(min(max(at.x(), left), right), min(max(at.y(), top), bottom))
+            if (near - at).manhattanLength() > one.wish.gap + _LED_PX:  # it had to move away
+                self._painter.setPen(marks.pen("soft", 0.8))
+                self._painter.drawLine(at, near)
             marks.text(
                 self._painter, left + 3.0, (top + bottom) / 2, one.words, colour=one.colour, bold=one.bold, halo=True
             )

@@ -105,7 +105,8 @@ class PlaceBoard(Desk):
                 if setup.family != family:
                     continue
                 found = holds(setup, carrier) if not why else []
-                several = len(found) > 1 and setup.takes not in ("hand", "body")
+                own = setup.on and setup.carrier == carrier.id  # its own name says on what it is
+                several = len(found) > 1 and setup.takes not in ("hand", "body") and not own
                 for on, words in found if several else [("", "")]:
                     there = f" on {words}" if several and setup.takes != "hang" else f" from {words}" if several else ""
                     other = f" ({carriers.get(setup.carrier, setup.carrier)})" if why and setup.on else ""

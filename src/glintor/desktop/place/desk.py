@@ -35,7 +35,9 @@ from glintor.sphere.angle import wrap_deg
 from glintor.sphere.view import View, for_shape, true_width_px
 
 _QUICK_PX, _FULL_PX = 480, 1280
+_MOST_SHARE = 3.0  # of the frame's height; more is one large blur
 _EDGES_PX = 26  # of a button, beside its words
+_MANY = 5  # sticks, which would not fit with a unit each
 _PAINT_S = 0.06  # the charts are painted before their foresight takes half of the machine
 
 
@@ -180,6 +182,12 @@ class PlaceDesk(PlaceBoard):
             ),
         )
 
+    def open_track(self) -> None:
+        """Opens the sheet of the way."""
+        from glintor.desktop.place.track_sheet import TrackSheet
+
+        TrackSheet(self.document, self).show()
+
     def open_shot(self) -> None:
         """Opens the sheet of this shot."""
         from glintor.desktop.place.shot_sheet import ShotSheet
@@ -208,9 +216,9 @@ class PlaceDesk(PlaceBoard):
         self.side.show_plan(plan, project.site_of(shot).lowest_m)
         self._show_setup(plan, placement)
         self.sticks.show_value(placement.stick_m)
-        _name(self.stage, "Where", place_words(project.site, placement.stage))
-        _name(self.ride, "On what", plan.carrier.words)
-        _name(self.who, "Who is filmed", ", ".join(one.name for one in placement.subjects))
+        _name(self.stage, "At", place_words(project.site, placement.stage))
+        _name(self.ride, "On", plan.carrier.words)
+        _name(self.who, "Who", ", ".join(one.name for one in placement.subjects))
         self.heading.show_value(180.0 - (180.0 - placement.heading_deg) % 360.0)
         self.lean.show_value(placement.lean_deg)
         self.tilt.show_value(placement.tilt_deg)
@@ -239,7 +247,7 @@ class PlaceDesk(PlaceBoard):
         self.show_setup(setup.id, placement.on)
         lasts = "" if setup.hold_min == float("inf") else f" Usually held {setup.hold_min:g} min."
         self.shows.show_words(f"Shows {setup.shows}.{lasts} Cure: {setup.cure}")
-        self.sticks.set_options([(s, f"{s:g} m" if s else "none") for s in setup.sticks_m])
+        self.sticks.set_options(_stick_words(setup.sticks_m))
 
     def _view(self, shot: Shot, plan: Layout) -> View:
         """The view that the frames show: what was chosen for the start or end, else the natural one."""
@@ -277,8 +285,10 @@ class PlaceDesk(PlaceBoard):
         self.figures.show_value(
             "stick off line", f"{abs(placement.tilt_deg):.1f}° of {limit:.1f}°" if placement.stick_m else "no stick"
         )
-        self.figures.show_value("high in 16:9", f"{share:.0%} · {size_words(share)}")
-        self.figures.show_value("head : feet", f"{plan.head_to_feet:.2f}")
+        far, person = plan.filmed[0].subject.far, plan.filmed[0].subject.what == "person"
+        high = f"over {_MOST_SHARE:.0%}" if share > _MOST_SHARE else f"{share:.0%}"
+        self.figures.show_value("high in 16:9", "no size" if far else f"{high} · {size_words(share)}")
+        self.figures.show_value("head : feet", f"{plan.head_to_feet:.2f}" if person else "no person")
 
     @staticmethod
     def _marks(plan: Layout, band_deg: float, view: View, aspects: Sequence[str], name: str, where: str) -> SphereMarks:
@@ -346,10 +356,16 @@ class PlaceDesk(PlaceBoard):
         self._worker.close()
 
 
+def _stick_words(sticks_m: tuple[float, ...]) -> list[tuple[object, str]]:
+    """Lengths to choose from; without their unit where there are many."""
+    unit = " m" if len(sticks_m) < _MANY else ""
+    return [(s, f"{s:g}{unit}" if s else "none") for s in sticks_m]
+
+
 def _name(made: QPushButton, what: str, words: str) -> None:
     """A button that names what is chosen, as much of it as there is room for."""
     room = made.width() - _EDGES_PX
-    made.setText(made.fontMetrics().elidedText(words, Qt.TextElideMode.ElideRight, room))
+    made.setText(made.fontMetrics().elidedText(f"{what}: {words}", Qt.TextElideMode.ElideRight, room))
     made.setAccessibleName(f"{what}: {words}")
 
 

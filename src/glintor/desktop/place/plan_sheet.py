@@ -40,7 +40,10 @@ class PlanSheet(Sheet):
 
     def show_plan(self, plan: Layout, seam_deg: float, name: str) -> None:
         self.plan, self.seam_deg, self.name = plan, seam_deg, name
-        what = np.stack([at[:2] for at in (plan.camera, plan.foot, plan.subject, plan.moved(1.0).subject)])
+        near = [] if plan.filmed[0].subject.far else [plan.subject, plan.moved(1.0).subject]
+        near += [plan.feet_of(being) for being in plan.filmed[1:] if not being.subject.far]
+        near += [plan.carrying] if plan.carrying is not None else [np.zeros(3)] if not near else []
+        what = np.stack([at[:2] for at in (plan.camera, plan.foot, *near)])
         middle, room = (what.max(axis=0) + what.min(axis=0)) / 2, np.ptp(what, axis=0) + 2 * _MARGIN_M
         self._middle = float(middle[0]), float(middle[1])
         self._room_m = max(float(room[0]), _LEAST_ROOM_M), max(float(room[1]), _LEAST_ROOM_M)

@@ -11,14 +11,14 @@ from glintor.desktop.charts import marks
 from glintor.desktop.charts.figures import draw_carrier, draw_person
 from glintor.desktop.charts.labels import Labels
 from glintor.desktop.place.plan_sheet import LENS_PX, PlanSheet
-from glintor.placement.figures import carrying_person, subject_person
+from glintor.placement.figures import carrying_person, cast, subject_person
 from glintor.placement.layout import START_FOV_DEG, Layout
 from glintor.placement.outline import outlines
 from glintor.placement.shadow import stick_shadow, subject_shadow
 from glintor.sphere.angle import bearing_text
 
 _HANDLE_PX = 5.0  # of the dot that stays on people who are drawn small
-_WEDGE_PX = 190.0
+_WEDGE_PX, _ARROW_PX = 190.0, 110.0
 
 
 class PlanView(PlanSheet):
@@ -121,6 +121,16 @@ class PlanView(PlanSheet):
             p.drawLine(who, there)
             p.setBrush(theme.colours()["sheet"])
             p.drawEllipse(there, 7, 7)
+        for being, parts, _ in cast(plan)[1:]:
+            if not parts.empty:
+                draw_person(p, outlines([parts], "above"), "soft", self.px(0.0, 0.0), self.scale())
+                at = self.px(*plan.feet_of(being)[:2])
+                labels.add(
+                    at.x(), at.y(), being.subject.name, colour="soft", gap=14.0, sides=("below", "above", "right")
+                )
+        if plan.filmed[0].subject.far:
+            self._direction(p, plan, labels)
+            return
         solids = outlines([subject_person(plan)[0]], "above")
         draw_person(p, solids, "subject", self.px(0.0, 0.0), self.scale())
         p.setPen(Qt.PenStyle.NoPen)
@@ -135,6 +145,18 @@ class PlanView(PlanSheet):
             who.x(), who.y(), self.name, colour="subject", bold=True, gap=gap, sides=("below", "above", "left", "right")
         )
 
+    def _direction(self, p: QPainter, plan: Layout, labels: Labels) -> None:
+        """The way or the view that is the subject: an arrow from the camera."""
+        at = self.px(*plan.camera[:2])
+        ahead, left = (plan.subject - plan.camera)[:2] / max(float(np.hypot(*(plan.subject - plan.camera)[:2])), 1e-6)
+        end = at + QPointF(ahead, -left) * _ARROW_PX
+        p.setPen(marks.pen("subject", 1.8))
+        p.drawLine(at, end)
+        for turn in (2.6, -2.6):
+            c, s = math.cos(turn), math.sin(turn)
+            p.drawLine(end, end + QPointF(ahead * c - left * s, -(ahead * s + left * c)) * 10.0)
+        labels.add(end.x(), end.y(), self.name, colour="subject", bold=True, sides=("right", "below", "above", "left"))
+
     def _camera(self, p: QPainter, plan: Layout, labels: Labels) -> None:
         at, who, foot, lens = (
             self.px(*plan.camera[:2]),
@@ -142,9 +164,11 @@ class PlanView(PlanSheet):
             self.px(*plan.foot[:2]),
             self.lens_point(),
         )
-        p.setPen(marks.pen("subject", 1.2, Qt.PenStyle.DotLine))
-        p.drawLine(at, who)
-        labels.off_line(at, who)
+        far = plan.filmed[0].subject.far
+        if not far:
+            p.setPen(marks.pen("subject", 1.2, Qt.PenStyle.DotLine))
+            p.drawLine(at, who)
+            labels.off_line(at, who)
         p.setPen(marks.pen("ink", 2.2))
         p.drawLine(at, foot)
         p.setBrush(Qt.BrushStyle.NoBrush)
@@ -164,8 +188,9 @@ class PlanView(PlanSheet):
         p.drawEllipse(lens, 5.5, 5.5)
         labels.clear_of(at.x() - 9, at.y() - 9, at.x() + 9, at.y() + 9)
         labels.clear_of(lens.x() - 7, lens.y() - 7, lens.x() + 7, lens.y() + 7)
-        middle = (at + who) / 2
-        labels.add(middle.x(), middle.y(), f"{plan.subject_m:.2f} m", gap=3.0, sides=("below", "above"))
+        if not far:
+            middle = (at + who) / 2
+            labels.add(middle.x(), middle.y(), f"{plan.subject_m:.2f} m", gap=3.0, sides=("below", "above"))
         labels.add(lens.x(), lens.y(), "front lens", colour="course")
 
     def _sun(self, p: QPainter, plan: Layout, labels: Labels) -> None:

@@ -8,13 +8,14 @@ from glintor.desktop.charts import marks
 from glintor.desktop.charts.figures import draw_carrier, draw_person
 from glintor.desktop.charts.labels import Labels
 from glintor.desktop.charts.sheet import Sheet
-from glintor.placement.figures import carrying_person, subject_person
+from glintor.placement.figures import carrying_person, cast
 from glintor.placement.layout import CAMERA_HALF_M, CLEARANCE_M, Layout
 from glintor.placement.outline import outlines
 
 _BASE_PX, _OVER_PX = 19.0, 18.0  # under the lowest line, and over the highest thing
 _LEAST_ACROSS_M = 4.0
 _WORDY_PX = 230  # narrower, what heights count from is left to the line that says it
+_DEEP_M = 8.0  # what lies farther down is off the sheet
 
 
 class SideView(Sheet):
@@ -36,23 +37,43 @@ class SideView(Sheet):
 
     @property
     def _low_m(self) -> float:
-        """The lowest line: the water under a boat, the ground elsewhere."""
+        """The lowest line: the water under a boat, the ground elsewhere, as far as it is not very far down."""
         assert self._plan is not None
-        return -self._plan.carrier.floor_m if self._afloat else min(0.0, float(self._plan.subject[2]))
+        floor = -self._plan.carrier.floor_m
+        if self._afloat:
+            return floor
+        seated = self._plan.subject_seat is not None
+        return min(
+            0.0, floor if floor > -_DEEP_M else 0.0, 0.0 if self._far or seated else float(self._plan.subject[2])
+        )
+
+    @property
+    def _far(self) -> bool:
+        """Whether the subject is a way or a view, which has no place on the sheet."""
+        return self._plan is not None and self._plan.filmed[0].subject.far
+
+    @property
+    def _looked_at(self) -> tuple[float, float]:
+        """How far ahead the subject is, and how high it reaches: the camera's own place where it is far off."""
+        plan = self._plan
+        assert plan is not None
+        if not self._far:
+            return float(plan.subject[0]), float(plan.head[2])
+        return float(plan.camera[0]), float(plan.filmer_head[2])
 
     def _scale(self) -> float:
         plan = self._plan
         assert plan is not None
-        top = max(float(plan.camera[2]) + 0.3, float(plan.head[2]) + 0.2)
+        top = max(float(plan.camera[2]) + 0.3, self._looked_at[1] + 0.2)
         if self._afloat:
             top = max(top, self._lowest_m - plan.carrier.floor_m + 0.35)
-        across = max(abs(float(plan.camera[0] - plan.subject[0])) + 2.0, _LEAST_ACROSS_M)
+        across = max(abs(float(plan.camera[0]) - self._looked_at[0]) + 2.0, _LEAST_ACROSS_M)
         return min((self.height() - _BASE_PX - _OVER_PX) / (top - self._low_m), self.width() / across)
 
     def _px(self, ahead: float, up: float) -> QPointF:
         plan, k = self._plan, self._scale()
         assert plan is not None
-        middle = float(plan.camera[0] + plan.subject[0]) / 2
+        middle = (float(plan.camera[0]) + self._looked_at[0]) / 2
         return QPointF(self.width() / 2 + (ahead - middle) * k, self.height() - _BASE_PX - (up - self._low_m) * k)
 
     def draw(self, p: QPainter) -> None:
@@ -63,14 +84,16 @@ class SideView(Sheet):
         base, origin = self._px(0.0, self._low_m).y(), self._px(0.0, 0.0)
         p.setPen(marks.pen("soft"))
         p.drawLine(QPointF(0, base), QPointF(self.width(), base))
-        ground = base if self._afloat else origin.y()
+        ground = base if self._afloat or 0.0 < plan.carrier.floor_m < _DEEP_M else origin.y()
         if ground != base:  # the subject stands lower than what carries the camera
             p.drawLine(QPointF(0, ground), QPointF(self.width(), ground))
         draw_carrier(p, plan.carrier, "side", origin, self._scale())
         if plan.carrier_apart and (carrying := carrying_person(plan)) is not None:
             draw_person(p, outlines([carrying[0]], "side"), "soft", origin, self._scale())
-        draw_person(p, outlines([subject_person(plan)[0]], "side"), "subject", origin, self._scale())
-        head = self._px(float(plan.head[0]), float(plan.head[2]))
+        for number, (_, parts, _) in enumerate(cast(plan)):
+            if not parts.empty:
+                draw_person(p, outlines([parts], "side"), "soft" if number else "subject", origin, self._scale())
+        head = self._px(*self._looked_at)
         labels.clear_of(head.x() - 10, head.y(), head.x() + 10, base)
         foot, camera = (self._px(float(at[0]), float(at[2])) for at in (plan.foot, plan.camera))
         p.setPen(marks.pen("ink", 2.2))
@@ -83,14 +106,14 @@ class SideView(Sheet):
         labels.clear_of(camera.x() - 6, camera.y() - half, camera.x() + 6, camera.y() + half)
         if self._afloat:
             self._room(p, plan, camera, labels)
-        lens_m = float(plan.camera[2]) + (plan.carrier.floor_m if self._afloat else 0.0)
+        lens_m = float(plan.camera[2]) + plan.carrier.floor_m
         over = "" if self.width() < _WORDY_PX else " over the water" if self._afloat else " over the ground"
         labels.add(
             camera.x(),
             camera.y(),
             f"lens {lens_m:.2f} m{over}",
             gap=12.0,
-            sides=("left", "right") if plan.subject[0] > plan.camera[0] else ("right", "left"),
+            sides=("left", "right") if self._looked_at[0] > plan.camera[0] else ("right", "left"),
         )
         marks.text(p, 10, 14, "From the side", bold=True)
         marks.text(p, 10, ground + 8, "water" if self._afloat else "ground", colour="soft")

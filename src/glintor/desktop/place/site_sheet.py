@@ -21,7 +21,8 @@ from glintor.desktop.controls import Chips, Number, button, label, row
 from glintor.errors import InputError
 from glintor.placement.sun import local_time, sunrise_sunset
 from glintor.project.model import Site, Waypoint
-from glintor.project.route import read_gpx
+from glintor.project.route import on_route, read_gpx
+from glintor.project.zone import hours_off, zone_at
 
 _NO_AIR_C = -41.0  # the control's lowest place stands for "unknown"
 
@@ -79,10 +80,16 @@ class SiteSheet(QDialog):
         self.permission.chosen.connect(self._choose_permission)
         self.mains.show_value(site.mains_hz)
         self.mains.chosen.connect(self._choose_mains)
+        self.other_zone = button("", self._take_zone, tip="By the map of time zones")
+        for box in (self.lat.box, self.lon.box):
+            box.valueChanged.connect(lambda _value: self._weigh_zone())
+        self.zone.currentTextChanged.connect(lambda _words: self._weigh_zone())
+        self.day.editingFinished.connect(self._weigh_zone)
         self.trouble = label("", "stopwords")
         self.trouble.setWordWrap(True)
         self.trouble.setAccessibleName("What is wrong")
         self._lay()
+        self._weigh_zone()
 
     def _lay(self) -> None:
         page = QVBoxLayout(self)
@@ -108,6 +115,7 @@ class SiteSheet(QDialog):
             "From a GPX file…", self._ask_route, tip="Takes coordinates, way ahead, places and points of a track"
         )
         page.addLayout(row(self.lat, self.lon, self.way, read, None, spacing=12))
+        page.addWidget(self.other_zone)
         page.addLayout(row(self.lowest, self.branches, self.lean, None, spacing=12))
         page.addLayout(row(self.line, self.leg, self.permission, None, spacing=12))
         page.addLayout(row(self.wind, self.clouds, self.speed, self.mains, None, spacing=12))
@@ -119,6 +127,21 @@ class SiteSheet(QDialog):
             other.setAutoDefault(False)  # Return takes over, and presses nothing else
         for line in (self.name, self.day, self.route, self.hazards):
             line.returnPressed.connect(self.take)
+
+    def _weigh_zone(self) -> None:
+        """Says when the time zone is not the place's."""
+        place = self.lat.box.value(), self.lon.box.value()
+        off = hours_off(*place, self.day.text().strip(), self.zone.currentText().strip()) if any(place) else 0.0
+        self.other_zone.setVisible(bool(off))
+        if off:
+            there = zone_at(*place)
+            self.other_zone.setText(
+                f"The place lies in {there}, {abs(off):g} h {'behind' if off > 0 else 'ahead of'} this zone: take it"
+            )
+
+    def _take_zone(self) -> None:
+        self.zone.setCurrentText(zone_at(self.lat.box.value(), self.lon.box.value()))
+        self._weigh_zone()
 
     def _choose_mains(self, hz: float) -> None:
         self._mains_hz = hz
@@ -140,8 +163,8 @@ class SiteSheet(QDialog):
             return
         self._track, self._waypoints = route.points, ()
         for number, value in (
-            (self.lat, route.points[0][0]),
-            (self.lon, route.points[0][1]),
+            (self.lat, route.points[0].lat_deg),
+            (self.lon, route.points[0].lon_deg),
             (self.way, route.bearing_deg),
         ):
             number.show_value(value)
@@ -150,8 +173,10 @@ class SiteSheet(QDialog):
         if route.places:
             self.route.setText(", ".join(name for name, _, _ in route.places))
             self._waypoints = tuple(Waypoint(name=name, lat_deg=lat, lon_deg=lon) for name, lat, lon in route.places)
-        speed = f", at {route.speed_m_s:.1f} m/s" if route.speed_m_s else ""
-        self.trouble.setText(f"{len(route.points)} points, {route.length_m / 1000.0:.1f} km{speed}.")
+        site, words = on_route(self._site, route)
+        self.zone.setCurrentText(site.zone)
+        self.trouble.setText(words)
+        self._weigh_zone()
 
     def take(self) -> None:
         """Hands the site over, or says what is wrong with it."""

@@ -20,8 +20,10 @@ from glintor.desktop.charts import marks
 from glintor.desktop.controls import Number, button, choice, label, row, titled
 from glintor.desktop.jobs import Jobs, Newest
 from glintor.desktop.place.tiles import Tiles
+from glintor.placement.carrier import Sheet
 from glintor.placement.figures import alone
 from glintor.placement.person import Pose
+from glintor.placement.solids import ASPHALT
 from glintor.placement.subject import WORDS, Being, Subject, What
 from glintor.project.model import Project, Shot
 
@@ -234,4 +236,11 @@ def _portrait(being: Being) -> object:
     from glintor.simulation.portrait import portrait_of  # loads the compiler
 
     parts = alone(being)
-    return portrait_of([] if parts.empty else [parts], _TILE_PX)
+    if being.subject.what == "way":
+        parts.box((-9.0, -1.4, 0.0), (9.0, 1.4, 0.03), ASPHALT)
+    elif being.subject.what == "view":
+        for left, wide, high in ((-5.0, 7.0, 4.0), (3.0, 6.0, 3.0), (8.0, 5.0, 2.2)):
+            Sheet(
+                corners=((0.0, left - wide, 0.0), (0.0, left + wide, 0.0), (0.0, left, high)), thick_m=0.1, of="rock"
+            ).add_to(parts)
+    return portrait_of([parts], _TILE_PX)
