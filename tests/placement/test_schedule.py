@@ -4,9 +4,22 @@ import msgspec
 import pytest
 from hypothesis import given, settings
 from hypothesis import strategies as st
+from msgspec.structs import replace
 
 from glintor.demo.day import SHOTS, SITE
-from glintor.placement.schedule import EXACT, Day, Order, Task, _order, _State, _then, earliest, plan_day, why_left_out
+from glintor.placement.schedule import (
+    EXACT,
+    Day,
+    Order,
+    Task,
+    _order,
+    _State,
+    _then,
+    earliest,
+    least_change,
+    plan_day,
+    why_left_out,
+)
 from glintor.placement.windows import Wanted, holds, merged, spans
 from glintor.project.placed import layout_of
 
@@ -102,3 +115,68 @@ def test_golden_light_is_low_and_the_sun_behind_is_behind():
     assert layout_of(SITE, away, noon).sun_off_back_deg == pytest.approx(0.0, abs=0.5)
     assert holds(layout_of(SITE, away, noon), Wanted(sun="behind"))
     assert holds(layout_of(SITE, toward, noon), Wanted(sun="ahead"))
+
+
+def task(name, place=0.0, length=30.0, windows=((360.0, 1200.0),), **more):
+    return Task(id=name, place=place, length_min=length, fit_min=0.0, windows=windows, **more)
+
+
+def starts(order):
+    return {slot.id: slot.start_min for slot in order.slots}
+
+
+def test_ways_rests_the_way_there_and_home_take_their_time():
+    """By hand: set out at 6:00, 40 min to the first, 30 min film, 60 min way; 7:30 to 8:00 is a rest."""
+    day = Day(
+        begins_min=360.0, to_first_min=40.0, ways_min={("a", "b"): 60.0, ("b", "a"): 60.0}, rests=((450.0, 480.0),)
+    )
+    order = plan_day([task("a"), task("b", after=("a",))], day)
+    assert starts(order) == {"a": 400.0, "b": 520.0}  # 430 + 60, of which 30 are rested
+    assert plan_day([task("a"), task("b", after=("a",))], replace(day, home_min=30.0, home_by_min=570.0)).left_out == (
+        "b",
+    )
+    assert (
+        starts(plan_day([task("a", windows=((440.0, 600.0),))], replace(day, to_first_min=60.0)))["a"] == 480.0
+    )  # no film in a rest
+
+
+def test_fixed_hours_and_what_comes_after_what_are_kept():
+    day = Day(begins_min=360.0)
+    tasks = [task("noon", fixed_min=720.0), task("first", after=()), task("last", after=("noon", "first"))]
+    found = starts(plan_day(tasks, day))
+    assert found["noon"] == 720.0 and found["first"] < 720.0 and found["last"] >= 750.0
+    assert plan_day([task("x", fixed_min=300.0)], day).left_out == ("x",)
+    many = [task(f"t{n}", place=n) for n in range(12)] + [task("end", after=("t3",), place=0.5)]
+    assert starts(plan_day(many, day))["end"] > starts(plan_day(many, day))["t3"]
+
+
+def test_the_order_of_the_way_never_goes_back_and_the_order_of_light_may():
+    late = task("near", place=100.0, windows=((900.0, 960.0),))
+    early = task("far", place=5000.0, windows=((400.0, 460.0),))
+    light = plan_day([late, early], Day(begins_min=360.0, leg_min=0.01))
+    way = plan_day([late, early], Day(begins_min=360.0, leg_min=0.01, order="way"))
+    assert len(light.slots) == 2 and light.legs_back == 4900.0
+    assert len(way.slots) == 1 and way.legs_back == 0.0
+    assert (
+        least_change(way.left_out[0], [late, early], Day(begins_min=360.0, leg_min=0.01, order="way"))
+        == "go back along the way for it"
+    )
+
+
+@pytest.mark.parametrize(
+    ("tasks", "changes", "words"),
+    [
+        ((task("a", length=100, windows=((400, 480),)),), {}, "film it in 70 min"),
+        ((task("a", windows=(), anytime=((360, 1200),)),), {}, "ask nothing of its light"),
+        ((task("a", fixed_min=370, length=30), task("b", fixed_min=380, length=30)), {}, "let it move from its hour"),
+        ((task("a", windows=((450, 470),), length=20),), {"rests": ((440, 475),)}, "leave out the rest of 35 min"),
+        ((task("a", length=30, windows=((700, 800),)),), {"home_by_min": 740, "home_min": 60}, "be back 60 min later"),
+        ((task("a", windows=((360, 380),), length=20),), {"to_first_min": 40}, "set out 60 min earlier"),
+        ((task("a", windows=((400, 430),)), task("b", windows=((400, 430),))), {"leg_min": 0}, "leave out a"),
+    ],
+)
+def test_what_finds_no_room_is_told_the_least_change_that_would_give_it(tasks, changes, words):
+    """Each told change is tried: with it alone the shot has room."""
+    day = replace(Day(begins_min=360.0), **changes)
+    left = plan_day(tasks, day).left_out
+    assert left and least_change(left[-1], tasks, day) == words

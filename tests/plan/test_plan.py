@@ -55,7 +55,9 @@ def test_quarrels_of_time_are_found_with_a_cure():
     never = DAY.with_shot("roof-cobdale", lambda s: msgspec.structs.replace(s, light=Wanted(not_after_min=30.0)))
     finding = time_findings(never, never.shot("roof-cobdale"))[0]
     assert finding.cure is None and "at no time" in finding.reason
-    assert planned(never)[2] == ["Roof through Cobdale: its light does not come on this day"]
+    assert planned(never)[2] == [
+        "Roof through Cobdale: its light does not come on this day; least change: ask nothing of its light"
+    ]
 
 
 def test_one_angle_for_the_whole_day_is_found():
@@ -168,7 +170,16 @@ def test_what_is_taken_along_can_be_read_by_others(tmp_path):
     files = write_all(tmp_path, sheet, {}, b"%PDF")
     assert sorted(f.suffix for f in files) == [".csv", ".gpx", ".html", ".ics", ".pdf"]
     assert all(f.stat().st_size for f in files)
-    assert any("Local rules" in line for line in cautions(sheet.pages[0]))
+    told = cautions(sheet.pages[0])
+    assert any(
+        "Local rules" in line.words and not line.grave for line in told
+    )  # the usual cautions are not printed red
+    hours = [words for _, words in sheet.hours]
+    assert (
+        hours[0] == "sunrise"
+        and hours[-1] == "sunset"
+        and any(words.startswith("way to Pell Lock, ") for words in hours)
+    )
 
 
 def test_a_shot_at_a_waypoint_is_where_that_is_and_not_somewhere_along_the_track():

@@ -42,6 +42,9 @@ ACTIONS = (
     ActionSpec("site.edit", "Day", "Site, day and weather…", "Ctrl+T", lambda w: w.day_work.edit_site()),
     ActionSpec("kit.edit", "Day", "Kit…", "Ctrl+K", lambda w: w.day_work.edit_kit()),
     ActionSpec("day.plan", "Day", "Put the shots in the order of their light", "Ctrl+L", lambda w: w.day_work.plan()),
+    ActionSpec(
+        "day.plan_way", "Day", "Put the shots in the order of the way", "Ctrl+Shift+L", lambda w: w.day_work.plan("way")
+    ),
     ActionSpec("day.carry", "Day", "Take the day along…", "Ctrl+Y", lambda w: w.day_work.ask_carry()),
     ActionSpec("file.save", "Day", "Save now", "Ctrl+S", lambda w: w.document.save()),
     ActionSpec(

@@ -2,7 +2,7 @@
 
 from collections.abc import Callable
 from pathlib import Path
-from typing import TYPE_CHECKING
+from typing import TYPE_CHECKING, Literal
 
 import msgspec
 from PyQt6.QtWidgets import QFileDialog, QWidget
@@ -54,7 +54,7 @@ class DayWork:
         sheet.taken.connect(take)
         sheet.show()
 
-    def plan(self) -> None:
+    def plan(self, by: Literal["light", "way"] = "light") -> None:
         """Puts the shots at the times of the best order, as one undo step, and says what has no room."""
         from glintor.plan.timetable import planned
 
@@ -66,7 +66,7 @@ class DayWork:
                 self._say("The day was changed meanwhile: plan it again")
                 return
             self._document.edit("Plan the day", new)
-            back = f", {order.legs_back} legs back" if order.legs_back else ", no leg back"
+            back = _back_words(order.legs_back)
             self._say(f"{len(order.slots)} shots in order{back}, the last ends at {clock(order.ends_min)}")
             if left_out:
                 self._tell(
@@ -77,7 +77,7 @@ class DayWork:
                     )
                 )
 
-        self._jobs.start("Planning the day", lambda _report, _stop: planned(project), done)
+        self._jobs.start("Planning the day", lambda _report, _stop: planned(project, by), done)
 
     def ask_carry(self) -> None:
         """Asks for a folder and writes the day into it."""
@@ -102,6 +102,13 @@ class DayWork:
                 self._say(f"{len(files)} files in {folder}: {', '.join(f.suffix[1:].upper() for f in files)}")
 
         self._jobs.start("Writing the day sheet", work, done)
+
+
+def _back_words(back: float) -> str:
+    """How far one goes back: places of the route, or metres where the shots are on a track."""
+    if not back:
+        return ", no way back"
+    return f", {back / 1000:.1f} km back" if back > 50.0 else f", {back:.0f} legs back"
 
 
 def _few(words: list[str], most: int = 4) -> str:

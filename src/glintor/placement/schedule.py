@@ -1,37 +1,64 @@
-"""In which order a day's shots are filmed: their windows, their places along the route, fitting, and battery changes.
+"""In which order a day's shots are filmed: their windows, fixed hours and what comes before what, the ways between them, fitting,
+rests, and battery changes; and what would have to change for one that finds no room.
 
 Up to `EXACT` shots every order is weighed (dynamic programming over sets of shots, keeping all ends that no other
 betters). Longer days are filled in the order in which their windows close, which is usual and not proven best.
 """
 
-from collections.abc import Sequence
+from collections.abc import Iterator, Mapping, Sequence
+from typing import Literal
 
 from msgspec import Struct
+from msgspec.structs import replace
 
 from glintor.placement.windows import Span
 
 EXACT = 10
 NEVER = float("inf")
+_SHORTER = (0.85, 0.7, 0.55, 0.4, 0.25)  # of its length, tried one after the other
 
 
 class Task(Struct, frozen=True, kw_only=True):
-    """One shot. place: its number along the route; windows: spans that must hold the whole shot."""
+    """One shot. place: where along the route, a number or metres; windows: spans that must hold the whole shot.
+
+    fixed_min  the minute at which it must begin, None where it may move; after: shots that must be done before it
+    anytime    spans that hold it if nothing is asked of the light
+    """
 
     id: str
-    place: int
+    place: float
     length_min: float
     fit_min: float
     windows: tuple[Span, ...]
+    fixed_min: float | None = None
+    after: tuple[str, ...] = ()
+    anytime: tuple[Span, ...] = ()
 
 
 class Day(Struct, frozen=True, kw_only=True):
-    """leg_min: from one place of the route to the next; battery_min, card_min: of recording; swap_min: to change one."""
+    """leg_min: from one place of the route to the next, where `ways_min` does not say how long it is from shot to shot;
+    battery_min, card_min: of recording; swap_min: to change one.
+
+    to_first_min, home_min  the way to the first shot and back from the last; home_by_min: when one must be back
+    rests      spans in which nothing is done
+    order      light: whichever order fits best; way: never back along the route
+    """
 
     begins_min: float
     leg_min: float = 15.0
     battery_min: float = 80.0
     card_min: float = NEVER
     swap_min: float = 5.0
+    ways_min: Mapping[tuple[str, str], float] = {}
+    to_first_min: float = 0.0
+    home_min: float = 0.0
+    home_by_min: float = NEVER
+    rests: tuple[Span, ...] = ()
+    order: Literal["light", "way"] = "light"
+
+    def way_min(self, a: "Task", b: "Task") -> float:
+        """Minutes from one shot to the next."""
+        return self.ways_min.get((a.id, b.id), abs(a.place - b.place) * self.leg_min)
 
 
 class Slot(Struct, frozen=True):
@@ -44,48 +71,72 @@ class Slot(Struct, frozen=True):
 
 
 class Order(Struct, frozen=True):
-    """The slots in order; who found no room; legs gone back along the route; when the last shot ends."""
+    """The slots in order; who found no room; how far one goes back along the route, in legs or metres; when the last shot ends."""
 
     slots: tuple[Slot, ...]
     left_out: tuple[str, ...]
-    legs_back: int
+    legs_back: float
     ends_min: float
 
     @property
-    def cost(self) -> tuple[int, int, float]:
+    def cost(self) -> tuple[int, float, float]:
         """Worse is greater: shots without room, then legs back, then the end of the day."""
         return len(self.left_out), self.legs_back, self.ends_min
 
 
 class _State(Struct, frozen=True):
-    back: int
+    back: float
     now_min: float
     used_min: float
     filled_min: float
     slots: tuple[Slot, ...]
 
 
-def earliest(task: Task, ready_min: float) -> float:
-    """The first minute from which the whole shot fits a window; inf without one."""
+def earliest(task: Task, ready_min: float, rests: Sequence[Span] = ()) -> float:
+    """The first minute from which the whole shot fits a window and meets no rest; inf without one."""
+    if task.fixed_min is not None:
+        ends = task.fixed_min + task.length_min
+        met = any(a < ends and task.fixed_min < b for a, b in rests)
+        return task.fixed_min if ready_min <= task.fixed_min + 1e-9 and not met else NEVER
     for begin, end in sorted(task.windows):
         start = max(begin, ready_min)
+        for a, b in sorted(rests):
+            if a < start + task.length_min and start < b:
+                start = b
         if start + task.length_min <= end + 1e-9:
             return start
     return NEVER
 
 
+def _later(now_min: float, work_min: float, rests: Sequence[Span]) -> float:
+    """When work that begins now is done, with the rests in between."""
+    done = now_min + work_min
+    for a, b in sorted(rests):
+        if a < done and now_min < b:
+            done += b - max(a, now_min)
+    return done
+
+
 def _then(state: _State, last: Task | None, task: Task, day: Day) -> _State | None:
     """The day after one more shot; None where it has no room any more."""
-    legs = 0 if last is None else task.place - last.place
+    back = 0.0 if last is None else max(last.place - task.place, 0.0)
+    if day.order == "way" and back > 0.0:
+        return None
     swap, card = needs_change(state.used_min, task, day.battery_min), needs_change(state.filled_min, task, day.card_min)
-    ready = state.now_min + abs(legs) * day.leg_min + task.fit_min + day.swap_min * (swap + card)
-    start = earliest(task, ready)
-    if start == NEVER:
+    way = day.to_first_min if last is None else day.way_min(last, task)
+    ready = _later(state.now_min, way + task.fit_min + day.swap_min * (swap + card), day.rests)
+    start = earliest(task, ready, day.rests)
+    if start == NEVER or _later(start + task.length_min, day.home_min, day.rests) > day.home_by_min + 1e-9:
         return None
     used = (0.0 if swap else state.used_min) + task.length_min
     filled = (0.0 if card else state.filled_min) + task.length_min
     slots = (*state.slots, Slot(task.id, start, swap, card))
-    return _State(state.back + max(-legs, 0), start + task.length_min, used, filled, slots)
+    return _State(state.back + back, start + task.length_min, used, filled, slots)
+
+
+def _free(task: Task, done: Sequence[str], tasks: Sequence[Task]) -> bool:
+    """Whether all that must come before a shot is done."""
+    return all(name in done or all(other.id != name for other in tasks) for name in task.after)
 
 
 def needs_change(used_min: float, task: Task, full_min: float) -> bool:
@@ -119,6 +170,8 @@ def plan_day(tasks: Sequence[Task], day: Day) -> Order:
             for number, task in enumerate(tasks):
                 if done >> number & 1:
                     continue
+                if not _free(task, [other.id for n, other in enumerate(tasks) if done >> n & 1], tasks):
+                    continue
                 for state in states:
                     after = _then(state, tasks[last] if last >= 0 else None, task, day)
                     if after is not None:
@@ -131,8 +184,13 @@ def plan_day(tasks: Sequence[Task], day: Day) -> Order:
 
 def _filled(tasks: Sequence[Task], day: Day) -> Order:
     state, last = _State(0, day.begins_min, 0.0, 0.0, ()), None
-    for task in sorted(tasks, key=lambda t: (max((b for _, b in t.windows), default=NEVER), t.place)):
-        after = _then(state, last, task, day)
+    closing = {t.id: t.fixed_min or max((b for _, b in t.windows), default=NEVER) for t in tasks}
+    waiting = sorted(tasks, key=lambda t: (t.place if day.order == "way" else closing[t.id], t.place))
+    while waiting:
+        done = [slot.id for slot in state.slots]
+        task = next((t for t in waiting if _free(t, done, tasks)), waiting[0])
+        waiting.remove(task)
+        after = _then(state, last, task, day) if _free(task, done, tasks) else None
         if after is not None:
             state, last = after, task
     return _order(tasks, state)
@@ -145,9 +203,53 @@ def _order(tasks: Sequence[Task], state: _State) -> Order:
 
 def why_left_out(task: Task) -> str:
     """In words, why a shot found no room."""
-    if not task.windows:
+    if not task.windows and task.fixed_min is None:
         return "its light does not come on this day"
-    longest = max(end - begin for begin, end in task.windows)
-    if longest < task.length_min:
+    longest = max((end - begin for begin, end in task.windows), default=NEVER)
+    if task.fixed_min is None and longest < task.length_min:
         return f"its light lasts {longest:.0f} min at a time, and it takes {task.length_min:.0f}"
-    return "the other shots fill its time"
+    return "the other shots, the ways or the rests fill its time"
+
+
+def least_change(task_id: str, tasks: Sequence[Task], day: Day) -> str:
+    """What, changed alone, would give a shot room beside all that has it now; the least first. Empty where nothing does."""
+    kept = len(plan_day(tasks, day).slots)
+    for words, other_tasks, other_day in _changes(task_id, tasks, day):
+        order = plan_day(other_tasks, other_day)
+        if task_id not in order.left_out and len(order.slots) > kept - (len(tasks) - len(other_tasks)):
+            return words
+    return ""
+
+
+def _changes(task_id: str, tasks: Sequence[Task], day: Day) -> Iterator[tuple[str, list[Task], Day]]:
+    task = next(t for t in tasks if t.id == task_id)
+
+    def with_it(**values: object) -> list[Task]:
+        return [replace(t, **values) if t.id == task_id else t for t in tasks]
+
+    for share in _SHORTER:
+        minutes = max(5.0 * round(share * task.length_min / 5.0), 1.0)
+        if minutes < task.length_min:
+            yield f"film it in {minutes:.0f} min", with_it(length_min=minutes), day
+    if task.fixed_min is not None:
+        yield "let it move from its hour", with_it(fixed_min=None), day
+    if task.after:
+        yield "let it come before the others", with_it(after=()), day
+    if day.order == "way":
+        yield "go back along the way for it", list(tasks), replace(day, order="light")
+    for a, b in day.rests:
+        yield (
+            f"leave out the rest of {b - a:.0f} min",
+            list(tasks),
+            replace(day, rests=tuple(r for r in day.rests if r != (a, b))),
+        )
+    if day.home_by_min < NEVER:
+        for later in (15.0, 30.0, 60.0, 120.0):
+            yield f"be back {later:.0f} min later", list(tasks), replace(day, home_by_min=day.home_by_min + later)
+    for earlier in (15.0, 30.0, 60.0):
+        yield f"set out {earlier:.0f} min earlier", list(tasks), replace(day, begins_min=day.begins_min - earlier)
+    if task.anytime:
+        yield "ask nothing of its light", with_it(windows=task.anytime), day
+    for other in sorted(tasks, key=lambda t: t.length_min):
+        if other.id != task_id:
+            yield f"leave out {other.id}", [t for t in tasks if t.id != other.id], day

@@ -37,7 +37,7 @@ def html_page(sheet: DaySheet, pictures: Mapping[str, Mapping[str, bytes]]) -> b
             data = base64.b64encode(content).decode()
             out.append(f"<img alt='{say(words, quote=True)}' src='data:image/{kind};base64,{data}'>")
         out.append(_table(page.numbers))
-        out.append("<div class='mind'>" + "".join(f"<p>{say(line)}</p>" for line in cautions(page)) + "</div>")
+        out.append("".join(f"<p{' class=mind' if line.grave else ''}>{say(line.words)}</p>" for line in cautions(page)))
         out.append("<p>Before rolling: " + say("; ".join(page.before)) + "</p>")
     out.append(f"<h2>Kit</h2><p>{sheet.mass_kg:.1f} kg in all</p><table>")
     for need in sheet.needs:
@@ -116,7 +116,7 @@ def table(sheet: DaySheet) -> bytes:
                 shot.story,
                 shot.purpose,
                 *(words for _, words in page.numbers),
-                " | ".join(cautions(page)),
+                " | ".join(line.words for line in cautions(page)),
             ]
         )
     return text.getvalue().encode()

@@ -1,5 +1,7 @@
 """The day on paper: one page a shot, the kit, the hours; what every form of it is made from."""
 
+from itertools import pairwise
+
 import numpy as np
 from msgspec import Struct
 
@@ -8,8 +10,9 @@ from glintor.exposure.values import shutter_text
 from glintor.finding import Finding, Level, worst_first
 from glintor.placement.clock import clock
 from glintor.placement.mounts import setup_by_id
+from glintor.placement.sun import day_span
 from glintor.plan.kit_check import Need, mass_kg, needs
-from glintor.plan.timetable import changes, place_number, time_findings, windows_of
+from glintor.plan.timetable import changes, place_number, time_findings, way_min, windows_of
 from glintor.plan.variety import ANGLES, angle_of, shares
 from glintor.project.model import Project, Shot
 from glintor.project.placed import plan_of
@@ -93,7 +96,7 @@ def _page(project: Project, shot: Shot) -> ShotPage:
     rate = f"one frame in {e.interval_s:g} s" if e.interval_s else f"{e.rate_fps:g} fps"
     angle = shutter_angle_deg(e.rate_fps, e.shutter_s)
     numbers = (
-        ("Set-up", setup.words),
+        ("Set-up", f"{setup.words}, on the {plan.carrier.words.removeprefix('the ')}"),
         ("Stick", f"{p.stick_m:g} m, {len(project.kit.sections(p.stick_m))} tubes out" if p.stick_m else "none"),
         (
             "Camera",
@@ -138,19 +141,43 @@ def _sentence(words: str) -> str:
     return words[:1].upper() + words[1:]
 
 
-def cautions(page: ShotPage) -> list[str]:
-    """What is wrong or to be minded, in words, worst first."""
-    grave = [f for f in page.findings if f.level > Level.NOTE or f.kind == "safety"]
-    return [f"{f.title}: {f.measure + '. ' if f.measure else ''}{f.reason}" for f in grave]
+class Caution(Struct, frozen=True):
+    """A line of what is wrong, or of what is usually to be minded. grave: it is wrong here and now."""
+
+    words: str
+    grave: bool
+
+
+def cautions(page: ShotPage) -> list[Caution]:
+    """What is wrong or to be minded, worst first."""
+    told = [f for f in page.findings if f.level > Level.NOTE or f.kind == "safety"]
+    return [
+        Caution(f"{f.title}: {f.measure + '. ' if f.measure else ''}{f.reason}", f.level > Level.NOTE) for f in told
+    ]
 
 
 def _hours(project: Project, shots: list[Shot]) -> list[tuple[str, str]]:
-    due = changes(project)
+    due, site = changes(project), project.site
     rows: list[tuple[float, str]] = []
+    rise, sets = day_span(site.lat_deg, site.lon_deg, site.day, site.zone)
+    if sets - rise < 1440.0:
+        rows += [(rise, "sunrise"), (sets, "sunset")]
+    if shots and site.to_first_min:
+        first = shots[0]
+        rows.append((first.start_min - first.fit_min - site.to_first_min, f"set out, {site.to_first_min:.0f} min"))
+    for before, after in pairwise(shots):
+        minutes = way_min(project, before, after)
+        if minutes >= 1.0:
+            rows.append(
+                (before.start_min + before.length_min, f"way to {after.story or after.name}, {minutes:.0f} min")
+            )
+    rows += [(rest.start_min, f"rest, {rest.length_min:g} min") for rest in site.rests]
+    if shots and site.home_min:
+        rows.append((shots[-1].start_min + shots[-1].length_min, f"way home, {site.home_min:.0f} min"))
     for shot in shots:
         for at, what in due:
             if at == shot.start_min:
                 rows.append((at - shot.fit_min, f"change the {what}"))
         rows.append((shot.start_min - shot.fit_min, f"fit the camera for {shot.name}"))
         rows.append((shot.start_min, f"{shot.name}, {shot.length_min:g} min"))
-    return [(clock(float(np.clip(at, 0.0, 1439.0))), words) for at, words in rows]
+    return [(clock(float(np.clip(at, 0.0, 1439.0))), words) for at, words in sorted(rows, key=lambda row: row[0])]

@@ -1,20 +1,25 @@
 """The day's shots in time: when each one's light is there, in which order they go, and what is wrong with the present times."""
 
 import math
-from functools import lru_cache
+from functools import lru_cache, partial
+from typing import Literal
 
 import msgspec
 
 from glintor.finding import Cure, Finding, Level
 from glintor.placement.clock import clock
-from glintor.placement.schedule import NEVER, Day, Order, Task, earliest, plan_day, why_left_out
+from glintor.placement.figures import WALK_M_S
+from glintor.placement.schedule import NEVER, Day, Order, Task, earliest, least_change, plan_day, why_left_out
 from glintor.placement.sun import day_span
 from glintor.placement.windows import Span, Wanted, spans
 from glintor.project.kit import USUAL_BATTERY_MIN, USUAL_CARD_GB
 from glintor.project.model import Placement, Project, Shot, Site
 from glintor.project.placed import layout_of
+from glintor.project.track import way_of
 from glintor.project.zone import hours_off, zone_at
 from glintor.recording.power import USUAL_AIR_C, battery_min, card_min
+
+_LIKE = 2.5  # a pace that is within so much of a carrier's usual one is its own
 
 
 @lru_cache(maxsize=128)
@@ -39,11 +44,38 @@ def task_of(project: Project, shot: Shot) -> Task:
     """What the order of the day needs to know of a shot."""
     return Task(
         id=shot.id,
-        place=place_number(project.site, shot),
+        place=_place(project, shot),
         length_min=shot.length_min,
         fit_min=shot.fit_min,
         windows=windows_of(project, shot),
+        fixed_min=shot.start_min if shot.fixed else None,
+        after=shot.after,
+        anytime=_spans(project.site, shot.placement, Wanted()),
     )
+
+
+def _on_track(project: Project) -> bool:
+    """Whether every planned shot is somewhere along a track: places count in metres then."""
+    return way_of(project.site) is not None and all(shot.along_m is not None for shot in project.planned)
+
+
+def _place(project: Project, shot: Shot) -> float:
+    return shot.along_m or 0.0 if _on_track(project) else float(place_number(project.site, shot))
+
+
+def way_min(project: Project, a: Shot, b: Shot) -> float:
+    """Minutes from one shot to another: along the track as it was gone where that is the pace of what carries the second one,
+    else at its usual speed or on foot; without a track by the legs of the route."""
+    site, way = project.site, way_of(project.site)
+    if way is None or a.along_m is None or b.along_m is None:
+        return abs(place_number(site, a) - place_number(site, b)) * site.leg_min
+    far = abs(a.along_m - b.along_m)
+    carrier = site.carrier(b.placement.carrier)
+    usual = carrier.speed_m_s if carrier is not None and carrier.on == "land" and carrier.moves else WALK_M_S
+    recorded = way.minutes_between(a.along_m, b.along_m)
+    if recorded and usual / _LIKE < far / (60.0 * recorded) < usual * _LIKE:
+        return recorded
+    return far / usual / 60.0
 
 
 def battery_of(project: Project) -> float:
@@ -53,15 +85,22 @@ def battery_of(project: Project) -> float:
     return battery_min(air_c, wireless=project.site.wireless, stated_min=stated)
 
 
-def day_of(project: Project) -> Day:
-    """From when the day can begin, and what legs and batteries cost."""
+def day_of(project: Project, order: Literal["light", "way"] = "light") -> Day:
+    """From when the day can begin, and what ways, rests and batteries cost."""
     site = project.site
     rise, _ = day_span(site.lat_deg, site.lon_deg, site.day, site.zone)
     card_gb = project.kit.smallest("card", USUAL_CARD_GB)
     light = [begin for shot in project.planned if shot.light.dark for begin, _ in windows_of(project, shot)]
+    fixed = [s.start_min - s.fit_min - site.to_first_min for s in project.planned if s.fixed]
     return Day(
-        begins_min=5.0 * math.ceil(min([rise, *light]) / 5.0),
+        begins_min=5.0 * math.ceil(min([rise, *light, *fixed]) / 5.0),
         leg_min=site.leg_min,
+        ways_min={(a.id, b.id): way_min(project, a, b) for a in project.planned for b in project.planned if a is not b},
+        to_first_min=site.to_first_min,
+        home_min=site.home_min,
+        home_by_min=NEVER if site.home_by_min is None else site.home_by_min,
+        rests=tuple((rest.start_min, rest.start_min + rest.length_min) for rest in site.rests),
+        order=order,
         battery_min=battery_of(project),
         card_min=card_min(
             card_gb * 1e9,
@@ -70,15 +109,23 @@ def day_of(project: Project) -> Day:
     )
 
 
-def planned(project: Project) -> tuple[Project, Order, list[str]]:
-    """The project with its shots at the times of the best order, that order, and who found no room and why."""
-    tasks = [task_of(project, shot) for shot in project.planned]
-    order = plan_day(tasks, day_of(project))
+def planned(project: Project, by: Literal["light", "way"] = "light") -> tuple[Project, Order, list[str]]:
+    """The project with its shots at the times of the best order, that order, and who found no room, why, and what would give it."""
+    tasks, day = [task_of(project, shot) for shot in project.planned], day_of(project, by)
+    order = plan_day(tasks, day)
     starts = {slot.id: slot.start_min for slot in order.slots}
     shots = tuple(
         msgspec.structs.replace(shot, start_min=starts.get(shot.id, shot.start_min)) for shot in project.shots
     )
-    words = [f"{project.shot(t.id).name}: {why_left_out(t)}" for t in tasks if t.id in order.left_out]
+    names, words = {shot.id: shot.name for shot in project.shots}, []
+    for task in tasks:
+        if task.id in order.left_out:
+            change = least_change(task.id, tasks, day)
+            for shot_id, name in names.items():
+                change = (
+                    change.replace(f"leave out {shot_id}", f"leave out {name}") if change.endswith(shot_id) else change
+                )
+            words.append(f"{names[task.id]}: {why_left_out(task)}" + (f"; least change: {change}" if change else ""))
     return msgspec.structs.replace(project, shots=shots), order, words
 
 
@@ -130,9 +177,45 @@ def zone_findings(site: Site) -> list[Finding]:
     ]
 
 
+def _order_findings(project: Project, shot: Shot) -> list[Finding]:
+    """A shot before what it must come after, in a rest, or too late to be home."""
+    site, ends, out = project.site, shot.start_min + shot.length_min, []
+    made = partial(Finding, desk="place", level=Level.CAUTION)
+    for other in project.planned:
+        if other.id in shot.after and other.start_min + other.length_min > shot.start_min:
+            reason = f"It is to be filmed after {other.name}."
+            out.append(
+                made(
+                    kind="order",
+                    title="Before what it follows",
+                    reason=reason,
+                    explained="What the shot says it comes after.",
+                )
+            )
+    for rest in site.rests:
+        if rest.start_min < ends and shot.start_min < rest.start_min + rest.length_min:
+            reason = f"From {clock(rest.start_min)} to {clock(rest.start_min + rest.length_min)} nothing is to be done."
+            out.append(made(kind="rest", title="In a rest", reason=reason, explained="The rests of the day's site."))
+    if site.home_by_min is not None and ends + site.home_min > site.home_by_min:
+        late = ends + site.home_min - site.home_by_min
+        reason = f"With {site.home_min:.0f} min of way one is back after {clock(site.home_by_min)}."
+        out.append(
+            made(
+                kind="home",
+                title="Too late home",
+                value=late,
+                unit="min",
+                digits=0,
+                reason=reason,
+                explained="End of the shot and the way home.",
+            )
+        )
+    return out
+
+
 def time_findings(project: Project, shot: Shot) -> list[Finding]:
     """What is wrong with the time of a shot: its light, and its neighbours."""
-    out = zone_findings(project.site)
+    out = zone_findings(project.site) + _order_findings(project, shot)
     ends = shot.start_min + shot.length_min
     windows = windows_of(project, shot)
     if not any(a <= shot.start_min and ends <= b + 1e-6 for a, b in windows):
@@ -154,7 +237,7 @@ def time_findings(project: Project, shot: Shot) -> list[Finding]:
     for other in _neighbours(project, shot):
         gap = max(other.start_min - ends, shot.start_min - (other.start_min + other.length_min))
         need = shot.fit_min if other.start_min < shot.start_min else other.fit_min
-        need += abs(place_number(project.site, other) - place_number(project.site, shot)) * project.site.leg_min
+        need += way_min(project, *((other, shot) if other.start_min < shot.start_min else (shot, other)))
         if gap < need - 1e-6:
             out.append(
                 Finding(

@@ -37,6 +37,13 @@ class TrackPoint(msgspec.Struct, frozen=True, array_like=True):
     utc_min: float | None = None
 
 
+class Rest(msgspec.Struct, frozen=True, kw_only=True, forbid_unknown_fields=True):
+    """A rest of the day: from local midnight, and how long."""
+
+    start_min: Annotated[float, Meta(ge=0, lt=1440)]
+    length_min: Annotated[float, Meta(gt=0, le=1440)]
+
+
 class Site(msgspec.Struct, frozen=True, kw_only=True, forbid_unknown_fields=True):
     """The place and day. Bearings clockwise from true north; heights in metres over the water.
 
@@ -47,6 +54,8 @@ class Site(msgspec.Struct, frozen=True, kw_only=True, forbid_unknown_fields=True
     route         its places in order; track: its points as they were recorded or drawn
     waypoints     where places of the route are, of those that are known
     leg_min       from one place of the route to the next; speed_m_s: along it, 0 for what the carrier usually does
+    to_first_min, home_min  the way to the first shot, and home from the last; home_by_min: when one must be back, None for any time
+    rests         when nothing is done
     places, carriers  what it looks like and what carries people there, beside the ready-made ones
     air_c         temperature, None where nobody knows; wireless: whether a phone or a remote is connected while filming
     """
@@ -74,6 +83,10 @@ class Site(msgspec.Struct, frozen=True, kw_only=True, forbid_unknown_fields=True
     speed_m_s: NotNegative = 0.0
     air_c: Annotated[float, Meta(ge=-60, le=60)] | None = None
     wireless: bool = False
+    to_first_min: NotNegative = 0.0
+    home_min: NotNegative = 0.0
+    home_by_min: Annotated[float, Meta(ge=0, le=1440)] | None = None
+    rests: tuple[Rest, ...] = ()
     places: tuple[Place, ...] = ()
     carriers: tuple[Carrier, ...] = ()
 
@@ -240,6 +253,7 @@ class Shot(msgspec.Struct, frozen=True, kw_only=True, forbid_unknown_fields=True
     opening, closing  the views that the shot begins and ends with, where they are not the natural one
     fit_min         to fit the camera before; light: what the shot asks for
     own             what is otherwise where it is than at the site as a whole
+    fixed           whether it must begin at its hour; after: ids of shots that must be filmed before it
     along_m         where it is along the site's track, None where nobody said
     """
 
@@ -260,6 +274,8 @@ class Shot(msgspec.Struct, frozen=True, kw_only=True, forbid_unknown_fields=True
     light: Wanted = Wanted()
     own: Conditions = Conditions()
     along_m: NotNegative | None = None
+    fixed: bool = False
+    after: tuple[str, ...] = ()
     exposure: Exposure
     takes: tuple[Take, ...] = ()
     cuts: tuple[Cut, ...] = ()

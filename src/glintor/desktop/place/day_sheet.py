@@ -20,7 +20,8 @@ from glintor.plan.sheet import DaySheet, ShotPage, cautions, day_sheet
 from glintor.project.model import Project, Shot
 from glintor.project.placed import plan_of
 
-_PLAN, _SIDE = (620, 380), (620, 170)
+_PLAN, _SIDE = (520, 319), (499, 319)
+_MAIN_BOX, _SMALL_BOX = (460.0, 330.0), (215.0, 200.0)  # what frames may take of the page
 _SPHERE_PX = 1600
 _PAGE_PX = QSizeF(688, 1032)  # what the margins leave of A4, at 96 to the inch
 Seen = dict[str, dict[str, QImage]]
@@ -151,20 +152,23 @@ def _first(sheet: DaySheet) -> str:
 def _page(page: ShotPage, names: list[str], seen: dict[str, QImage]) -> str:
     say, shot_id = html.escape, page.shot.id
     rows = "".join(f"<tr><td class='soft'>{say(name)}</td><td>{say(words)}</td></tr>" for name, words in page.numbers)
-    frames = "".join(_framed(shot_id, name, seen[name]) for name in names)
-    mind = "".join(f"<p class='mind'>{say(line)}</p>" for line in cautions(page))
+    main, *others = [
+        _framed(shot_id, name, seen[name], *_MAIN_BOX if not n else _SMALL_BOX) for n, name in enumerate(names)
+    ]
+    mind = "".join(f"<p{' class=mind' if line.grave else ''}>{say(line.words)}</p>" for line in cautions(page))
     boxes = "".join(f"<p>&#9744; {say(line)}</p>" for line in page.before)
     return (
         f"<h2 style='page-break-before: always'>{say(page.head)}</h2><p>{say(page.about)}</p>"
-        f"<table><tr><td><img src='{shot_id}/from above' width='430' height='264'><br>"
-        f"<img src='{shot_id}/from the side' width='430' height='118'></td><td>{frames}</td></tr></table>"
+        f"<table><tr><td>{main}</td><td>{''.join(others)}</td></tr></table>"
+        f"<table><tr><td><img src='{shot_id}/from above' width='344' height='211'></td>"
+        f"<td><img src='{shot_id}/from the side' width='330' height='211'></td></tr></table>"
         f"<table><tr><td width='62%'><h3>Numbers</h3><table>{rows}</table></td><td><h3>Before rolling</h3>{boxes}</td></tr></table>"
         f"<h3>Mind</h3>{mind}"
     )
 
 
-def _framed(shot_id: str, name: str, image: QImage) -> str:
-    """One foreseen frame in a box of at most 230 by 150."""
-    scale = min(230.0 / image.width(), 150.0 / image.height())
+def _framed(shot_id: str, name: str, image: QImage, wide: float, high: float) -> str:
+    """One foreseen frame in a box of at most so much."""
+    scale = min(wide / image.width(), high / image.height())
     size = f"width='{round(image.width() * scale)}' height='{round(image.height() * scale)}'"
     return f"<p><img src='{shot_id}/{html.escape(name)}' {size}><br><span class='soft'>{html.escape(name)}</span></p>"

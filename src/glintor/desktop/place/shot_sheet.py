@@ -58,6 +58,11 @@ class ShotSheet(QDialog):
         self.length = Number("Films for", " min", 0.5, 1000, 5, 1)
         self.film = Number("of which the film shows", " s", 0, 10000, 1, 0)
         self.fit = Number("Fitting takes", " min", 0, 240, 5, 0)
+        self.fixed = QCheckBox("at this hour and no other")
+        self.fixed.setChecked(shot.fixed)
+        shots = [(s.id, s.name) for s in project.shots if s.id != shot.id]
+        self.follows = choice("To be filmed after", [("", "no other"), *shots], letters=14)
+        self.follows.setCurrentIndex(max(self.follows.findData(shot.after[0] if shot.after else ""), 0))
         self.aspects = {f.name: QCheckBox(f.name) for f in FORMATS}
         self.sun = Chips("Sun", list(_SUN.items()))
         self.kind = choice("Kind of light", _KINDS)
@@ -112,6 +117,7 @@ class ShotSheet(QDialog):
             form.addRow(title, field)
         page.addLayout(form)
         page.addLayout(row(self.length, self.film, self.fit, spacing=10))
+        page.addLayout(row(self.fixed, *titled("To be filmed after", self.follows), spacing=10))
         page.addLayout(row(*self.goes, spacing=10))
         page.addLayout(row(self.way, self.speed, *titled("Permission", self.permission), spacing=10))
         page.addLayout(row(*self.own.values(), spacing=10))
@@ -159,6 +165,8 @@ class ShotSheet(QDialog):
             "length_min": self.length.box.value(),
             "film_s": self.film.box.value(),
             "fit_min": self.fit.box.value(),
+            "fixed": self.fixed.isChecked(),
+            "after": (self.follows.currentData(),) if self.follows.currentData() else (),
             "aspects": aspects,
             "light": self._light(),
             "camera": self.camera.currentData(),

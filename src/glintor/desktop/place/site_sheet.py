@@ -19,8 +19,10 @@ from PyQt6.QtWidgets import (
 
 from glintor.desktop.controls import Chips, Number, button, label, row
 from glintor.errors import InputError
+from glintor.placement.clock import clock
 from glintor.placement.sun import local_time, sunrise_sunset
 from glintor.project.model import Site, Waypoint
+from glintor.project.rests import minute_of, rest_words, rests_of
 from glintor.project.route import on_route, read_gpx
 from glintor.project.zone import hours_off, zone_at
 
@@ -56,6 +58,16 @@ class SiteSheet(QDialog):
         self.wireless.setToolTip("A phone or a remote is connected while filming; batteries last less")
         self.wireless.setChecked(site.wireless)
         self.leg = Number("A leg of the route", " min", 0.0, 600.0, 5.0, 0)
+        self.to_first = Number("To the first shot", " min", 0.0, 1000.0, 5.0, 0)
+        self.home = Number("home again", " min", 0.0, 1000.0, 5.0, 0)
+        self.rests = QLineEdit(rest_words(site.rests))
+        self.rests.setAccessibleName("Rests")
+        self.rests.setPlaceholderText("12:30 45, 16:00 15")
+        self.rests.setToolTip("When nothing is done: the hour, and how many minutes; then the next")
+        self.home_by = QLineEdit("" if site.home_by_min is None else clock(site.home_by_min))
+        self.home_by.setAccessibleName("Home by")
+        self.home_by.setPlaceholderText("any time")
+        self.home_by.setMaximumWidth(90)
         self.permission = Chips("Permission", [("unknown", "not asked"), ("given", "given"), ("free", "not needed")])
         self.hazards, self.route = QLineEdit(site.hazards), QLineEdit(", ".join(site.route))
         self.mains = Chips("Lamps", [(50.0, "50 Hz"), (60.0, "60 Hz")])
@@ -70,6 +82,8 @@ class SiteSheet(QDialog):
             (self.lean, site.lean_deg),
             (self.line, site.power_line_m),
             (self.leg, site.leg_min),
+            (self.to_first, site.to_first_min),
+            (self.home, site.home_min),
             (self.speed, site.speed_m_s),
             (self.air, _NO_AIR_C if site.air_c is None else site.air_c),
         ):
@@ -118,6 +132,8 @@ class SiteSheet(QDialog):
         page.addWidget(self.other_zone)
         page.addLayout(row(self.lowest, self.branches, self.lean, None, spacing=12))
         page.addLayout(row(self.line, self.leg, self.permission, None, spacing=12))
+        home = (label("by", "soft"), self.home_by, label("Rests", "soft"), self.rests)
+        page.addLayout(row(self.to_first, self.home, *home, stretch=False, spacing=8))
         page.addLayout(row(self.wind, self.clouds, self.speed, self.mains, None, spacing=12))
         page.addLayout(row(self.air, self.wireless, None, spacing=12))
         page.addWidget(self.trouble)
@@ -212,6 +228,10 @@ class SiteSheet(QDialog):
             lean_deg=self.lean.box.value(),
             power_line_m=self.line.box.value(),
             leg_min=self.leg.box.value(),
+            to_first_min=self.to_first.box.value(),
+            home_min=self.home.box.value(),
+            home_by_min=minute_of(self.home_by.text()) if self.home_by.text().strip() else None,
+            rests=rests_of(self.rests.text()),
             speed_m_s=self.speed.box.value(),
             air_c=None if self.air.box.value() <= _NO_AIR_C else self.air.box.value(),
             wireless=self.wireless.isChecked(),
