@@ -197,6 +197,52 @@ def test_the_kit_is_edited_and_a_wrong_number_is_said(window, tmp_path):
         read_kit(broken)
 
 
+def test_every_number_of_a_thing_can_be_changed_and_it_has_a_picture_and_an_owner(window, tmp_path):
+    window.actions_by_id["kit.edit"].trigger()
+    sheet = opened(window, KitSheet)
+    kinds = [sheet.list.item(n, 1).text() for n in range(sheet.list.rowCount())]
+
+    def put(words, value):
+        rows = {sheet.numbers.list.item(n, 0).text(): n for n in range(sheet.numbers.list.rowCount())}
+        sheet.numbers.list.item(rows[words], 1).setText(value)
+
+    sheet.list.setCurrentCell(0, 0)
+    put("data, Mbit/s", "120")
+    put("levels its recordings: true or false", "false")
+    put("stitch: plain or aligning", "plain")
+    assert (sheet.kit.cameras[0].mbit_s, sheet.kit.cameras[0].levels, sheet.kit.cameras[0].stitch) == (
+        120.0,
+        False,
+        "plain",
+    )
+    for words, wrong in (("aperture, f/", "wide"), ("aperture, f/", "-2"), ("stitch: plain or aligning", "seamless")):
+        put(words, wrong)
+        assert "cannot stand there" in sheet.trouble.text() and sheet.kit.cameras[0].f_number == 2.0
+    sheet.list.setCurrentCell(kinds.index("stick"), 0)
+    put("tube 1: wall, mm", "1.2")
+    put("tube 2: aluminium, carbon or glass", "carbon")
+    sheet.numbers.more.click()
+    tubes = sheet.kit.sticks[0].tubes
+    assert (tubes[0].wall_mm, tubes[1].material, len(tubes)) == (
+        1.2,
+        "carbon",
+        len(window.document.project.kit.sticks[0].tubes) + 1,
+    )
+    sheet.numbers.less.click()
+    put("carried by (empty: yourself)", "Ada")
+    assert "Ada carries" in sheet.total.text()
+    sheet.list.setCurrentCell(kinds.index("mount"), 0)
+    put("set-ups that it makes", "rail_clamp, tube_clamp")
+    assert sheet.kit.mount_for("tube_clamp").words == "rail clamp"
+    (tmp_path / "no.jpg").write_bytes(b"x")
+    sheet.numbers.photograph(tmp_path / "no.jpg")
+    assert "no picture" in sheet.trouble.text() and sheet.kit.mounts[0].photo == ""
+    sheet.numbers.photograph(Path(__file__).parents[1] / "data" / "gpano_full.jpg")
+    assert sheet.kit.mounts[0].photo.endswith("gpano_full.jpg") and not sheet.numbers.picture.pixmap().isNull()
+    sheet.take()
+    assert window.document.project.kit == sheet.kit
+
+
 def test_every_number_is_explained(window, settle):
     settle()
     window.actions_by_id["help.explain"].trigger()

@@ -127,9 +127,7 @@ def starts(order):
 
 def test_ways_rests_the_way_there_and_home_take_their_time():
     """By hand: set out at 6:00, 40 min to the first, 30 min film, 60 min way; 7:30 to 8:00 is a rest."""
-    day = Day(
-        begins_min=360.0, to_first_min=40.0, ways_min={("a", "b"): 60.0, ("b", "a"): 60.0}, rests=((450.0, 480.0),)
-    )
+    day = Day(begins_min=360.0, to_first_min=40.0, ways_min=lambda a, b: 60.0, rests=((450.0, 480.0),))
     order = plan_day([task("a"), task("b", after=("a",))], day)
     assert starts(order) == {"a": 400.0, "b": 520.0}  # 430 + 60, of which 30 are rested
     assert plan_day([task("a"), task("b", after=("a",))], replace(day, home_min=30.0, home_by_min=570.0)).left_out == (

@@ -5,7 +5,7 @@ Up to `EXACT` shots every order is weighed (dynamic programming over sets of sho
 betters). Longer days are filled in the order in which their windows close, which is usual and not proven best.
 """
 
-from collections.abc import Iterator, Mapping, Sequence
+from collections.abc import Callable, Iterator, Sequence
 from typing import Literal
 
 from msgspec import Struct
@@ -36,7 +36,7 @@ class Task(Struct, frozen=True, kw_only=True):
 
 
 class Day(Struct, frozen=True, kw_only=True):
-    """leg_min: from one place of the route to the next, where `ways_min` does not say how long it is from shot to shot;
+    """leg_min: from one place of the route to the next, where `ways_min` does not say how long it is from shot to shot, by their ids;
     battery_min, card_min: of recording; swap_min: to change one.
 
     to_first_min, home_min  the way to the first shot and back from the last; home_by_min: when one must be back
@@ -49,7 +49,7 @@ class Day(Struct, frozen=True, kw_only=True):
     battery_min: float = 80.0
     card_min: float = NEVER
     swap_min: float = 5.0
-    ways_min: Mapping[tuple[str, str], float] = {}
+    ways_min: Callable[[str, str], float] | None = None
     to_first_min: float = 0.0
     home_min: float = 0.0
     home_by_min: float = NEVER
@@ -58,7 +58,7 @@ class Day(Struct, frozen=True, kw_only=True):
 
     def way_min(self, a: "Task", b: "Task") -> float:
         """Minutes from one shot to the next."""
-        return self.ways_min.get((a.id, b.id), abs(a.place - b.place) * self.leg_min)
+        return self.ways_min(a.id, b.id) if self.ways_min is not None else abs(a.place - b.place) * self.leg_min
 
 
 class Slot(Struct, frozen=True):
@@ -170,7 +170,7 @@ def plan_day(tasks: Sequence[Task], day: Day) -> Order:
             for number, task in enumerate(tasks):
                 if done >> number & 1:
                     continue
-                if not _free(task, [other.id for n, other in enumerate(tasks) if done >> n & 1], tasks):
+                if task.after and not _free(task, [o.id for n, o in enumerate(tasks) if done >> n & 1], tasks):
                     continue
                 for state in states:
                     after = _then(state, tasks[last] if last >= 0 else None, task, day)
@@ -188,7 +188,7 @@ def _filled(tasks: Sequence[Task], day: Day) -> Order:
     waiting = sorted(tasks, key=lambda t: (t.place if day.order == "way" else closing[t.id], t.place))
     while waiting:
         done = [slot.id for slot in state.slots]
-        task = next((t for t in waiting if _free(t, done, tasks)), waiting[0])
+        task = next((t for t in waiting if not t.after or _free(t, done, tasks)), waiting[0])
         waiting.remove(task)
         after = _then(state, last, task, day) if _free(task, done, tasks) else None
         if after is not None:

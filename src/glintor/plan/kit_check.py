@@ -5,7 +5,7 @@ import math
 from msgspec import Struct
 
 from glintor.placement.mounts import setup_by_id
-from glintor.project.kit import Kit
+from glintor.project.kit import Camera, Item, Kit, Mount, Stick
 from glintor.project.model import Project
 
 
@@ -61,12 +61,19 @@ def needs(project: Project) -> list[Need]:
     return sorted(found, key=lambda need: not need.missing)
 
 
+def masses_kg(kit: Kit) -> dict[str, float]:
+    """What everybody carries, "" for oneself."""
+    out = {"": 0.0}
+    things: list[Camera | Stick | Mount | Item] = [*kit.cameras, *kit.sticks, *kit.mounts, *kit.items]
+    for thing in things:
+        count = 1 if isinstance(thing, Camera) else thing.count
+        out[thing.whose] = out.get(thing.whose, 0.0) + count * thing.mass_kg
+    return out
+
+
 def mass_kg(kit: Kit) -> float:
-    """What the whole bag weighs."""
-    cameras = sum(c.mass_kg for c in kit.cameras)
-    sticks = sum(s.count * s.mass_kg for s in kit.sticks)
-    mounts = sum(m.count * m.mass_kg for m in kit.mounts)
-    return cameras + sticks + mounts + sum(i.count * i.mass_kg for i in kit.items)
+    """What the whole bag weighs, whoever carries it."""
+    return sum(masses_kg(kit).values())
 
 
 def _names(names: list[str]) -> str:

@@ -19,6 +19,7 @@ from glintor.project.track import way_of
 from glintor.project.zone import hours_off, zone_at
 from glintor.recording.power import USUAL_AIR_C, battery_min, card_min
 
+_EXPLAINED, _WEIGHED = 4, 40  # shots without room that are told what would give it, in days of at most so many
 _LIKE = 2.5  # a pace that is within so much of a carrier's usual one is its own
 
 
@@ -91,11 +92,12 @@ def day_of(project: Project, order: Literal["light", "way"] = "light") -> Day:
     rise, _ = day_span(site.lat_deg, site.lon_deg, site.day, site.zone)
     card_gb = project.kit.smallest("card", USUAL_CARD_GB)
     light = [begin for shot in project.planned if shot.light.dark for begin, _ in windows_of(project, shot)]
+    shots = {shot.id: shot for shot in project.planned}
     fixed = [s.start_min - s.fit_min - site.to_first_min for s in project.planned if s.fixed]
     return Day(
         begins_min=5.0 * math.ceil(min([rise, *light, *fixed]) / 5.0),
         leg_min=site.leg_min,
-        ways_min={(a.id, b.id): way_min(project, a, b) for a in project.planned for b in project.planned if a is not b},
+        ways_min=lambda a, b: way_min(project, shots[a], shots[b]),
         to_first_min=site.to_first_min,
         home_min=site.home_min,
         home_by_min=NEVER if site.home_by_min is None else site.home_by_min,
@@ -117,10 +119,11 @@ def planned(project: Project, by: Literal["light", "way"] = "light") -> tuple[Pr
     shots = tuple(
         msgspec.structs.replace(shot, start_min=starts.get(shot.id, shot.start_min)) for shot in project.shots
     )
-    names, words = {shot.id: shot.name for shot in project.shots}, []
+    names = {shot.id: shot.name for shot in project.shots}
+    words: list[str] = []
     for task in tasks:
         if task.id in order.left_out:
-            change = least_change(task.id, tasks, day)
+            change = least_change(task.id, tasks, day) if len(words) < _EXPLAINED and len(tasks) <= _WEIGHED else ""
             for shot_id, name in names.items():
                 change = (
                     change.replace(f"leave out {shot_id}", f"leave out {name}") if change.endswith(shot_id) else change

@@ -12,7 +12,7 @@ from glintor.files import write_bytes
 from glintor.placement.stick import Section, generic_stick
 from glintor.project import versioned
 
-KIT_VERSION = 2
+KIT_VERSION = 3
 Positive = Annotated[float, Meta(gt=0)]
 NotNegative = Annotated[float, Meta(ge=0)]
 Identity = Annotated[str, Meta(min_length=1, max_length=64, pattern="^[A-Za-z0-9_-]+$")]
@@ -32,6 +32,7 @@ class Camera(msgspec.Struct, frozen=True, kw_only=True, forbid_unknown_fields=Tr
     id       what shots and takes call it by
     stitch   how its two pictures are joined: plain leaves all of the parallax, aligning brings near things together
     levels   whether its recordings are upright however it leans
+    whose    who carries it, "" for oneself (so for all things of a kit); photo: a picture of it, by its place on the disk
     """
 
     id: Identity = "camera"
@@ -48,6 +49,8 @@ class Camera(msgspec.Struct, frozen=True, kw_only=True, forbid_unknown_fields=Tr
     mass_kg: Positive = 0.20
     stitch: Literal["plain", "aligning"] = "aligning"
     levels: bool = True
+    whose: str = ""
+    photo: str = ""
 
     @property
     def sensor(self) -> Sensor:
@@ -86,6 +89,8 @@ class Stick(msgspec.Struct, frozen=True, kw_only=True, forbid_unknown_fields=Tru
     words: str
     tubes: Annotated[tuple[Tube, ...], Meta(min_length=1)]
     count: Count = 1
+    whose: str = ""
+    photo: str = ""
 
     @property
     def longest_m(self) -> float:
@@ -119,6 +124,8 @@ class Mount(msgspec.Struct, frozen=True, kw_only=True, forbid_unknown_fields=Tru
     load_kg: NotNegative = 0.0
     offset_mm: NotNegative = 0.0
     count: Count = 1
+    whose: str = ""
+    photo: str = ""
 
 
 class Item(msgspec.Struct, frozen=True, kw_only=True, forbid_unknown_fields=True):
@@ -131,6 +138,8 @@ class Item(msgspec.Struct, frozen=True, kw_only=True, forbid_unknown_fields=True
     count: Count = 1
     mass_kg: NotNegative = 0.0
     value: NotNegative = 0.0
+    whose: str = ""
+    photo: str = ""
 
 
 def _generic(length_m: float, words: str) -> Stick:
@@ -224,7 +233,7 @@ def read_kit(path: Path) -> Kit:
         raise InputError(f"{path.name} cannot be opened: {error.strerror}.", unharmed=unharmed) from error
     return versioned.decode(
         content, Kit, key="glintor_kit", version=KIT_VERSION, name=path.name, what="a kit", unharmed=unharmed,
-        upgrades={1: numbered_cameras},
+        upgrades={1: numbered_cameras, 2: dict},
     )  # fmt: skip
 
 

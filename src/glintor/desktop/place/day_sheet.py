@@ -21,7 +21,7 @@ from glintor.project.model import Project, Shot
 from glintor.project.placed import plan_of
 
 _PLAN, _SIDE = (520, 319), (499, 319)
-_MAIN_BOX, _SMALL_BOX = (460.0, 330.0), (215.0, 200.0)  # what frames may take of the page
+_MAIN_BOX, _SMALL_BOX = (440.0, 270.0), (225.0, 236.0)  # what the first frame and all others may take of the page
 _SPHERE_PX = 1600
 _PAGE_PX = QSizeF(688, 1032)  # what the margins leave of A4, at 96 to the inch
 Seen = dict[str, dict[str, QImage]]
@@ -152,16 +152,17 @@ def _first(sheet: DaySheet) -> str:
 def _page(page: ShotPage, names: list[str], seen: dict[str, QImage]) -> str:
     say, shot_id = html.escape, page.shot.id
     rows = "".join(f"<tr><td class='soft'>{say(name)}</td><td>{say(words)}</td></tr>" for name, words in page.numbers)
-    main, *others = [
-        _framed(shot_id, name, seen[name], *_MAIN_BOX if not n else _SMALL_BOX) for n, name in enumerate(names)
-    ]
+    first, *rest = names
+    main = _framed(shot_id, first, seen[first], *_MAIN_BOX)
+    wide, high = _SMALL_BOX
+    others = [_framed(shot_id, name, seen[name], wide, high / len(rest)) for name in rest]
     mind = "".join(f"<p{' class=mind' if line.grave else ''}>{say(line.words)}</p>" for line in cautions(page))
     boxes = "".join(f"<p>&#9744; {say(line)}</p>" for line in page.before)
     return (
         f"<h2 style='page-break-before: always'>{say(page.head)}</h2><p>{say(page.about)}</p>"
         f"<table><tr><td>{main}</td><td>{''.join(others)}</td></tr></table>"
-        f"<table><tr><td><img src='{shot_id}/from above' width='344' height='211'></td>"
-        f"<td><img src='{shot_id}/from the side' width='330' height='211'></td></tr></table>"
+        f"<table><tr><td><img src='{shot_id}/from above' width='330' height='202'></td>"
+        f"<td><img src='{shot_id}/from the side' width='316' height='202'></td></tr></table>"
         f"<table><tr><td width='62%'><h3>Numbers</h3><table>{rows}</table></td><td><h3>Before rolling</h3>{boxes}</td></tr></table>"
         f"<h3>Mind</h3>{mind}"
     )

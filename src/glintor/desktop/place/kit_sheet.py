@@ -4,11 +4,21 @@ from pathlib import Path
 
 import msgspec
 from PyQt6.QtCore import Qt, pyqtSignal
-from PyQt6.QtWidgets import QDialog, QFileDialog, QHeaderView, QTableWidget, QTableWidgetItem, QVBoxLayout, QWidget
+from PyQt6.QtWidgets import (
+    QDialog,
+    QFileDialog,
+    QHBoxLayout,
+    QHeaderView,
+    QTableWidget,
+    QTableWidgetItem,
+    QVBoxLayout,
+    QWidget,
+)
 
 from glintor.desktop.controls import button, fill, label, row, table
+from glintor.desktop.place.kit_numbers import KitNumbers
 from glintor.errors import GlintorError
-from glintor.plan.kit_check import mass_kg, needs
+from glintor.plan.kit_check import mass_kg, masses_kg, needs
 from glintor.project.kit import KINDS, Camera, Item, Mount, Stick, read_kit, write_kit
 from glintor.project.model import Project, fresh_id
 
@@ -25,7 +35,8 @@ class KitSheet(QDialog):
     def __init__(self, project: Project, parent: QWidget) -> None:
         super().__init__(parent)
         self.setWindowTitle("Kit")
-        self.resize(940, 600)
+        over = parent.window() or parent
+        self.resize(min(1180, over.width() - 30), min(690, over.height() - 30))
         self._project, self.kit = project, project.kit
         self.list = table("Things in the kit", _COLUMNS)
         self.list.setEditTriggers(QTableWidget.EditTrigger.DoubleClicked | QTableWidget.EditTrigger.AnyKeyPressed)
@@ -33,17 +44,30 @@ class KitSheet(QDialog):
         self.needs.horizontalHeader().setSectionResizeMode(2, QHeaderView.ResizeMode.Stretch)
         self.total, self.trouble = label("", "head"), label("", "stopwords")
         self.trouble.setWordWrap(True)
+        self.numbers = KitNumbers()
         self._showing = False
         self._lay()
         self.list.itemChanged.connect(self._edited)
+        self.list.currentCellChanged.connect(lambda *_at: self._show_numbers())
+        self.numbers.changed.connect(self._numbered)
+        self.numbers.trouble.connect(self.trouble.setText)
         self._show()
 
     def _lay(self) -> None:
         page = QVBoxLayout(self)
         page.setContentsMargins(18, 14, 18, 14)
         page.setSpacing(8)
-        page.addWidget(label("In the bag. Double-click a number to change it.", "soft"))
-        page.addWidget(self.list, 3)
+        page.addWidget(
+            label(
+                "In the bag. Double-click a number to change it; every number of the chosen thing stands beside it.",
+                "soft",
+            )
+        )
+        both = QHBoxLayout()
+        both.setSpacing(14)
+        both.addWidget(self.list, 5)
+        both.addWidget(self.numbers, 4)
+        page.addLayout(both, 3)
         add = button("Add a thing", self.add, tip="Adds a line; choose its kind by typing it")
         camera = button(
             "Add a camera", self.add_camera, tip="Another one like the day's, to be changed; shots choose theirs"
@@ -136,7 +160,9 @@ class KitSheet(QDialog):
         )
         missing = sum(n.missing for n in found)
         self.total.setText(
-            f"{mass_kg(self.kit):.1f} kg in all" + (f", {missing} missing" if missing else ", nothing missing")
+            f"{mass_kg(self.kit):.1f} kg in all"
+            + "".join(f", {whose} carries {kg:.1f}" for whose, kg in masses_kg(self.kit).items() if whose)
+            + (f", {missing} missing" if missing else ", nothing missing")
         )
         self._showing = False
 
@@ -150,6 +176,17 @@ class KitSheet(QDialog):
         except (ValueError, msgspec.ValidationError) as error:
             self.trouble.setText(f"{cell.text()!r} cannot stand there: {error}. The number is as it was.")
         self._show()
+
+    def _show_numbers(self) -> None:
+        rows, at = self._rows(), self.list.currentRow()
+        self.numbers.show_thing(rows[at][0] if 0 <= at < len(rows) else None)
+
+    def _numbered(self, thing: object) -> None:
+        at = self.list.currentRow()
+        self._put(self._rows()[at][0], thing)
+        self._show()
+        self.list.setCurrentCell(at, _WHAT)
+        self._show_numbers()
 
     def _put(self, old: object, new: object) -> None:
         name = _LISTS[type(old)]
