@@ -15,7 +15,7 @@ from glintor.plan.kit_check import Need, mass_kg, needs
 from glintor.plan.timetable import changes, place_number, time_findings, way_min, windows_of
 from glintor.plan.variety import ANGLES, angle_of, shares
 from glintor.project.model import Project, Shot
-from glintor.project.placed import plan_of
+from glintor.project.placed import carrier_of, plan_of
 from glintor.project.track import way_of
 from glintor.review import exposing, light_of_shot, placing_there
 from glintor.sphere.angle import bearing_text
@@ -52,7 +52,7 @@ def day_sheet(project: Project) -> DaySheet:
     mix = ", ".join(f"{ANGLES[kind]} {share:.0%}" for kind, share in shares(project).items())
     about = (
         f"{site.day}, {coordinates(site.lat_deg, site.lon_deg)}, way ahead {bearing_text(site.way_bearing_deg)}",
-        f"Wind {site.wind_m_s:g} m/s, clouds {site.cloud_share:.0%}, lowest obstacle {site.lowest_m:g} m over the water",
+        f"Wind {site.wind_m_s:g} m/s, clouds {site.cloud_share:.0%}, {_overhead(project)}",
         f"Angles: {mix}",
         *([f"Hazards: {site.hazards}"] if site.hazards else []),
     )
@@ -65,6 +65,17 @@ def day_sheet(project: Project) -> DaySheet:
         mass_kg(project.kit),
         tuple(_hours(project, shots)),
     )
+
+
+def _overhead(project: Project) -> str:
+    """What stands over the way of what moves in this day: bridges over a boat, branches over the rest."""
+    site = project.site
+    afloat = [carrier_of(site, shot.placement).afloat for shot in project.planned]
+    water, land = (
+        f"lowest obstacle {site.lowest_m:g} m over the water",
+        f"lowest branch {site.branches_m:g} m over the ground",
+    )
+    return f"{water}, {land}" if any(afloat) and not all(afloat) else water if any(afloat) else land
 
 
 def coordinates(lat_deg: float, lon_deg: float) -> str:

@@ -139,12 +139,13 @@ def _first(sheet: DaySheet) -> str:
     hours = "".join(f"<tr><td class='soft'>{say(at)}</td><td>{say(words)}</td></tr>" for at, words in sheet.hours)
     kit = "".join(
         f"<tr><td>{'&#9744;' if not n.missing else '<b class=mind>missing</b>'}</td><td>{say(n.what)}</td>"
-        f"<td class='soft'>{n.there:g} of {n.wanted:g} {n.unit}</td><td class='soft'>{say(n.why)}</td></tr>"
+        f"<td class='soft'>{n.there:g} of {n.wanted:g} {n.unit}</td></tr>"
         for n in sheet.needs
     )
     about = "".join(f"<p>{say(line)}</p>" for line in sheet.about)
     return (
-        f"<h1>{say(sheet.title)}</h1>{about}<h3>Hours</h3><table>{hours}</table><h3>Kit, {sheet.mass_kg:.1f} kg in all</h3><table width='100%'>{kit}</table>"
+        f"<h1>{say(sheet.title)}</h1>{about}<table width='100%'><tr><td width='42%'><h3>Hours</h3><table>{hours}</table></td>"
+        f"<td><h3>Kit, {sheet.mass_kg:.1f} kg in all</h3><table>{kit}</table></td></tr></table>"
         "<p class='soft'>Local law, site rules and qualified people decide. Start the camera before you steer or ride, stop it after.</p>"
     )
 
