@@ -16,6 +16,7 @@ from glintor.project.model import Camera, Project, Shot, Site
 
 _Card = tuple[QImage | None, dict[str, Level], float]  # picture, worst finding of each desk, share of its films
 _SMALL_PX = (240, 136)
+_SPHERE_PX = 420  # of the sphere that a small picture is taken from
 _PAUSE_S = 1.0  # a recording that has just come is seen large before it is seen on its card
 
 
@@ -82,10 +83,14 @@ def _card(project: Project, shot: Shot, file: Path, films: Path) -> _Card:
 def _picture(project: Project, shot: Shot, file: Path) -> QImage | None:
     """The foresight of a planned shot; of another one what was recorded, or nothing."""
     if shot in project.planned:
-        from glintor.simulation.foresight import foresight
+        from glintor.desktop.place.foresee import frames_of, sphere_of
+        from glintor.export.formats import FORMATS
+        from glintor.project.placed import plan_of
 
-        pixels, _, _ = foresight(shot, project.site, project.camera_of(shot), 240)
-        return marks.image(pixels[22:90, 60:180].copy())
+        begins = shot.opening.view if shot.opening is not None else plan_of(project, shot).start_view
+        pixels = sphere_of(shot, project.site, project.camera_of(shot), _SPHERE_PX)
+        name = FORMATS[0].name
+        return marks.image(frames_of(pixels, begins, [name], _SMALL_PX[0])[name])
     from glintor.media.footage import open_footage
     from glintor.pixels import colour
     from glintor.pixels.picture import Flat, drawn, steady

@@ -128,14 +128,19 @@ class ShotColumn(Sheet):
             p.setBrush(Qt.BrushStyle.NoBrush)
             p.drawRect(box)
             p.fillRect(QRectF(box.left(), box.top(), 4, box.height()), theme.colours()["course"])
-        marks.text(p, box.left() + 12, box.top() + 13, shot.name, bold=True)
+        p.setFont(theme.font(bold=True))
+        name = p.fontMetrics().elidedText(shot.name, Qt.TextElideMode.ElideRight, int(box.width() - 16))
+        marks.text(p, box.left() + 12, box.top() + 13, name, bold=True)
         picture = self._pictures.get(shot.id)
         frame = QRectF(box.left() + 12, box.top() + 26, 60, 34)
         p.fillRect(frame, theme.colours()["mat"])
         if picture is not None:
             p.drawImage(frame, picture)
+        p.setFont(theme.font())
         for line, words in enumerate(_words(shot, planned=shot in self._project.planned)):
-            marks.text(p, box.left() + 80, box.top() + 34 + 17 * line, words, colour="soft")
+            room = int(box.width() - 84)
+            fitting = p.fontMetrics().elidedText(words, Qt.TextElideMode.ElideRight, room)
+            marks.text(p, box.left() + 80, box.top() + 34 + 17 * line, fitting, colour="soft")
         done = {
             "place": float(shot in self._project.planned),
             "expose": float(shot in self._project.planned),

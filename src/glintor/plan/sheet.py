@@ -107,7 +107,7 @@ def _page(project: Project, shot: Shot) -> ShotPage:
     rate = f"one frame in {e.interval_s:g} s" if e.interval_s else f"{e.rate_fps:g} fps"
     angle = shutter_angle_deg(e.rate_fps, e.shutter_s)
     numbers = (
-        ("Set-up", f"{setup.words}, on the {plan.carrier.words.removeprefix('the ')}"),
+        ("Set-up", f"{setup.words}; {plan.carrier.words}"),
         ("Stick", f"{p.stick_m:g} m, {len(project.kit.sections(p.stick_m))} tubes out" if p.stick_m else "none"),
         (
             "Camera",

@@ -280,7 +280,7 @@ class PlaceDesk(PlaceBoard):
         limit = seam.hidden_tilt_deg(placement.stick_m, gap_m=camera.gap_m, half_thickness_m=plan.setup.half_width_m)
         share = drawn_px(plan, plan.start_view, FORMATS[0].size_px) / FORMATS[0].size_px[1]
         self.figures.show_value(
-            "seam at subject", f"{tear.px:.1f} px, {tear.part}" if tear.px else f"{tear.off_deg:.0f}° off"
+            "seam at subject", f"{tear.px:.1f} px, {tear.part}" if tear.px >= 0.05 else f"{tear.off_deg:.0f}° off"
         )
         self.figures.show_value(
             "stick off line", f"{abs(placement.tilt_deg):.1f}° of {limit:.1f}°" if placement.stick_m else "no stick"
