@@ -28,7 +28,7 @@ Seen = dict[str, dict[str, QImage]]
 _STYLE = """
 body { font-family: 'Atkinson Hyperlegible Next'; font-size: 9pt; color: #22303A; }
 h1 { font-size: 17pt; } h2 { font-size: 14pt; } h3 { font-size: 10pt; color: #0C6B6F; }
-td { padding: 1px 10px 1px 0; } .soft { color: #54606A; } .mind { color: #A3261B; }
+p { margin-top: 3px; margin-bottom: 3px; } td { padding: 1px 10px 1px 0; } .soft { color: #54606A; } .mind { color: #A3261B; }
 """
 
 
