@@ -295,12 +295,14 @@ def drawn_px(plan: Layout, view: View, size_px: tuple[int, int]) -> float:
     return float(np.nanmax(y) - np.nanmin(y)) if np.isfinite(y).any() else 0.0
 
 
+@lru_cache(maxsize=16)
 def roofed(plan: Layout) -> bool:
     """Whether the carrier itself is over the camera: what it drives under does not come near."""
     up = np.array([[0.0, 0.0, 1.0]])
     return bool(np.isfinite(carrier_solids(plan.carrier).distance(plan.camera[None], up))[0])
 
 
+@lru_cache(maxsize=16)
 def goes_through(plan: Layout) -> bool:
     """Whether the stick would have to go through the carrier: what lies close to its foot does not count."""
     way = plan.camera - plan.foot

@@ -1,5 +1,7 @@
 """Shadows: from the solids that throw them, on the surfaces that catch them, as the camera sees them."""
 
+from functools import lru_cache
+
 import numpy as np
 from numpy.typing import NDArray
 
@@ -18,8 +20,8 @@ def thrown(plan: Layout, points: Array) -> Array:
     farther than FAR_M, where the carrier keeps the sun off, and for points under the surface that would catch them."""
     way = -plan.to_sun
     rays = np.repeat(way[None], len(points), axis=0)
-    unlit = np.isfinite(carrier_solids(plan.carrier).distance(points, -rays))  # what the carrier shades throws none
-    reach = carrier_solids(plan.carrier).distance(points, rays)
+    both = carrier_solids(plan.carrier).distance(np.tile(points, (2, 1)), np.concatenate([rays, -rays]))
+    reach, unlit = both[: len(points)], np.isfinite(both[len(points) :])  # what the carrier shades throws none
     fall = float(-way[2])
     over = points[:, 2] + plan.carrier.floor_m
     ground = np.where(over >= 0.0, over / fall, np.inf)
@@ -36,6 +38,7 @@ def shines(plan: Layout) -> bool:
     return plan.sun.elevation_deg >= LOW_SUN_DEG and plan.sun.shines
 
 
+@lru_cache(maxsize=8)  # a layout is a value of its own; both charts ask
 def stick_shadow(plan: Layout) -> Array:
     """(n, 3) points of the shadow of stick and camera, foot first; of who wears the camera from the ground up. (0, 3)
     without a sun that shines."""
@@ -61,6 +64,7 @@ def _wearer_points(plan: Layout) -> Array:
     return np.concatenate([rise - edge, rise[::-1], rise + edge])  # up one side, down the middle, up the other
 
 
+@lru_cache(maxsize=8)
 def subject_shadow(plan: Layout, points: int = 12) -> Array:
     """(n, 3) points of the subject's shadow, feet first; (0, 3) without a sun that shines."""
     if not shines(plan):

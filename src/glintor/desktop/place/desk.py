@@ -27,7 +27,7 @@ from glintor.placement.scenery import UNKNOWN
 from glintor.placement.shadow import shines, stick_shadow
 from glintor.project.facts import place_words
 from glintor.project.model import Camera, Placement, Shot, Site
-from glintor.project.placed import carried, given_of, in_reach, mode_width_px, placing, plan_of, replanned, set_up
+from glintor.project.placed import carried, given_of, in_reach, mode_width_px, placing, plan_of, set_up
 from glintor.project.sky import minute_of_azimuth
 from glintor.reframing.path import Keyframe
 from glintor.review import placing_there
@@ -51,6 +51,7 @@ class PlaceDesk(PlaceBoard):
         self._worker.finished.connect(self._show_foresight)
         self._asked: object = None
         self._shown = View()
+        self._plan: Layout | None = None  # of the present document
         self._findings: list[Finding] = []
         self._judged = False  # whether they are of the present document
         self._place_known = False  # from the first foresight on, what stands there is asked too
@@ -208,7 +209,7 @@ class PlaceDesk(PlaceBoard):
     def refresh(self) -> None:
         project, shot = self.document.project, self.document.shot
         placement, camera = shot.placement, project.camera_of(shot)
-        plan = plan_of(project, shot)
+        self._plan = plan = plan_of(project, shot)
         band = seam.seam_band_deg(
             plan.subject_m, gap_m=camera.gap_m, width_px=self._width_px(), overlap_deg=camera.overlap_deg
         )
@@ -266,8 +267,7 @@ class PlaceDesk(PlaceBoard):
         if self.document.in_gesture:
             from glintor.placement.review import quick_findings
 
-            plan = replanned(project, shot)()
-            return quick_findings(plan, given_of(project, shot))
+            return quick_findings(self._plan or plan_of(project, shot), given_of(project, shot))
         from glintor.plan.timetable import time_findings
         from glintor.plan.variety import variety_finding
 
