@@ -1,5 +1,6 @@
 """The Place desk from nothing to the day sheet, through its real widgets."""
 
+import math
 from pathlib import Path
 
 import msgspec
@@ -390,3 +391,25 @@ def test_a_photo_that_is_gone_is_said_and_the_shot_can_still_be_planned(window, 
         window.show_desk(desk)
         settle()
     assert told == []
+
+
+def test_the_plan_turns_north_up_and_a_hand_finds_everything_where_it_is_drawn(window, settle):
+    window.document.choose_shot("roof-cobdale")
+    settle()
+    plan, shot = window.place.plan, lambda: window.document.shot
+    plan.setFocus()
+    before = plan.px(3.0, 1.0)
+    QTest.keyClick(plan, KEY.Key_N)
+    assert plan.north_up and plan.px(3.0, 1.0) != before
+    bearing = window.document.project.site.way_bearing_deg
+    ahead = plan.px(4.0, 0.0) - plan.px(0.0, 0.0)
+    assert math.degrees(math.atan2(ahead.x(), -ahead.y())) == pytest.approx(bearing)  # north is up
+    assert plan.metres(plan.px(-2.3, 0.4)) == pytest.approx((-2.3, 0.4))
+    there = plan.px(-4.0, 0.74)
+    drag(plan, plan.px(*plan.plan.camera[:2]), there)
+    assert (shot().placement.ahead_m, shot().placement.left_m) == (pytest.approx(-4.0, abs=0.06), 0.74)
+    drag(plan, plan.lens_point(), plan.px(*plan.plan.camera[:2]) + plan.pointing(math.radians(60.0), 50.0))
+    assert shot().placement.heading_deg == -60.0
+    settle()
+    QTest.keyClick(plan, KEY.Key_N)
+    assert not plan.north_up

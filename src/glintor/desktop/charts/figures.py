@@ -14,10 +14,12 @@ from glintor.placement.solids import DARK, HULL, RAIL
 _DEEPER = {HULL: "line", DARK: "soft", RAIL: "line"}  # tones of materials; all others are of paper
 
 
-def draw_carrier(p: QPainter, carrier: Carrier, way: Way, origin: QPointF, px_per_m: float) -> None:
+def draw_carrier(
+    p: QPainter, carrier: Carrier, way: Way, origin: QPointF, px_per_m: float, turn_deg: float = 0.0
+) -> None:
     """A carrier's solids, the farther ones first, in thin ink on tones of paper. origin: where 0, 0 lies on the sheet."""
     p.save()
-    _scaled(p, origin, px_per_m)
+    _scaled(p, origin, px_per_m, turn_deg)
     p.setPen(_thin("soft", 0.8))
     for material, corners in _shapes(carrier, way):
         p.setBrush(theme.colours()[_DEEPER.get(material, "paper")])
@@ -25,10 +27,12 @@ def draw_carrier(p: QPainter, carrier: Carrier, way: Way, origin: QPointF, px_pe
     p.restore()
 
 
-def draw_person(p: QPainter, solids: Sequence[Outline], colour: str, origin: QPointF, px_per_m: float) -> None:
+def draw_person(
+    p: QPainter, solids: Sequence[Outline], colour: str, origin: QPointF, px_per_m: float, turn_deg: float = 0.0
+) -> None:
     """A person in one colour, the limbs told apart by a thin line of paper."""
     p.save()
-    _scaled(p, origin, px_per_m)
+    _scaled(p, origin, px_per_m, turn_deg)
     p.setBrush(theme.colours()[colour])
     p.setPen(_thin("sheet", 0.7))
     for solid in solids:
@@ -36,8 +40,8 @@ def draw_person(p: QPainter, solids: Sequence[Outline], colour: str, origin: QPo
     p.restore()
 
 
-def _scaled(p: QPainter, origin: QPointF, px_per_m: float) -> None:
-    p.setTransform(QTransform(px_per_m, 0.0, 0.0, -px_per_m, origin.x(), origin.y()), True)
+def _scaled(p: QPainter, origin: QPointF, px_per_m: float, turn_deg: float) -> None:
+    p.setTransform(QTransform().translate(origin.x(), origin.y()).rotate(turn_deg).scale(px_per_m, -px_per_m), True)
 
 
 def _thin(colour: str, width: float) -> QPen:

@@ -16,7 +16,7 @@ LENS_PX = 46  # from the camera to the handle that turns the front lens
 
 
 class PlanSheet(Sheet):
-    """Carrier's way ahead to the right, its left up. Drags become signals; the sun's dial sets the time of day."""
+    """Carrier's way ahead to the right, its left up; or north up. Drags become signals; the sun's dial sets the time of day."""
 
     camera_dragged = pyqtSignal(float, float)
     subject_dragged = pyqtSignal(float, float)
@@ -28,6 +28,7 @@ class PlanSheet(Sheet):
         super().__init__("Placement from above", (250, 130))
         self.plan: Layout | None = None
         self.seam_deg, self.name = 0.0, ""
+        self.north_up = False
         self._zoom = 1.0  # by the wheel, against what fits
         self._grip = ""
         self._middle = self._held_centre = (0.0, 0.0)
@@ -35,7 +36,8 @@ class PlanSheet(Sheet):
         self._held_px_per_m = 0.0
         self.setToolTip(
             "Drag camera, subject, the front lens or the sun; they snap to 5 cm and 5°, with Alt held they do not. "
-            "Arrow keys move the camera by 5 cm, with Shift the subject; Page Up and Down turn the front lens; the wheel changes the scale"
+            "Arrow keys move the camera by 5 cm, with Shift the subject; Page Up and Down turn the front lens; the wheel changes the scale; "
+            "N turns north up and back"
         )
 
     def show_plan(self, plan: Layout, seam_deg: float, name: str) -> None:
@@ -44,12 +46,41 @@ class PlanSheet(Sheet):
         near += [plan.feet_of(being) for being in plan.filmed[1:] if not being.subject.far]
         near += [plan.carrying] if plan.carrying is not None else [np.zeros(3)] if not near else []
         what = np.stack([at[:2] for at in (plan.camera, plan.foot, *near)])
-        middle, room = (what.max(axis=0) + what.min(axis=0)) / 2, np.ptp(what, axis=0) + 2 * _MARGIN_M
-        self._middle = float(middle[0]), float(middle[1])
+        seen = np.array([self.across(*at) for at in what.tolist()])  # to the right and down
+        middle, room = (seen.max(axis=0) + seen.min(axis=0)) / 2, np.ptp(seen, axis=0) + 2 * _MARGIN_M
+        self._middle = self._along(float(middle[0]), float(middle[1]))
         self._room_m = max(float(room[0]), _LEAST_ROOM_M), max(float(room[1]), _LEAST_ROOM_M)
         self.update()
 
+    def turn_north_up(self) -> None:
+        """Draws it with north up, or with the way ahead to the right again."""
+        self.north_up = not self.north_up
+        if self.plan is not None:
+            self.show_plan(self.plan, self.seam_deg, self.name)
+
     # Where things are on the sheet
+    @property
+    def turn_deg(self) -> float:
+        """How far the drawing is turned clockwise from the way ahead to the right."""
+        return self.plan.way_bearing_deg - 90.0 if self.north_up and self.plan is not None else 0.0
+
+    def across(self, ahead: float, left: float) -> tuple[float, float]:
+        """A direction or a way on the ground as it lies on the sheet: to the right and down."""
+        turn = math.radians(self.turn_deg)
+        c, s = math.cos(turn), math.sin(turn)
+        return ahead * c + left * s, ahead * s - left * c
+
+    def _along(self, right: float, down: float) -> tuple[float, float]:
+        """The other way round: ahead and left."""
+        turn = math.radians(self.turn_deg)
+        c, s = math.cos(turn), math.sin(turn)
+        return right * c + down * s, right * s - down * c
+
+    def pointing(self, turn_rad: float, far_px: float) -> QPointF:
+        """So many pixels along a direction, radians from ahead to the left."""
+        x, y = self.across(math.cos(turn_rad), math.sin(turn_rad))
+        return QPointF(x * far_px, y * far_px)
+
     def scale(self) -> float:
         """Pixels a metre: what matters fills the sheet beside the dial; a hand that drags keeps it."""
         if self._grip and self._held_px_per_m:
@@ -62,13 +93,15 @@ class PlanSheet(Sheet):
 
     def px(self, ahead: float, left: float) -> QPointF:
         ca, cl = self._centre()
+        x, y = self.across(ahead - ca, left - cl)
         k = self.scale()
-        return QPointF(self._middle_px + (ahead - ca) * k, self.height() / 2 - (left - cl) * k)
+        return QPointF(self._middle_px + x * k, self.height() / 2 + y * k)
 
     def metres(self, at: QPointF) -> tuple[float, float]:
         ca, cl = self._centre()
         k = self.scale()
-        return ca + (at.x() - self._middle_px) / k, cl - (at.y() - self.height() / 2) / k
+        ahead, left = self._along((at.x() - self._middle_px) / k, (at.y() - self.height() / 2) / k)
+        return ca + ahead, cl + left
 
     @property
     def _middle_px(self) -> float:
@@ -79,13 +112,12 @@ class PlanSheet(Sheet):
 
     def sun_point(self) -> QPointF:
         assert self.plan is not None
-        way = -self.plan.away_from_sun
-        return self.dial() + QPointF(way[0] * 34, -way[1] * 34)
+        x, y = self.across(*(-self.plan.away_from_sun).tolist())
+        return self.dial() + QPointF(x * 34, y * 34)
 
     def lens_point(self) -> QPointF:
         assert self.plan is not None
-        turn = -math.radians(self.plan.heading_deg)
-        return self.px(*self.plan.camera[:2]) + QPointF(math.cos(turn) * LENS_PX, -math.sin(turn) * LENS_PX)
+        return self.px(*self.plan.camera[:2]) + self.pointing(-math.radians(self.plan.heading_deg), LENS_PX)
 
     # Hands
     def mousePressEvent(self, event: QMouseEvent | None) -> None:
@@ -110,10 +142,12 @@ class PlanSheet(Sheet):
         at, free = event.position(), bool(event.modifiers() & Qt.KeyboardModifier.AltModifier)
         if self._grip == "sun":
             way = at - self.dial()
-            self.sun_dragged.emit((math.degrees(math.atan2(way.y(), way.x())) + self.plan.way_bearing_deg) % 360.0)
+            off = math.degrees(math.atan2(way.y(), way.x())) - self.turn_deg
+            self.sun_dragged.emit((off + self.plan.way_bearing_deg) % 360.0)
         elif self._grip == "lens":
             way = at - self.px(*self.plan.camera[:2])
-            self.heading_dragged.emit(_snapped(math.degrees(math.atan2(way.y(), way.x())), 0.1 if free else 5.0))
+            heading = float(wrap_deg(math.degrees(math.atan2(way.y(), way.x())) - self.turn_deg))
+            self.heading_dragged.emit(_snapped(heading, 0.1 if free else 5.0))
         else:
             ahead, left = (_snapped(v, 0.01 if free else 0.05) for v in self.metres(at))
             (self.camera_dragged if self._grip == "camera" else self.subject_dragged).emit(ahead, left)
@@ -137,6 +171,9 @@ class PlanSheet(Sheet):
             Qt.Key.Key_Up: (0.0, 0.05),
             Qt.Key.Key_Down: (0.0, -0.05),
         }.get(Qt.Key(event.key()))
+        if event.key() == Qt.Key.Key_N and not event.modifiers():
+            self.turn_north_up()
+            return
         turn = {Qt.Key.Key_PageUp: -5.0, Qt.Key.Key_PageDown: 5.0}.get(Qt.Key(event.key()))
         if self.plan is None or (step is None and turn is None):
             super().keyPressEvent(event)

@@ -30,7 +30,7 @@ class PlanView(PlanSheet):
             return
         labels = Labels(p, (2.0, 40.0, self.width() - 2.0, self.height() - 2.0))
         self._grid(p)
-        draw_carrier(p, plan.carrier, "above", self.px(0.0, 0.0), self.scale())
+        draw_carrier(p, plan.carrier, "above", self.px(0.0, 0.0), self.scale(), self.turn_deg)
         self._shadows(p, plan, labels)
         self._seam(p, plan)
         self._view_wedge(p, plan, labels)
@@ -38,7 +38,8 @@ class PlanView(PlanSheet):
         self._camera(p, plan, labels)
         self._sun(p, plan, labels)
         marks.text(p, 10, 14, "From above", bold=True)
-        marks.text(p, 10, 30, f"way ahead {bearing_text(plan.way_bearing_deg)} to the right", colour="soft", halo=True)
+        where = "to the right" if not self.north_up else "north up"
+        marks.text(p, 10, 30, f"way ahead {bearing_text(plan.way_bearing_deg)}, {where}", colour="soft", halo=True)
         self._rule(p, labels)
         labels.write()
 
@@ -53,13 +54,13 @@ class PlanView(PlanSheet):
         labels.add(right - length * k, y, f"{length:g} m", sides=("left", "above"))
 
     def _grid(self, p: QPainter) -> None:
-        a0, l1 = self.metres(QPointF(0, 0))
-        a1, l0 = self.metres(QPointF(self.width(), self.height()))
+        """Metres to the right and down from the carrier's middle."""
+        k, origin = self.scale(), self.px(0.0, 0.0)
         faint = theme.colours().sheer("line", 110)
-        for ahead in range(math.ceil(a0), math.floor(a1) + 1):
-            p.fillRect(round(self.px(ahead, 0.0).x()), 0, 1, self.height(), faint)
-        for left in range(math.ceil(l0), math.floor(l1) + 1):
-            p.fillRect(0, round(self.px(0.0, left).y()), self.width(), 1, faint)
+        for n in range(int(self.width() / k) + 1):
+            p.fillRect(round(origin.x() % k + n * k), 0, 1, self.height(), faint)
+        for n in range(int(self.height() / k) + 1):
+            p.fillRect(0, round(origin.y() % k + n * k), self.width(), 1, faint)
 
     def _shadows(self, p: QPainter, plan: Layout, labels: Labels) -> None:
         shade = theme.colours()["soft"]
@@ -95,9 +96,7 @@ class PlanView(PlanSheet):
             return  # the lenses look up and down: the seam lies level all round
         for side in (-90.0, 90.0):  # where the seam, which leans with the camera, comes to its height
             mid = math.atan2(y, x) - math.radians(side)
-            corners = [at] + [
-                at + QPointF(math.cos(mid + s) * reach, -math.sin(mid + s) * reach) for s in (-half, half)
-            ]
+            corners = [at] + [at + self.pointing(mid + s, reach) for s in (-half, half)]
             p.setPen(Qt.PenStyle.NoPen)
             p.setBrush(marks.hatch(theme.colours()["seam"]))
             p.drawPolygon(QPolygonF(corners))
@@ -107,14 +106,14 @@ class PlanView(PlanSheet):
         p.setPen(marks.pen("course", 1.5))
         for side in (-0.5, 0.5):
             turn = -math.radians(plan.heading_deg + view.yaw_deg + side * START_FOV_DEG)
-            end = at + QPointF(math.cos(turn) * _WEDGE_PX, -math.sin(turn) * _WEDGE_PX)
+            end = at + self.pointing(turn, _WEDGE_PX)
             p.drawLine(at, end)
             labels.off_line(at, end)
 
     def _people(self, p: QPainter, plan: Layout, labels: Labels) -> None:
         who = self.px(*plan.subject[:2])
         if plan.carrier_apart and (carrying := carrying_person(plan)) is not None:
-            draw_person(p, outlines([carrying[0]], "above"), "soft", self.px(0.0, 0.0), self.scale())
+            draw_person(p, outlines([carrying[0]], "above"), "soft", self.px(0.0, 0.0), self.scale(), self.turn_deg)
         if any(plan.goes_m):
             there = self.px(*plan.moved(1.0).subject[:2])
             p.setPen(marks.pen("subject", 1.6, Qt.PenStyle.DashLine))
@@ -123,7 +122,7 @@ class PlanView(PlanSheet):
             p.drawEllipse(there, 7, 7)
         for being, parts, _ in cast(plan)[1:]:
             if not parts.empty:
-                draw_person(p, outlines([parts], "above"), "soft", self.px(0.0, 0.0), self.scale())
+                draw_person(p, outlines([parts], "above"), "soft", self.px(0.0, 0.0), self.scale(), self.turn_deg)
                 at = self.px(*plan.feet_of(being)[:2])
                 labels.add(
                     at.x(), at.y(), being.subject.name, colour="soft", gap=14.0, sides=("below", "above", "right")
@@ -132,13 +131,15 @@ class PlanView(PlanSheet):
             self._direction(p, plan, labels)
             return
         solids = outlines([subject_person(plan)[0]], "above")
-        draw_person(p, solids, "subject", self.px(0.0, 0.0), self.scale())
+        draw_person(p, solids, "subject", self.px(0.0, 0.0), self.scale(), self.turn_deg)
         p.setPen(Qt.PenStyle.NoPen)
         p.setBrush(theme.colours()["subject"])
         p.drawEllipse(who, _HANDLE_PX, _HANDLE_PX)
         every = np.concatenate([solid.corners for solid in solids])
-        low, high = every.min(axis=0), every.max(axis=0)
-        box = QRectF(self.px(low[0], high[1]), self.px(high[0], low[1]))
+        turn, k, middle = math.radians(self.turn_deg), self.scale(), self.px(0.0, 0.0)
+        right = every @ [math.cos(turn), math.sin(turn)] * k + middle.x()
+        down = every @ [math.sin(turn), -math.cos(turn)] * k + middle.y()
+        box = QRectF(QPointF(right.min(), down.min()), QPointF(right.max(), down.max()))
         labels.clear_of(box.left(), box.top(), box.right(), box.bottom())
         gap = max(box.bottom() - who.y(), 8.0) + 3.0
         labels.add(
@@ -148,13 +149,13 @@ class PlanView(PlanSheet):
     def _direction(self, p: QPainter, plan: Layout, labels: Labels) -> None:
         """The way or the view that is the subject: an arrow from the camera."""
         at = self.px(*plan.camera[:2])
-        ahead, left = (plan.subject - plan.camera)[:2] / max(float(np.hypot(*(plan.subject - plan.camera)[:2])), 1e-6)
-        end = at + QPointF(ahead, -left) * _ARROW_PX
+        ahead, left = (plan.subject - plan.camera)[:2]
+        way = math.atan2(float(left), float(ahead))
+        end = at + self.pointing(way, _ARROW_PX)
         p.setPen(marks.pen("subject", 1.8))
         p.drawLine(at, end)
         for turn in (2.6, -2.6):
-            c, s = math.cos(turn), math.sin(turn)
-            p.drawLine(end, end + QPointF(ahead * c - left * s, -(ahead * s + left * c)) * 10.0)
+            p.drawLine(end, end + self.pointing(way + turn, 10.0))
         labels.add(end.x(), end.y(), self.name, colour="subject", bold=True, sides=("right", "below", "above", "left"))
 
     def _camera(self, p: QPainter, plan: Layout, labels: Labels) -> None:
@@ -174,11 +175,11 @@ class PlanView(PlanSheet):
         p.setBrush(Qt.BrushStyle.NoBrush)
         for turn, style in ((0.0, Qt.PenStyle.SolidLine), (180.0, Qt.PenStyle.DashLine)):
             p.setPen(marks.pen("course", 1.2, style))
-            start = -plan.heading_deg - turn - 90
+            start = -plan.heading_deg - self.turn_deg - turn - 90
             p.drawArc(QRectF(at.x() - LENS_PX, at.y() - LENS_PX, 2 * LENS_PX, 2 * LENS_PX), int(start * 16), 180 * 16)
         p.save()
         p.translate(at)
-        p.rotate(plan.heading_deg)
+        p.rotate(plan.heading_deg + self.turn_deg)
         p.setPen(Qt.PenStyle.NoPen)
         p.setBrush(theme.colours()["course"])
         p.drawRect(QRectF(-4.5, -8, 9, 16))
@@ -198,7 +199,7 @@ class PlanView(PlanSheet):
         p.setBrush(theme.colours()["sheet"])
         p.setPen(marks.pen("ink"))
         p.drawEllipse(dial, 34, 34)
-        north = math.radians(-plan.way_bearing_deg)
+        north = math.radians(self.turn_deg - plan.way_bearing_deg)
         tip = QPointF(math.cos(north), math.sin(north))
         p.drawLine(dial + tip * 30, dial + tip * 38)
         marks.text(p, (dial + tip * 45).x(), (dial + tip * 45).y(), "N", align="middle")
