@@ -11,9 +11,10 @@ from glintor.placement import solids as made
 from glintor.placement.carrier import ready_carriers
 from glintor.placement.figures import subject_person
 from glintor.placement.scenery import Place, Standing, ready_places
+from glintor.placement.shadow import stick_shadow
 from glintor.placement.solids import Solids
 from glintor.placement.sun import Sun
-from glintor.project.placed import carried
+from glintor.project.placed import carried, layout_of
 from glintor.simulation.light import Light
 from glintor.simulation.place import SPHERE, build, masks, see
 from glintor.simulation.raytrace import blocked
@@ -146,3 +147,48 @@ def test_under_its_own_roof_a_car_is_darker_than_the_street_and_a_boat_floats_be
     shore = next(one for one in lake.around if one.what == "water")
     off = scene.pose.position_m[1] * (1.0 if shore.side == "left" else -1.0)
     assert off > shore.away_m and scene.pose.position_m[2] < GROUND_Z + 1.5
+
+
+@pytest.mark.parametrize(
+    ("slope", "falls", "way"), [(18.0, None, 40.0), (-20.0, None, 40.0), (25.0, 130.0, 40.0), (12.0, 310.0, 200.0)]
+)
+def test_sloping_ground_lies_trees_stand_and_shadows_fall_where_geometry_says(slope, falls, way):
+    """Rays down find the ground on its plane; who stands has their feet on it; a shadow ends where the ray of the sun meets it."""
+    place = Place(
+        id="hill",
+        name="hill",
+        way="snow",
+        beside="snow",
+        slope_deg=slope,
+        falls_deg=falls,
+        around=(Standing(what="trees", side="left"),),
+    )
+    site = replace(SITE, places=(place,), way_bearing_deg=way, cloud_share=0.0)
+    begun = replace(WALK, setup="mini_tripod", carrier="ground", stage="hill", ahead_m=0.0, left_m=0.0, stick_m=1.2)
+    begun = begun.with_subject(ahead_m=4.0, left_m=-2.0, up_m=0.0)
+    plan = layout_of(site, begun, 780.0)
+    down = math.radians((way + 180.0 if falls is None else falls) - way)  # clockwise from the way ahead
+    fall = np.array([math.cos(down), -math.sin(down)]) * math.tan(math.radians(slope if falls is None else abs(slope)))
+    assert plan.subject[2] == pytest.approx(-float(fall @ [4.0, -2.0])) and np.allclose(plan.slope, -fall)
+    light = light_of(site, 780.0, begun)
+    scene = build(rig_of(begun, CAMERA, site), light, 0.0)
+    eye = scene.pose.position_m
+    for spot in ((3.0, 3.0), (-5.0, 1.0), (8.0, -4.0)):
+        at = np.array([*spot, GROUND_Z - float(fall @ spot)])
+        distance, kind = hits(scene, [(at - eye) / np.linalg.norm(at - eye)])
+        assert distance[0] == pytest.approx(np.linalg.norm(at - eye), rel=1e-6) and kind[0] == made.SNOW
+    landed = stick_shadow(plan)
+    if len(landed):
+        on = landed[-1]
+        assert on[2] == pytest.approx(-float(fall @ on[:2]), abs=1e-6)
+        assert np.allclose(np.cross(on - (plan.camera + [0.0, 0.0, 0.05]), plan.to_sun), 0.0, atol=1e-6)
+    assert scene.truth.subject_m == pytest.approx(
+        np.linalg.norm(plan.subject + [0.0, 0.0, 1.58] - plan.camera), abs=0.1
+    )
+
+
+def test_water_lies_level_and_a_way_takes_its_recorded_slope_where_the_place_says_nothing():
+    for stage, rises in (("lake-shore", 0.0), ("ridge", math.tan(math.radians(9.0)))):
+        placement = replace(WALK, stage=stage, slope_deg=9.0)
+        assert layout_of(SITE, placement, 720.0).slope == (pytest.approx(rises), 0.0)
+    assert layout_of(SITE, replace(WALK, slope_deg=9.0), 720.0).slope == (0.0, 0.0)  # the canal

@@ -30,6 +30,10 @@ APART_M = 0.5  # from which on the subject is not who carries the camera, nor in
 WIDEST_DEG = 150.0  # that a first view is opened to hold two subjects (judgement)
 
 
+Slope = tuple[float, float]  # how much the ground rises for each metre ahead and to the left
+LEVEL: Slope = (0.0, 0.0)
+
+
 class Shore(Struct, frozen=True):
     """Where land ends and water begins, metres from the middle of the way, and how far down the water lies."""
 
@@ -49,6 +53,7 @@ class Layout:
 
     axes    (3, 3) the camera's own x (front lens), y and z as columns: z along its stick, turned by a joint
     frame   (3, 3) the same of its pictures: level where the camera levels them, else its own
+    slope   of the ground; the carrier's middle stands on it, people and what stands follow it
     filmed  the subjects, the first is the one that findings speak of; together: all of them are wanted in the frame
     goes_m  how far the subject moves in the shot, ahead and left; walked: how much of it is done, 0 to 1
     carrying  feet of who wears or holds the camera, None where nobody does
@@ -71,12 +76,13 @@ class Layout:
         walked: float = 0.0,
         shore: Shore = Shore(),
         together: bool = False,
+        slope: Slope = LEVEL,
     ) -> None:
         self.setup, self.carrier, self.filmed = setup, carrier, filmed
         self.camera, self.foot = camera, foot
         self.stick_m, self.heading_deg, self.tilt_deg, self.sun = stick_m, heading_deg, tilt_deg, sun
         self.way_bearing_deg, self.levels, self.walked = way_bearing_deg, levels, walked
-        self.shore, self.together = shore, together
+        self.shore, self.together, self.slope = shore, together, slope
         self.subject = self.feet_of(filmed[0])
         self.axes = camera_axes(camera, foot if stick_m > 0.0 else None, heading_deg, tilt_deg, hangs=setup.hangs)
         self.frame = level_axes(heading_deg) if levels else _upright(self.axes)
@@ -103,6 +109,7 @@ class Layout:
             "walked",
             "shore",
             "together",
+            "slope",
         )
         values = {name: getattr(self, name) for name in names} | changes
         return Layout(self.setup, self.carrier, **values)
@@ -130,12 +137,21 @@ class Layout:
 
     def feet_of(self, being: Being) -> Array:
         """(3,) feet of a subject, as far along its way as it has gone; of a way or a view a point far off."""
-        one = being.subject
+        one, gone = being.subject, self.walked
         if one.far:
             way = np.array(one.feet) if any(one.feet) else np.array([1.0, 0.0, 0.0])
             way = np.array([1.0, 0.0, -0.02]) if one.what == "way" else way
             return np.asarray(self.camera + way / np.linalg.norm(way) * (WAY_M if one.what == "way" else VIEW_M))
-        return np.array(one.feet) + np.array([one.goes_ahead_m, one.goes_left_m, 0.0]) * self.walked
+        ahead, left, up = one.ahead_m + one.goes_ahead_m * gone, one.left_m + one.goes_left_m * gone, one.up_m
+        if (
+            self.slope != LEVEL and self.carrier.seat((ahead, left, up), APART_M) is None
+        ):  # who is not carried stands on the ground
+            up += self.ground_up_m(ahead, left)
+        return np.array([ahead, left, up])
+
+    def ground_up_m(self, ahead: float, left: float) -> float:
+        """How much higher the ground is there than under the carrier's middle."""
+        return self.slope[0] * ahead + self.slope[1] * left
 
     @property
     def goes_m(self) -> tuple[float, float]:
@@ -282,6 +298,7 @@ class Layout:
         A point at the side y and height z goes to z cos(lean) + |y| sin(lean) on the outer side.
         """
         lean, up = np.radians(lean_deg), self.carrier.floor_m + float(self.camera[2]) + CAMERA_HALF_M
+        up -= self.ground_up_m(float(self.camera[0]), float(self.camera[1])) if not self.carrier.afloat else 0.0
         return float(lowest_m - (up * np.cos(lean) + abs(self.camera[1]) * np.sin(lean)))
 
     @property
@@ -295,6 +312,7 @@ class Layout:
         """
         lean, up = np.radians(lean_deg), float(self.camera[2]) - CAMERA_HALF_M + self.carrier.floor_m
         up += self.shore.down_m if self.over_water and not self.carrier.afloat else 0.0
+        up -= self.ground_up_m(float(self.camera[0]), float(self.camera[1]))
         return float(up * np.cos(lean) - abs(self.camera[1]) * np.sin(lean))
 
 
@@ -364,10 +382,14 @@ def layout(
     way_bearing_deg: float,
     levels: bool = True,
     shore: Shore = Shore(),
+    slope: Slope = LEVEL,
 ) -> Layout:
     """Works a placement out."""
     fitted = fit(setup, carrier, on)
     camera, foot = _camera_and_foot(fitted, ahead_m, left_m, stick_m, heading_deg, lean_deg)
+    if slope != LEVEL and fitted.grip is None and not fitted.spans:  # it stands on the ground, or hangs over it
+        rise = np.array([0.0, 0.0, slope[0] * float(foot[0]) + slope[1] * float(foot[1])])
+        camera, foot = camera + rise, foot + rise
     return Layout(
         fitted,
         carrier,
@@ -382,6 +404,7 @@ def layout(
         levels=levels,
         shore=shore,
         together=together,
+        slope=slope,
     )
 
 

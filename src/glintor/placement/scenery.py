@@ -56,6 +56,7 @@ class Place(msgspec.Struct, frozen=True, kw_only=True, forbid_unknown_fields=Tru
 
     known    who says so: a person, or a ready-made description
     way      what one goes on; way_m: how wide, 0 where the ground is all the same; beside: the ground to its sides
+    slope_deg, falls_deg  of the ground, and the bearing in which it falls; where that is None, the way goes uphill (below 0: downhill)
     horizon  what stands against the sky far off: bearings clockwise from true north and heights in degrees, in between evenly
     photo    a photo sphere taken there, by its place on the disk: it is drawn instead of ground and surroundings
     photo_faces_deg  the bearing of the photo's middle, None where nobody knows; photo_height_m: of its lens over the ground
@@ -69,6 +70,8 @@ class Place(msgspec.Struct, frozen=True, kw_only=True, forbid_unknown_fields=Tru
     way_m: Length = 0.0
     beside: Ground = "grass"
     around: tuple[Standing, ...] = ()
+    slope_deg: Annotated[float, Meta(ge=-45, le=45)] = 0.0
+    falls_deg: Bearing | None = None
     horizon: tuple[tuple[Bearing, Height], ...] = ()
     photo: str = ""
     photo_faces_deg: Bearing | None = None
@@ -76,6 +79,24 @@ class Place(msgspec.Struct, frozen=True, kw_only=True, forbid_unknown_fields=Tru
     people: Annotated[int, Meta(ge=0, le=12)] = 0
     traffic: Annotated[int, Meta(ge=0, le=8)] = 0
     lamps: Annotated[int, Meta(ge=0, le=8)] = 0
+
+    @property
+    def wet(self) -> bool:
+        """Whether water is part of it; such a place is drawn level."""
+        return self.way == "water" or self.beside == "water" or any(one.what == "water" for one in self.around)
+
+    def rises(self, way_bearing_deg: float, along_deg: float = 0.0) -> tuple[float, float]:
+        """How much its ground rises for each metre ahead and to the left on a way; along_deg: of the way itself, uphill above 0,
+        where the place says nothing."""
+        if self.wet or self.photo:
+            return 0.0, 0.0
+        if not self.slope_deg:
+            return float(np.tan(np.radians(along_deg))), 0.0
+        rise = float(np.tan(np.radians(self.slope_deg)))
+        if self.falls_deg is None:
+            return rise, 0.0
+        off = np.radians(self.falls_deg - way_bearing_deg)
+        return -abs(rise) * float(np.cos(off)), abs(rise) * float(np.sin(off))
 
     @property
     def covered(self) -> bool:
@@ -162,5 +183,9 @@ def words_of(place: Place) -> str:
         for n, word in ((place.people, "people"), (place.traffic, "vehicles"), (place.lamps, "lamps"))
         if n
     ]
+    if place.slope_deg:
+        along = "uphill" if place.slope_deg > 0 else "downhill"
+        falls = along if place.falls_deg is None else f"falling to {place.falls_deg:03.0f}"
+        ground += f", {abs(place.slope_deg):g} degrees {falls}"
     far = [f"horizon up to {max(height for _, height in place.horizon):g} degrees"] if place.horizon else []
     return "; ".join([ground, *things, *far, *more])

@@ -6,7 +6,7 @@ import numpy as np
 from numpy.typing import NDArray
 
 from glintor.placement.figures import carrier_solids, mount_points, obstacles, subject_person
-from glintor.placement.layout import Layout
+from glintor.placement.layout import LEVEL, Layout
 from glintor.placement.solids import Parts, Solids
 from glintor.sphere.view import View, in_frame
 
@@ -23,11 +23,17 @@ def thrown(plan: Layout, points: Array) -> Array:
     both = carrier_solids(plan.carrier).distance(np.tile(points, (2, 1)), np.concatenate([rays, -rays]))
     reach, unlit = both[: len(points)], np.isfinite(both[len(points) :])  # what the carrier shades throws none
     fall = float(-way[2])
-    over = points[:, 2] + plan.carrier.floor_m
-    ground = np.where(over >= 0.0, over / fall, np.inf)
+    a, b = plan.slope
+    over = points[:, 2] + plan.carrier.floor_m - points[:, :2] @ np.array([a, b])
+    sinks = fall + float(a * way[0] + b * way[1])  # how fast a ray nears the ground, which may rise towards it
+    ground = np.where((over >= 0.0) & (sinks > 1e-6), over / max(sinks, 1e-6), np.inf)
     land = points + rays * np.where(np.isfinite(ground), ground, 0.0)[:, None]
     ground = np.where(plan.shore.dry(land[:, 0], land[:, 1]), ground, np.inf)
-    water = (over + plan.shore.down_m) / fall
+    water = (
+        (points[:, 2] + plan.carrier.floor_m + plan.shore.down_m) / fall
+        if plan.slope == LEVEL
+        else np.full(len(points), np.inf)
+    )
     reach = np.minimum(reach, np.minimum(ground, np.where(water > 0.0, water, np.inf)))
     out = points + rays * np.where(np.isfinite(reach), reach, 0.0)[:, None]
     return np.where((~unlit & (reach <= FAR_M))[:, None], out, np.nan)

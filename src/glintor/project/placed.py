@@ -11,7 +11,7 @@ from glintor.placement.carrier import GROUND, Carrier, ready_carriers
 from glintor.placement.figures import goes_through
 from glintor.placement.fitting import begins_at, fit, possible, why_not
 from glintor.placement.given import Given
-from glintor.placement.layout import Layout, Shore, layout
+from glintor.placement.layout import LEVEL, Layout, Shore, Slope, layout
 from glintor.placement.mounts import Setup, held_in_reach, setup_by_id
 from glintor.placement.replan import Replan
 from glintor.placement.scenery import BANK_M, UNKNOWN, Place
@@ -45,7 +45,14 @@ def layout_of(site: Site, placement: Placement, minute: float, *, levels: bool =
         way_bearing_deg=site.bearing_of(placement),
         levels=levels,
         shore=shore_of(site, placement),
+        slope=slope_of(site, placement),
     )
+
+
+def slope_of(site: Site, placement: Placement) -> Slope:
+    """How the ground rises at a placement: as its place is described, else as its way was recorded; the canal is level."""
+    place = site.place(placement.stage)
+    return LEVEL if place is None else place.rises(site.bearing_of(placement), placement.slope_deg)
 
 
 def carrier_of(site: Site, placement: Placement) -> Carrier:
@@ -75,7 +82,7 @@ def _wet(place: Place | None) -> bool | None:
         return True
     if place.photo or place.id == UNKNOWN:
         return None
-    return place.way == "water" or place.beside == "water" or any(one.what == "water" for one in place.around)
+    return place.wet
 
 
 def shore_of(site: Site, placement: Placement) -> Shore:

@@ -9,7 +9,7 @@ from numpy.typing import NDArray
 
 from glintor.placement import person
 from glintor.placement import solids as made
-from glintor.placement.carrier import parts_of, ready_carriers
+from glintor.placement.carrier import extent, parts_of, ready_carriers
 from glintor.placement.layout import Layout
 from glintor.placement.scenery import Place, Side, Standing, horizon_deg
 from glintor.placement.solids import Parts
@@ -49,6 +49,7 @@ def set_up(rig: Rig, plan: Layout, head: Array, builder: Builder, time_s: float,
     if place.covered:
         head[rt.HAZE] = _FAR  # the air under a roof is clear
     head[rt.WAY_HALF], head[rt.WAY_OF], head[rt.COVERED] = half, GROUNDS[way], float(place.covered)
+    head[[rt.SLOPE_AHEAD, rt.SLOPE_LEFT]] = plan.slope
     if place.photo and not what_is_wrong(place):  # else level ground stands for it, and a finding says so
         _photographed(place, head, builder, bearing_deg)
     begins = carrier_s(rig, time_s)
@@ -58,13 +59,28 @@ def set_up(rig: Rig, plan: Layout, head: Array, builder: Builder, time_s: float,
     if place.horizon:
         turns = np.arange(_SKYLINE) * 360.0 / _SKYLINE
         builder.horizon = [math.tan(math.radians(horizon_deg(place.horizon, bearing_deg - turn))) for turn in turns]
+    made_before = len(builder.groups)
     _people(place, builder, time_s)
     _lamps(place, builder)
+    _onto_slope(builder, made_before, plan.slope)
     base = np.array([begins, 0.0, GROUND_Z]) + (_to_water(place) if rig.carrier.afloat else np.zeros(3))
-    base[2] += rig.carrier.floor_m
+    base[2] += rig.carrier.floor_m + plan.slope[0] * float(base[0]) + plan.slope[1] * float(base[1])
     if rig.carrier.solids:
         builder.cluster([parts.moved(base) for parts in parts_of(rig.carrier)])
     return Stand(base, np.array(rows).reshape(-1, rt.ROW_SIZE), boat_s=begins)
+
+
+def _onto_slope(builder: Builder, first: int, slope: tuple[float, float]) -> None:
+    """Lifts people, vehicles and lamps to where the ground is under them."""
+    if slope == (0.0, 0.0):
+        return
+    for number in range(first, len(builder.groups)):
+        parts = builder.groups[number]
+        if not parts.empty:
+            low, high = extent(parts)
+            up = slope[0] * float(low[0] + high[0]) / 2.0 + slope[1] * float(low[1] + high[1]) / 2.0
+            builder.groups[number] = parts.moved(np.array([0.0, 0.0, up]))
+    builder.lamps = [(s, n, z + slope[0] * s + slope[1] * n, cd) for s, n, z, cd in builder.lamps]
 
 
 def _to_water(place: Place) -> Array:

@@ -114,6 +114,8 @@ from glintor.simulation.table import (
     SHADOW_OF_MOUNT,
     SHADOW_OF_SUBJECT,
     SKY,
+    SLOPE_AHEAD,
+    SLOPE_LEFT,
     SUN,
     TIME,
     TUNNEL_LENGTH,
@@ -312,7 +314,14 @@ def _ground(ox, oy, oz, dx, dy, dz, w, best):  # type: ignore[no-untyped-def]
 def _land(ox, oy, oz, dx, dy, dz, w, best):  # type: ignore[no-untyped-def]
     """Ground, banks, water, bridge and tunnel: distance, normal and material of the nearest."""
     if w[DESCRIBED] > 0.5:
-        return _ground(ox, oy, oz, dx, dy, dz, w, best)
+        a, b = w[SLOPE_AHEAD], w[SLOPE_LEFT]
+        if a == 0.0 and b == 0.0:
+            return _ground(ox, oy, oz, dx, dy, dz, w, best)
+        # Ground that slopes is level ground sheared upright: so is the ray, and its distances stay what they are.
+        t_hit, nx, ny, nz, mat = _ground(ox, oy, oz - a * ox - b * oy, dx, dy, dz - a * dx - b * dy, w, best)
+        nx, ny = nx - a * nz, ny - b * nz
+        norm = math.sqrt(nx * nx + ny * ny + nz * nz) if mat else 1.0
+        return t_hit, nx / norm, ny / norm, nz / norm, mat
     t_hit, nx, ny, nz, mat = best, 0.0, 0.0, 0.0, 0
     bank, gz, tunnel, bridge = w[BANK], w[GROUND_Z], w[TUNNEL_S], w[BRIDGE_S]
     inside = ox > tunnel and _in_arch(oy, oz, BORE_HALF, BORE_RISE)
@@ -399,6 +408,8 @@ def _trunk(px, py, dx, dy, radius):  # type: ignore[no-untyped-def]
 @_compiled
 def _rows(ox, oy, oz, dx, dy, dz, w, best, shadow):  # type: ignore[no-untyped-def]
     """Hedges and trees: rows (n, spacing, radius, height of the crown's middle, spread, s from, s to, seed)."""
+    if w[SLOPE_AHEAD] != 0.0 or w[SLOPE_LEFT] != 0.0:  # they stand on ground that slopes
+        oz, dz = oz - w[SLOPE_AHEAD] * ox - w[SLOPE_LEFT] * oy, dz - w[SLOPE_AHEAD] * dx - w[SLOPE_LEFT] * dy
     t_hit, nx, ny, nz, mat, tint = best, 0.0, 0.0, 0.0, 0, 0.0
     iy, iz = _inverse(dy), _inverse(dz)
     for k in range(int(w[ROW_COUNT])):

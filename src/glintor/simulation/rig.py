@@ -44,7 +44,11 @@ class Rig(Struct, frozen=True, eq=False):
 
 def plan_of(placement: Placement, camera: Camera, site: Site | None = None) -> Layout:
     """The placement worked out, whatever the hour: the same that the findings take. site: that knows its own carriers."""
-    there = ANYWHERE if site is None else replace(ANYWHERE, carriers=site.carriers)
+    there = (
+        ANYWHERE
+        if site is None
+        else replace(ANYWHERE, carriers=site.carriers, places=site.places, way_bearing_deg=site.way_bearing_deg)
+    )
     return layout_of(there, placement, 720.0, levels=camera.levels)
 
 
@@ -57,7 +61,8 @@ def rig_in(
     place: Place | None, placement: Placement, camera: Camera, site: Site | None = None, *, walked: float = 0.0
 ) -> Rig:
     """The same in a place that is known already; None is a stage of the canal."""
-    plan = plan_of(placement, camera, site)
+    there = site or ANYWHERE
+    plan = plan_of(placement, camera, replace(there, places=(*there.places, *([place] if place is not None else []))))
     return Rig(plan.moved(walked) if walked else plan, placement.stage, camera.gap_m, place, placement.speed_m_s)
 
 

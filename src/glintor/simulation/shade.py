@@ -21,7 +21,8 @@ def in_shade(site: Site, placement: Placement, camera: Camera, plan: Layout) -> 
     place = site.place(placement.stage)
     if place is not None and place.photo:  # what stands in a photo shades nothing, and need not be read for that
         place = replace(place, photo="", around=())
-    scene = _scene(place, placement, camera, site.carriers)
+    faced = replace(placement, way_bearing_deg=site.bearing_of(placement))
+    scene = _scene(place, faced, camera, site.carriers)
     eye, way = scene.pose.position_m, plan.to_sun
     return bool(blocked(*(float(v) for v in (*eye, *way)), scene.world))
 

@@ -30,6 +30,8 @@ class PlaceForm(QWidget):
         self.name.setAccessibleName("Name of the place")
         self.way, self.beside = choice("The way", _GROUNDS), choice("Beside it", _GROUNDS)
         self.wide = Number("wide", " m", 0, 500, 0.5, 1, least="everywhere")
+        self.slope = Number("uphill", "°", -45, 45, 1, 0)
+        self.falls = Number("falls to", "°", -1, 359, 5, 0, least="along the way")
         self.counts = {
             "people": Number("People", "", 0, 12, 1, 0), "traffic": Number("vehicles", "", 0, 8, 1, 0), "lamps": Number("lamps", "", 0, 8, 1, 0),
         }  # fmt: skip
@@ -66,7 +68,7 @@ class PlaceForm(QWidget):
             assert layout is not None
             layout.setContentsMargins(0, 0, 0, 0)
             page.addWidget(part)
-        page.addLayout(row(label("Horizon", "soft"), self.horizon, spacing=8, stretch=False))
+        page.addLayout(row(label("Horizon", "soft"), self.horizon, self.slope, self.falls, spacing=8, stretch=False))
         page.addLayout(row(self.add, None, *self.counts.values(), stretch=False, spacing=8))
         self.faces.edited.connect(lambda deg: self._tell(photo_faces_deg=None if deg < 0.0 else deg))
         self.taken_m.edited.connect(lambda metres: self._tell(photo_height_m=round(metres, 2)))
@@ -74,6 +76,8 @@ class PlaceForm(QWidget):
         self.horizon.editingFinished.connect(self._far)
         self.way.activated.connect(lambda _at: self._tell(way=self.way.currentData()))
         self.beside.activated.connect(lambda _at: self._tell(beside=self.beside.currentData()))
+        self.slope.edited.connect(lambda deg: self._tell(slope_deg=round(deg, 1)))
+        self.falls.edited.connect(lambda deg: self._tell(falls_deg=None if deg < 0.0 else deg))
         self.wide.edited.connect(lambda metres: self._tell(way_m=round(metres, 2)))
         for field, number in self.counts.items():
             number.edited.connect(lambda count, field=field: self._tell(**{field: int(count)}))
@@ -96,6 +100,10 @@ class PlaceForm(QWidget):
         self.taken_m.show_value(place.photo_height_m)
         self.way.setCurrentIndex(self.way.findData(place.way))
         self.beside.setCurrentIndex(self.beside.findData(place.beside))
+        self.slope.show_value(place.slope_deg)
+        self.falls.show_value(-1.0 if place.falls_deg is None else place.falls_deg)
+        self.slope.setEnabled(not place.wet and not place.photo)
+        self.falls.setEnabled(self.slope.isEnabled() and place.slope_deg != 0.0)
         self.wide.show_value(place.way_m)
         for field, number in self.counts.items():
             number.show_value(getattr(place, field))

@@ -43,6 +43,9 @@ class ShotSheet(QDialog):
         self.way.show_value(-1 if shot.placement.way_bearing_deg is None else shot.placement.way_bearing_deg % 360.0)
         self.speed = Number("goes", " m/s", -0.1, 60, 0.5, 1, least="as usual")
         self.speed.show_value(-0.1 if shot.placement.speed_m_s is None else shot.placement.speed_m_s)
+        self.slope = Number("uphill", "°", -45, 45, 1, 1)
+        self.slope.box.setToolTip("Of the way ahead, downhill below 0; where the place itself says nothing")
+        self.slope.show_value(shot.placement.slope_deg)
         own = shot.own
         self.own = {
             "wind_m_s": Number("Wind", " m/s", -0.1, 40, 0.5, 1, least="the day's"),
@@ -119,7 +122,7 @@ class ShotSheet(QDialog):
         page.addLayout(row(self.length, self.film, self.fit, spacing=10))
         page.addLayout(row(self.fixed, *titled("To be filmed after", self.follows), spacing=10))
         page.addLayout(row(*self.goes, spacing=10))
-        page.addLayout(row(self.way, self.speed, *titled("Permission", self.permission), spacing=10))
+        page.addLayout(row(self.way, self.speed, self.slope, *titled("Permission", self.permission), spacing=10))
         page.addLayout(row(*self.own.values(), spacing=10))
         page.addLayout(row(label("Formats", "soft"), *self.aspects.values(), spacing=10))
         page.addLayout(row(self.sun))
@@ -183,6 +186,7 @@ class ShotSheet(QDialog):
         placed = {
             "way_bearing_deg": self.way.box.value() if self.way.box.value() >= 0.0 else None,
             "speed_m_s": self.speed.box.value() if self.speed.box.value() >= 0.0 else None,
+            "slope_deg": self.slope.box.value(),
         }
         replace = msgspec.structs.replace
         self.taken.emit(

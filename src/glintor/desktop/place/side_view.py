@@ -83,7 +83,9 @@ class SideView(Sheet):
         labels = Labels(p, (2.0, 22.0, self.width() - 2.0, self.height() - 2.0))
         base, origin = self._px(0.0, self._low_m).y(), self._px(0.0, 0.0)
         p.setPen(marks.pen("soft"))
-        p.drawLine(QPointF(0, base), QPointF(self.width(), base))
+        rise = plan.slope[0] * self._scale()  # pixels for each metre ahead
+        left, right = ((x - origin.x()) / self._scale() * rise for x in (0.0, float(self.width())))
+        p.drawLine(QPointF(0, base - left), QPointF(self.width(), base - right))
         ground = base if self._afloat or 0.0 < plan.carrier.floor_m < _DEEP_M else origin.y()
         if ground != base:  # the subject stands lower than what carries the camera
             p.drawLine(QPointF(0, ground), QPointF(self.width(), ground))
