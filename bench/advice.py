@@ -19,7 +19,7 @@ from glintor.demo.day import CAMERA, SITE
 from glintor.finding import Finding, Level
 from glintor.placement import figures, seam
 from glintor.placement import solids as made
-from glintor.placement.carrier import GROUND, parts_of, ready_carriers
+from glintor.placement.carrier import GROUND, Carrier, extent, parts_of, ready_carriers
 from glintor.placement.fitting import possible
 from glintor.placement.framing import size_words
 from glintor.placement.layout import START_FRAME, Layout
@@ -63,6 +63,18 @@ class Verdict(Struct, frozen=True):
         return {self.said, self.seen} == {"stop", "note"}
 
 
+def beside(carrier: Carrier, rng: np.random.Generator) -> np.ndarray:
+    """Feet of somebody who stands about a carrier, not in it."""
+    corners = [extent(parts) for parts in parts_of(carrier)]
+    while True:
+        far, turn = rng.uniform(0.9, 6.0), rng.uniform(-np.pi, np.pi)
+        at = np.array([far * np.cos(turn), far * np.sin(turn)])
+        if not any((low[:2] - 0.3 < at).all() and (at < high[:2] + 0.3).all() for low, high in corners):
+            return np.array([*at, -min(carrier.floor_m, 2.0)])
+        if carrier.id in ("boat", "coach", "wing"):  # nothing near them is beside them
+            return np.array([*at * 2.5, -min(carrier.floor_m, 2.0)])
+
+
 def drawn(rng: np.random.Generator) -> tuple[Project, Shot]:
     """A random carrier and a set-up that it takes, within what its mount can do, at a random hour, now and then under a grey
     sky; sometimes somebody else beside it is the subject."""
@@ -81,8 +93,7 @@ def drawn(rng: np.random.Generator) -> tuple[Project, Shot]:
     )
     feet = np.array(begun.subject.feet)
     if not begun.subject.far and (carrier.id == GROUND or rng.random() < 0.25):
-        far, turn = rng.uniform(0.9, 6.0), rng.uniform(-np.pi, np.pi)
-        feet = np.array([far * np.cos(turn), far * np.sin(turn), -min(carrier.floor_m, 2.0)])
+        feet = beside(carrier, rng)
     elif setup.worn and not any(setup.sticks_m) and not begun.subject.far:
         feet[:2] = rng.uniform(1.0, 5.0), rng.uniform(-1.2, 2.0)
     ahead, left = np.array([begun.ahead_m, begun.left_m]) + rng.uniform(-1.0, 1.0, 2) * (

@@ -24,6 +24,7 @@ def main() -> None:
             os.environ[name] = home
         from glintor.demo.day import write_demo_day
         from glintor.desktop.app import application, build_window
+        from glintor.desktop.place.carriers_sheet import CarriersSheet
         from glintor.desktop.place.places_sheet import PlacesSheet
         from glintor.desktop.place.wish_sheet import WishSheet
         from glintor.export.formats import FORMATS
@@ -86,6 +87,17 @@ def main() -> None:
         places.grab().save(str(folder / "places.png"))
         print(folder / "places.png")
         places.reject()
+        window.place.open_carriers()
+        carriers = window.findChildren(CarriersSheet)[-1]
+        at = next(n for n in range(carriers.tiles.count()) if carriers.tiles.item(n).text() == "kayak")
+        carriers.tiles.setCurrentRow(at)
+        until = time.monotonic() + 60
+        while not carriers.settled and time.monotonic() < until:
+            app.processEvents()
+            time.sleep(0.02)
+        carriers.grab().save(str(folder / "carriers.png"))
+        print(folder / "carriers.png")
+        carriers.reject()
         window.actions_by_id["day.plan"].trigger()
         settle()
         window.day_work.carry(Path(home) / "sheet")

@@ -14,6 +14,7 @@ from glintor.desktop.explain import ExplainSheet
 from glintor.desktop.place.kit_sheet import KitSheet
 from glintor.desktop.place.places_sheet import PlacesSheet
 from glintor.desktop.place.shot_sheet import ShotSheet
+from glintor.desktop.place.sphere_clicks import SphereClicks
 from glintor.desktop.place.wish_sheet import WishSheet
 from glintor.finding import Level
 from glintor.placement.mounts import SETUPS
@@ -413,3 +414,47 @@ def test_the_plan_turns_north_up_and_a_hand_finds_everything_where_it_is_drawn(w
     settle()
     QTest.keyClick(plan, KEY.Key_N)
     assert not plan.north_up
+
+
+def test_bearings_and_the_horizon_are_clicked_on_the_sphere_of_a_photo(window, settle, qtbot, tmp_path):
+    """Two things whose bearings are known turn it; where they disagree it is said; a clicked horizon is kept with the place."""
+    window.place.stage.click()
+    sheet = opened(window, PlacesSheet)
+    sheet.photograph(Path(__file__).parents[1] / "data" / "forest-sphere.jpg")
+    QTest.mouseClick(sheet.clicks, LEFT)
+    clicks = opened(window, SphereClicks)
+    assert "Nobody knows yet" in clicks.words.text()
+
+    def click(yaw, pitch):
+        QTest.mouseClick(clicks.sphere, LEFT, pos=clicks.sphere.px(yaw, pitch).toPoint())
+
+    for yaw, bearing in ((-90.0, 350.0), (60.0, 142.0)):
+        clicks.bearing.box.setValue(bearing)
+        click(yaw, -5.0)
+    assert clicks.faces_deg == pytest.approx(81.0, abs=0.5) and clicks.apart_deg == pytest.approx(1.0, abs=0.5)
+    assert "agree within 1" in clicks.words.text()
+    clicks.mode.button("horizon").click()
+    for yaw, height in ((-30.0, 12.0), (40.0, 20.0), (120.0, 5.0)):
+        click(yaw, height)
+    click(120.0, 6.0)  # again: taken away
+    assert "Horizon: 051 12" in clicks.words.text() and len(clicks._horizon) == 2
+    take = next(b for b in clicks.findChildren(QPushButton) if b.text() == "Take over")
+    QTest.mouseClick(take, LEFT)
+    place = sheet.own[0]
+    assert place.photo_faces_deg == pytest.approx(81.0, abs=0.5)
+    assert [round(b) for b, _ in place.horizon] == [51, 121] and [h for _, h in place.horizon] == pytest.approx(
+        [12.0, 20.0], abs=0.5
+    )
+    assert sheet.form.faces.box.value() == 81.0 and "051" in sheet.form.horizon.text()
+    qtbot.waitUntil(lambda: sheet.settled, timeout=60000)
+    items = {
+        sheet.tiles.item(n).data(Qt.ItemDataRole.UserRole): sheet.tiles.item(n) for n in range(sheet.tiles.count())
+    }
+    sheet.tiles.setCurrentItem(items["ridge"])
+    sheet.click()  # of a described place too, which becomes an own one
+    clicks = opened(window, SphereClicks)
+    assert not clicks.mode.isVisibleTo(clicks) and clicks.faces_deg is not None
+    click(10.0, 25.0)
+    clicks.take()
+    assert sheet.chosen == "ridge-own" and len(sheet.own[0].horizon) == 1
+    sheet.reject()

@@ -43,6 +43,12 @@ def read_photo(path: Path) -> Photo:
     return _read(path, state.st_size, state.st_mtime_ns)
 
 
+def seen(photo: Photo) -> NDArray[np.uint8]:
+    """The photo (H, W, 3) as one looks at it: its white at the brightest tenth, so that glare does not darken the rest."""
+    white = max(float(np.percentile(photo.light, 90.0)), 1e-6)
+    return (255.0 * np.clip(photo.light / white, 0.0, 1.0) ** (1.0 / 2.2)).astype(np.uint8)
+
+
 def what_is_wrong(place: Place | None) -> str:
     """Why the photo that stands for a place cannot be used, by its header, which takes no time; "" where it can be, and for
     places without one."""

@@ -82,9 +82,22 @@ class PlacesSheet(QDialog):
         )
         read = button("Read a place…", self._ask_read)
         self.write = button("Write this place…", self._ask_write)
+        self.clicks = button(
+            "Click on its sphere…", self.click, tip="Clicks the horizon, and of a photo bearings that you know"
+        )
         take = button("Take over", self.take, main=True)
         page.addLayout(
-            row(photo, read, self.write, None, button("Leave it", self.reject), take, stretch=False, spacing=8)
+            row(
+                photo,
+                self.clicks,
+                read,
+                self.write,
+                None,
+                button("Leave it", self.reject),
+                take,
+                stretch=False,
+                spacing=8,
+            )
         )
 
     # What there is
@@ -133,6 +146,7 @@ class PlacesSheet(QDialog):
             )
         self.form.setEnabled(place is not None)
         self.write.setEnabled(place is not None)
+        self.clicks.setEnabled(place is not None)
         if place is not None:
             self.form.show_place(place)
         self._rest.start()
@@ -239,6 +253,42 @@ class PlacesSheet(QDialog):
         self.own, self.chosen = (place, *self.own), place_id
         self._list()
         self.trouble.setText(words)
+
+    def click(self) -> None:
+        """Opens the place's sphere to click its horizon, and the bearings of a photo."""
+        from glintor.desktop.place.sphere_clicks import SphereClicks
+
+        place = self._place(self.chosen)
+        if place is None:
+            return
+        if place.photo:
+            from glintor.simulation.photo import read_photo, seen
+
+            try:
+                picture, faces = seen(read_photo(Path(place.photo))), place.photo_faces_deg
+            except GlintorError as error:
+                self.trouble.setText(str(error))
+                return
+        else:
+            site = msgspec.structs.replace(self._project.site, places=(*self.own, place))
+            placement = msgspec.structs.replace(self._shot.placement, stage=place.id)
+            shot = msgspec.structs.replace(self._shot, placement=placement)
+            picture = sphere_of(shot, site, self._project.camera_of(shot), _LARGE_SPHERE_PX)
+            faces = (site.bearing_of(placement) + placement.heading_deg) % 360.0
+        sheet = SphereClicks(picture, faces, place.horizon, self, turns=bool(place.photo))
+        sheet.taken.connect(self._clicked)
+        sheet.show()
+
+    def _clicked(self, faces_deg: float | None, horizon: tuple[tuple[float, float], ...]) -> None:
+        place = self._place(self.chosen)
+        if place is None:
+            return
+        changed = msgspec.structs.replace(place, horizon=horizon)
+        if place.photo:
+            changed = msgspec.structs.replace(changed, photo_faces_deg=faces_deg)
+        self.form.show_place(changed)
+        self._described(changed)
+        self.form.show_place(self._place(self.chosen) or changed)
 
     def _turn_by_sun(self) -> None:
         from glintor.simulation.photo import bearing_by_sun, read_photo

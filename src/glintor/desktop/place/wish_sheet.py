@@ -20,7 +20,7 @@ class WishSheet(QDialog):
     def __init__(self, document: Document, jobs: Jobs, parent: QWidget) -> None:
         super().__init__(parent)
         self.setWindowTitle("Wish for a look")
-        self.resize(660, 420)
+        self.resize(900, 480)
         self._document, self._jobs, self._shot_id = document, jobs, document.shot.id
         self._look, self._aspect = "ahead", FORMATS[0].name
         self.found: list[Proposal] = []
