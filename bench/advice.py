@@ -19,12 +19,13 @@ from glintor.demo.day import CAMERA, SITE
 from glintor.finding import Finding, Level
 from glintor.placement import figures, seam
 from glintor.placement import solids as made
-from glintor.placement.carrier import GROUND, Carrier, extent, parts_of, ready_carriers
+from glintor.placement.carrier import GROUND, Carrier, parts_of, ready_carriers
 from glintor.placement.fitting import possible
 from glintor.placement.framing import size_words
 from glintor.placement.layout import START_FRAME, Layout
 from glintor.placement.review_picture import HIDDEN_SHARE, SEEN_SHARE
 from glintor.placement.shadow import LOW_SUN_DEG
+from glintor.placement.shapes import extent
 from glintor.placement.windows import SHADOW_M
 from glintor.project.model import Exposure, Placement, Project, Shot
 from glintor.project.placed import begun_on, in_reach, placing, replanned

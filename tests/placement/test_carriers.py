@@ -11,11 +11,12 @@ from glintor.demo.day import SHOTS, SITE
 from glintor.errors import InputError
 from glintor.finding import Level
 from glintor.placement import figures
-from glintor.placement.carrier import Lathe, Sheet, Slab, extent, parts_of, read_carrier, ready_carriers, write_carrier
+from glintor.placement.carrier import parts_of, read_carrier, ready_carriers, write_carrier
 from glintor.placement.fitting import fit, holds, possible, why_not
 from glintor.placement.mounts import SETUPS, setup_by_id
 from glintor.placement.person import HEIGHT_M, LEANS_DEG, add_person, along
 from glintor.placement.scenery import ready_places
+from glintor.placement.shapes import Lathe, Sheet, Slab, extent
 from glintor.placement.solids import Parts, Solids
 from glintor.placement.subject import Being, Subject
 from glintor.project.model import Project

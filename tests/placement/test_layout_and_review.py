@@ -6,12 +6,13 @@ from scipy.spatial.transform import Rotation
 from glintor.demo.day import CAMERA, SHOTS, SITE
 from glintor.errors import InputError
 from glintor.finding import Level
+from glintor.placement.axes import level_axes
 from glintor.placement.carrier import ready_carriers
 from glintor.placement.clock import clock
 from glintor.placement.fitting import fit
 from glintor.placement.framing import head_to_feet, person_angle_deg
-from glintor.placement.layout import level_axes
-from glintor.placement.mounts import SETUPS, held_in_reach, lens_height_m, setup_by_id
+from glintor.placement.mounts import SETUPS, setup_by_id
+from glintor.placement.reach import held_in_reach, lens_height_m
 from glintor.placement.review_mount import tube_finding
 from glintor.placement.shadow import seen_shadow_m, stick_shadow
 from glintor.placement.sun import Sun

@@ -9,9 +9,10 @@ from msgspec import Struct
 from numpy.typing import NDArray
 
 from glintor.placement import solids as rt
-from glintor.placement.carrier import Carrier, Seat, extent, parts_of
+from glintor.placement.carrier import Carrier, Seat, parts_of
 from glintor.placement.layout import Layout
 from glintor.placement.person import STRIDES_RAD, add_person
+from glintor.placement.shapes import extent
 from glintor.placement.solids import Parts, Point, Solids
 from glintor.placement.subject import Being
 from glintor.sphere.view import View, frame_position

@@ -8,7 +8,7 @@ from glintor.finding import Cure, Finding, Level
 from glintor.placement import spin
 from glintor.placement.given import Given
 from glintor.placement.layout import CAMERA_HALF_M, Layout
-from glintor.placement.mounts import out_of_reach_m
+from glintor.placement.reach import out_of_reach_m
 
 REACH_SLACK_M = 0.03
 POWER_LINE_M = 6.0  # default warning, legal limits are local (judgement, no source)

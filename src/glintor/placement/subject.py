@@ -5,8 +5,9 @@ from typing import Annotated, Literal
 import msgspec
 from msgspec import Meta
 
-from glintor.placement.carrier import Carrier, extent, parts_of
+from glintor.placement.carrier import Carrier, parts_of
 from glintor.placement.person import HEIGHT_M, Pose, along
+from glintor.placement.shapes import extent
 from glintor.placement.solids import Point
 
 What = Literal["person", "carrier", "animal", "thing", "way", "view"]

@@ -18,7 +18,8 @@ from glintor.placement.fitting import begins_at, fit, possible
 from glintor.placement.given import Given
 from glintor.placement.layout import START_BEND, Layout
 from glintor.placement.load import load_of
-from glintor.placement.mounts import Setup, along_spans, held_in_reach
+from glintor.placement.mounts import Setup
+from glintor.placement.reach import along_spans, held_in_reach
 from glintor.placement.review import quick_findings
 from glintor.sphere import lens
 

@@ -12,7 +12,8 @@ from glintor.placement.figures import goes_through
 from glintor.placement.fitting import begins_at, fit, possible, why_not
 from glintor.placement.given import Given
 from glintor.placement.layout import LEVEL, Layout, Shore, Slope, layout
-from glintor.placement.mounts import Setup, held_in_reach, setup_by_id
+from glintor.placement.mounts import Setup, setup_by_id
+from glintor.placement.reach import held_in_reach
 from glintor.placement.replan import Replan
 from glintor.placement.scenery import BANK_M, UNKNOWN, Place
 from glintor.placement.seam import STITCHES

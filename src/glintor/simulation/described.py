@@ -9,9 +9,10 @@ from numpy.typing import NDArray
 
 from glintor.placement import person
 from glintor.placement import solids as made
-from glintor.placement.carrier import extent, parts_of, ready_carriers
+from glintor.placement.carrier import parts_of, ready_carriers
 from glintor.placement.layout import Layout
 from glintor.placement.scenery import Place, Side, Standing, horizon_deg
+from glintor.placement.shapes import extent
 from glintor.placement.solids import Parts
 from glintor.simulation import table as rt
 from glintor.simulation import things

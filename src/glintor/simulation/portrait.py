@@ -8,8 +8,9 @@ from numpy.typing import NDArray
 from glintor.exposure.metering import meter
 from glintor.exposure.solve import solve
 from glintor.placement import solids as made
-from glintor.placement.carrier import Carrier, extent, parts_of
+from glintor.placement.carrier import Carrier, parts_of
 from glintor.placement.figures import rider
+from glintor.placement.shapes import extent
 from glintor.placement.solids import Parts
 from glintor.placement.sun import Sun
 from glintor.project.model import Camera, Exposure

@@ -7,8 +7,8 @@ from numpy.typing import NDArray
 
 from glintor.placement import person
 from glintor.placement import solids as made
-from glintor.placement.carrier import extent
 from glintor.placement.scenery import BANK_M
+from glintor.placement.shapes import extent
 from glintor.placement.solids import Parts
 
 GROUND_Z = BANK_M

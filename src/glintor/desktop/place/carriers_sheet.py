@@ -18,10 +18,11 @@ from glintor.desktop.place.carrier_form import CarrierForm
 from glintor.desktop.place.tiles import Tiles
 from glintor.errors import GlintorError, InputError
 from glintor.files import write_bytes
-from glintor.placement.carrier import Carrier, extent, parts_of, read_carrier, ready_carriers, write_carrier
+from glintor.placement.carrier import Carrier, parts_of, read_carrier, ready_carriers, write_carrier
 from glintor.placement.figures import rider
 from glintor.placement.fitting import possible
 from glintor.placement.outline import Way, outlines
+from glintor.placement.shapes import extent
 from glintor.project.model import Project, Shot, fresh_id
 
 _TILE_PX, _LARGE_PX = (160, 100), (480, 300)

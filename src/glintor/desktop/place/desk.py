@@ -12,8 +12,9 @@ from PyQt6.QtWidgets import QPushButton, QWidget
 from glintor.desktop.charts import marks
 from glintor.desktop.document import Document
 from glintor.desktop.jobs import Jobs, Newest
-from glintor.desktop.place.board import FIGURES, SUBJECT, PlaceBoard
+from glintor.desktop.place.board import FIGURES, SUBJECT
 from glintor.desktop.place.foresee import frames_of, sphere_of
+from glintor.desktop.place.sheets import PlaceSheets
 from glintor.desktop.sphere_view import SphereMarks
 from glintor.export.formats import FORMATS
 from glintor.finding import Finding
@@ -27,7 +28,7 @@ from glintor.placement.scenery import UNKNOWN
 from glintor.placement.shadow import shines, stick_shadow
 from glintor.project.facts import place_words
 from glintor.project.model import Camera, Placement, Shot, Site
-from glintor.project.placed import carried, given_of, in_reach, mode_width_px, placing, plan_of, set_up
+from glintor.project.placed import given_of, in_reach, mode_width_px, placing, plan_of, set_up
 from glintor.project.sky import minute_of_azimuth
 from glintor.reframing.path import Keyframe
 from glintor.review import placing_there
@@ -41,7 +42,7 @@ _MANY = 5  # sticks, which would not fit with a unit each
 _PAINT_S = 0.06  # the charts are painted before their foresight takes half of the machine
 
 
-class PlaceDesk(PlaceBoard):
+class PlaceDesk(PlaceSheets):
     """Where the camera goes; everything follows a drag at once."""
 
     def __init__(self, document: Document, jobs: Jobs, parent: QWidget) -> None:
@@ -116,89 +117,6 @@ class PlaceDesk(PlaceBoard):
             key = Keyframe.of(0.0, view)
             words = "Set the opening view" if self._moment == "opening" else "Set the closing view"
             self.document.edit_shot(words, lambda s: msgspec.structs.replace(s, **{self._moment: key}), "turn-view")
-
-    def open_wish(self) -> None:
-        """Opens the sheet that searches for a look."""
-        from glintor.desktop.place.wish_sheet import WishSheet
-
-        sheet = WishSheet(self.document, self.jobs, self)
-        sheet.show()
-
-    def open_places(self) -> None:
-        """Opens the sheet of places."""
-        from glintor.desktop.place.places_sheet import PlacesSheet
-
-        shot_id = self.document.shot.id
-        sheet = PlacesSheet(self.document.project, self.document.shot, self.jobs, self)
-        sheet.taken.connect(partial(self._take_place, shot_id))
-        sheet.show()
-
-    def _take_place(self, shot_id: str, own: object, stage: str) -> None:
-        """Puts a shot into a place, with the day's own places as they now are."""
-        replace, project = msgspec.structs.replace, self.document.project
-        project = replace(project, site=replace(project.site, places=own))
-        self.document.edit(
-            "Choose the place",
-            project.with_shot(shot_id, lambda s: replace(s, placement=replace(s.placement, stage=stage))),
-        )
-
-    def open_carriers(self) -> None:
-        """Opens the sheet of carriers."""
-        from glintor.desktop.place.carriers_sheet import CarriersSheet
-
-        shot_id = self.document.shot.id
-        sheet = CarriersSheet(self.document.project, self.document.shot, self.jobs, self)
-        sheet.taken.connect(partial(self._take_carrier, shot_id))
-        sheet.show()
-
-    def _take_carrier(self, shot_id: str, own: object, carrier_id: str) -> None:
-        """Puts a shot on a carrier, with the day's own carriers as they now are."""
-        replace, project = msgspec.structs.replace, self.document.project
-        site = replace(project.site, carriers=own)
-        carrier = site.carrier(carrier_id)
-        assert carrier is not None
-
-        def change(shot: Shot) -> Shot:
-            if carrier_id == shot.placement.carrier:
-                return replace(shot, placement=in_reach(site, shot.placement))
-            return replace(shot, placement=carried(site, shot.placement, carrier))
-
-        self.document.edit("Choose the carrier", replace(project, site=site).with_shot(shot_id, change))
-
-    def open_subjects(self) -> None:
-        """Opens the sheet of subjects."""
-        from glintor.desktop.place.subjects_sheet import SubjectsSheet
-
-        shot_id = self.document.shot.id
-        sheet = SubjectsSheet(self.document.project, self.document.shot, self.jobs, self)
-        sheet.taken.connect(partial(self._take_subjects, shot_id))
-        sheet.show()
-
-    def _take_subjects(self, shot_id: str, subjects: object, together: bool) -> None:
-        replace = msgspec.structs.replace
-        self.document.edit(
-            "Choose the subjects",
-            self.document.project.with_shot(
-                shot_id, lambda s: replace(s, placement=replace(s.placement, subjects=subjects, together=together))
-            ),
-        )
-
-    def open_track(self) -> None:
-        """Opens the sheet of the way."""
-        from glintor.desktop.place.track_sheet import TrackSheet
-
-        TrackSheet(self.document, self).show()
-
-    def open_shot(self) -> None:
-        """Opens the sheet of this shot."""
-        from glintor.desktop.place.shot_sheet import ShotSheet
-
-        shot_id = self.document.shot.id  # another may be chosen, or a take recorded, while the sheet is open
-        sheet = ShotSheet(self.document.project, self.document.shot, self)
-        sheet.taken.connect(
-            lambda change: self.document.edit("Change the shot", self.document.project.with_shot(shot_id, change))
-        )
-        sheet.show()
 
     def _face(self, yaw_deg: float, _pitch: float) -> None:
         """A click on the sphere turns the front lens there."""

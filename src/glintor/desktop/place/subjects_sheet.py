@@ -20,9 +20,9 @@ from glintor.desktop.charts import marks
 from glintor.desktop.controls import Number, button, choice, label, row, titled
 from glintor.desktop.jobs import Jobs, Newest
 from glintor.desktop.place.tiles import Tiles
-from glintor.placement.carrier import Sheet
 from glintor.placement.figures import alone
 from glintor.placement.person import Pose
+from glintor.placement.shapes import Sheet
 from glintor.placement.solids import ASPHALT
 from glintor.placement.subject import WORDS, Being, Subject, What
 from glintor.project.model import Project, Shot
