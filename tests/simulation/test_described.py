@@ -10,11 +10,12 @@ from glintor.demo.day import CAMERA, SHOTS, SITE
 from glintor.placement import solids as made
 from glintor.placement.carrier import ready_carriers
 from glintor.placement.figures import subject_person
+from glintor.placement.mounts import setup_by_id
 from glintor.placement.scenery import Place, Standing, ready_places
 from glintor.placement.shadow import stick_shadow
 from glintor.placement.solids import Solids
 from glintor.placement.sun import Sun
-from glintor.project.placed import carried, layout_of
+from glintor.project.placed import begun_on, carried, layout_of
 from glintor.simulation.light import Light
 from glintor.simulation.place import SPHERE, build, masks, see
 from glintor.simulation.raytrace import blocked
@@ -192,3 +193,19 @@ def test_water_lies_level_and_a_way_takes_its_recorded_slope_where_the_place_say
         placement = replace(WALK, stage=stage, slope_deg=9.0)
         assert layout_of(SITE, placement, 720.0).slope == (pytest.approx(rises), 0.0)
     assert layout_of(SITE, replace(WALK, slope_deg=9.0), 720.0).slope == (0.0, 0.0)  # the canal
+
+
+def test_a_camera_on_a_line_slides_and_one_on_a_table_turns():
+    """15 cm a second along the way until the line's end; a turn in a minute, clockwise from above."""
+    ground = ready_carriers()["ground"]
+    begun = replace(carried(SITE, WALK, ground), stage="plain")
+    for setup, at_s, slid, turned in (
+        ("line_slide", 4.0, 0.6, 0.0),
+        ("line_slide", 300.0, 4.0, 0.0),
+        ("turntable", 15.0, 0.0, 90.0),
+    ):
+        placement = begun_on(SITE, begun, setup_by_id(setup), ground)
+        still, later = (build(rig_of(placement, CAMERA, SITE), NOON, t) for t in (0.0, at_s))
+        assert later.pose.position_m - still.pose.position_m == pytest.approx([slid, 0.0, 0.0])
+        ahead = still.pose.turn.T @ later.pose.turn[:, 0]
+        assert np.degrees(np.arctan2(-ahead[1], ahead[0])) == pytest.approx(turned, abs=1e-6)

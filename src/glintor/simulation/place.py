@@ -9,6 +9,7 @@ from numpy.typing import NDArray
 from glintor.pixels.bands import in_bands
 from glintor.placement import figures, seam
 from glintor.placement import solids as made
+from glintor.placement.axes import level_axes
 from glintor.placement.carrier import parts_of
 from glintor.placement.layout import Layout
 from glintor.placement.solids import Parts, Point
@@ -22,6 +23,7 @@ from glintor.simulation.things import GROUND_Z
 
 Array = NDArray[np.float64]
 FAR = 1e9
+_SLIDE_M_S = 0.15  # of a camera on a line, let go gently (judgement)
 SPHERE = np.zeros(1)  # in place of a lens: the whole sphere, unrolled
 
 
@@ -70,7 +72,10 @@ def build(rig: Rig, light: Light, time_s: float, *, moved: Pose | None = None, a
         head[rt.COVERED] = 2.0  # its own roof keeps the sky off
     if rig.place is None and rig.carrier.solids and not rig.carrier.afloat:
         builder.cluster([parts.moved(base) for parts in parts_of(rig.carrier)])
-    eye, turn, body = base + plan.camera, plan.frame, plan.axes
+    eye, foot, turn, body = base + plan.camera, base + plan.foot, plan.frame, plan.axes
+    if plan.setup.slides_m > 0.0 or plan.setup.turns_s > 0.0:
+        slid, about = _goes(plan, time_s)
+        eye, foot, turn, body = eye + slid, foot + slid, about @ turn, about @ body
     if moved is not None:
         eye, nominal = eye + moved.position_m, turn
         turn = turn @ moved.turn
@@ -87,13 +92,20 @@ def build(rig: Rig, light: Light, time_s: float, *, moved: Pose | None = None, a
         if not parts.empty:
             builder.groups.append(parts.moved(there))
         seen.append(np.array(at) + there)
-    _stick(builder, rig, eye, base + plan.foot, apart)
+    _stick(builder, rig, eye, foot, apart)
     pose = Pose(eye, turn)
     head[rt.ORIGIN] = stand.boat_s
     found = seen[0]
     return Scene(
         pose, body, light, builder.world(head, stand.rows), _truth(pose, (found[0], found[1], found[2]), light)
     )
+
+
+def _goes(plan: Layout, time_s: float) -> tuple[Array, Array]:
+    """How far a camera on a line has slid along the way ahead, and how far one on a table has turned (3, 3), clockwise."""
+    far = min(_SLIDE_M_S * max(time_s, 0.0), plan.setup.slides_m)
+    turn = 360.0 * time_s / plan.setup.turns_s if plan.setup.turns_s > 0.0 else 0.0
+    return np.array([far, 0.0, 0.0]), level_axes(turn)
 
 
 def _under_way(rig: Rig, time_s: float) -> Layout:
