@@ -15,7 +15,7 @@ from glintor.errors import InputError
 from glintor.placement.person import Pose
 from glintor.placement.shapes import Place, Solid, extent
 from glintor.placement.solids import Parts, Point
-from glintor.quantities import first_absurd
+from glintor.placement.told import read_told, write_told
 
 FOLDER = Path(__file__).parent / "rides"
 GROUND = "ground"  # the carrier of what stands
@@ -182,20 +182,9 @@ def ready_carriers() -> dict[str, Carrier]:
 
 def read_carrier(content: bytes, name: str) -> Carrier:
     """A carrier in JSON. Raises InputError with what is wrong and where."""
-    try:
-        carrier = msgspec.json.decode(content, type=Carrier)
-    except (msgspec.DecodeError, UnicodeDecodeError, RecursionError) as fault:
-        text, _, where = str(fault).partition(" - at ")
-        at = f", at {where.strip('`').lstrip('$.')}" if where else ""
-        raise InputError(
-            f"{name} is no carrier{at}: {text.rstrip('.')}.", unharmed="Nothing was changed.", advice="Mend that value."
-        ) from fault
-    wrong = first_absurd(carrier)
-    if wrong is not None:
-        raise InputError(f"{name} is no carrier, at {wrong}.", unharmed="Nothing was changed.", advice="Mend that.")
-    return carrier
+    return read_told(content, Carrier, name, "carrier")
 
 
 def write_carrier(carrier: Carrier) -> bytes:
     """A carrier as indented JSON."""
-    return msgspec.json.format(msgspec.json.encode(carrier), indent=2) + b"\n"
+    return write_told(carrier)

@@ -10,6 +10,7 @@ import numpy as np
 from msgspec import Meta
 
 from glintor.errors import InputError
+from glintor.placement.told import read_told, write_told
 
 FOLDER = Path(__file__).parent / "places"
 CANAL = {
@@ -149,19 +150,12 @@ def ready_places() -> dict[str, Place]:
 
 def read_place(content: bytes, name: str) -> Place:
     """A place in JSON. Raises InputError with what is wrong and where."""
-    try:
-        return msgspec.json.decode(content, type=Place)
-    except (msgspec.DecodeError, UnicodeDecodeError, RecursionError) as fault:
-        text, _, where = str(fault).partition(" - at ")
-        at = f", at {where.strip('`').lstrip('$.')}" if where else ""
-        raise InputError(
-            f"{name} is no place{at}: {text.rstrip('.')}.", unharmed="Nothing was changed.", advice="Mend that value."
-        ) from fault
+    return read_told(content, Place, name, "place")
 
 
 def write_place(place: Place) -> bytes:
     """A place as indented JSON."""
-    return msgspec.json.format(msgspec.json.encode(place), indent=2) + b"\n"
+    return write_told(place)
 
 
 def words_of(place: Place) -> str:

@@ -15,9 +15,8 @@ from glintor.desktop.controls import Elided, button, label, row
 from glintor.desktop.frame_view import FrameView
 from glintor.desktop.jobs import Jobs, Newest
 from glintor.desktop.place.carrier_form import CarrierForm
+from glintor.desktop.place.open_files import read_or_say, write_or_say
 from glintor.desktop.place.tiles import Tiles
-from glintor.errors import GlintorError, InputError
-from glintor.files import write_bytes
 from glintor.placement.carrier import Carrier, parts_of, read_carrier, ready_carriers, write_carrier
 from glintor.placement.figures import rider
 from glintor.placement.fitting import possible
@@ -223,21 +222,14 @@ class CarriersSheet(QDialog):
 
     def read(self, file: Path) -> None:
         """Adds a carrier from a file to the day's own, or says why not."""
-        try:
-            self._adopt(read_carrier(file.read_bytes(), file.name))
-        except OSError as error:
-            wrong = InputError(f"{file.name} cannot be opened: {error.strerror}.", unharmed="Nothing was changed.")
-            self.trouble.setText(str(wrong))
-        except GlintorError as error:
-            self.trouble.setText(str(error))
+        carrier = read_or_say(file, read_carrier, self.trouble)
+        if carrier is not None:
+            self._adopt(carrier)
 
     def _ask_write(self) -> None:
         name, _ = QFileDialog.getSaveFileName(self, "Write this carrier", f"{self.chosen}.json", "Carriers (*.json)")
         if name and self.carrier is not None:
-            try:
-                write_bytes(Path(name), write_carrier(self.carrier))
-            except GlintorError as error:
-                self.trouble.setText(str(error))
+            write_or_say(Path(name), write_carrier(self.carrier), self.trouble)
 
     def take(self) -> None:
         self.taken.emit(self.own, self.chosen)

@@ -11,11 +11,11 @@ from glintor.desktop.controls import button, label, row
 from glintor.desktop.frame_view import FrameView
 from glintor.desktop.jobs import Jobs, Newest
 from glintor.desktop.place.foresee import frames_of, sphere_of
+from glintor.desktop.place.open_files import read_or_say, write_or_say
 from glintor.desktop.place.place_form import PlaceForm
 from glintor.desktop.place.tiles import Tiles
-from glintor.errors import GlintorError, InputError
+from glintor.errors import GlintorError
 from glintor.export.formats import FORMATS
-from glintor.files import write_bytes
 from glintor.placement.scenery import CANAL, Place, read_place, ready_places, words_of, write_place
 from glintor.project.model import Project, Shot, fresh_id
 from glintor.project.placed import plan_of
@@ -216,15 +216,8 @@ class PlacesSheet(QDialog):
 
     def read(self, file: Path) -> None:
         """Adds a place from a file to the day's own, or says why not."""
-        try:
-            place = read_place(file.read_bytes(), file.name)
-        except OSError as error:
-            self.trouble.setText(
-                str(InputError(f"{file.name} cannot be opened: {error.strerror}.", unharmed="Nothing was changed."))
-            )
-            return
-        except GlintorError as error:
-            self.trouble.setText(str(error))
+        place = read_or_say(file, read_place, self.trouble)
+        if place is None:
             return
         taken = {known for known, _, _ in self._known()}
         place = msgspec.structs.replace(place, id=fresh_id(place.id, taken), known="said")
@@ -311,10 +304,7 @@ class PlacesSheet(QDialog):
         place = self._place(self.chosen)
         name, _ = QFileDialog.getSaveFileName(self, "Write this place", f"{self.chosen}.json", "Places (*.json)")
         if name and place is not None:
-            try:
-                write_bytes(Path(name), write_place(place))
-            except GlintorError as error:
-                self.trouble.setText(str(error))
+            write_or_say(Path(name), write_place(place), self.trouble)
 
     def take(self) -> None:
         self.taken.emit(self.own, self.chosen)
