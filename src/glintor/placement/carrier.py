@@ -127,11 +127,6 @@ class Carrier(msgspec.Struct, frozen=True, kw_only=True, forbid_unknown_fields=T
         return self.on == "water"
 
     @property
-    def ground_up_m(self) -> float:
-        """Where the ground or water lies, from its floor."""
-        return -self.floor_m
-
-    @property
     def usual(self) -> Place:
         """Where the usual subject's feet are: who drives, else in front of it."""
         return self.seats[0].feet if self.seats else self.subject
