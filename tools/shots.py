@@ -76,28 +76,21 @@ def main() -> None:
         settle()
         window.findChildren(WishSheet)[-1].grab().save(str(folder / "wish.png"))
         window.findChildren(WishSheet)[-1].reject()
-        window.place.open_places()
-        places = window.findChildren(PlacesSheet)[-1]
-        at = next(n for n in range(places.tiles.count()) if places.tiles.item(n).text() == "street")
-        places.tiles.setCurrentRow(at)
-        until = time.monotonic() + 60
-        while not places.settled and time.monotonic() < until:
-            app.processEvents()
-            time.sleep(0.02)
-        places.grab().save(str(folder / "places.png"))
-        print(folder / "places.png")
-        places.reject()
-        window.place.open_carriers()
-        carriers = window.findChildren(CarriersSheet)[-1]
-        at = next(n for n in range(carriers.tiles.count()) if carriers.tiles.item(n).text() == "kayak")
-        carriers.tiles.setCurrentRow(at)
-        until = time.monotonic() + 60
-        while not carriers.settled and time.monotonic() < until:
-            app.processEvents()
-            time.sleep(0.02)
-        carriers.grab().save(str(folder / "carriers.png"))
-        print(folder / "carriers.png")
-        carriers.reject()
+        for name, kind, shown, act in (
+            ("places", PlacesSheet, "street", window.place.open_places),
+            ("carriers", CarriersSheet, "kayak", window.place.open_carriers),
+        ):
+            act()
+            sheet = window.findChildren(kind)[-1]
+            tiles = sheet.tiles
+            tiles.setCurrentRow(next(n for n in range(tiles.count()) if tiles.item(n).text() == shown))
+            until = time.monotonic() + 60
+            while not sheet.settled and time.monotonic() < until:
+                app.processEvents()
+                time.sleep(0.02)
+            sheet.grab().save(str(folder / f"{name}.png"))
+            print(folder / f"{name}.png")
+            sheet.reject()
         window.actions_by_id["day.plan"].trigger()
         settle()
         window.day_work.carry(Path(home) / "sheet")

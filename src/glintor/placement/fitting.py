@@ -1,6 +1,7 @@
 """What of a carrier a set-up can go on, and why not: by hands that are free, tubes, surfaces, bodies and reach."""
 
 from functools import lru_cache
+from typing import TypeVar
 
 import numpy as np
 from msgspec.structs import replace
@@ -10,6 +11,7 @@ from glintor.placement.mounts import SETUPS, Setup
 from glintor.placement.person import LEANS_DEG, along
 from glintor.placement.solids import Point
 
+_Thing = TypeVar("_Thing", Seat, Tube, Surface)
 _SMOOTH = ("glass", "metal", "plastic")
 _ALONG, _BESIDE_M = 0.8, 1.2  # where a clamp begins on its tube, and what stands beside something (judgement)
 _OVERHEAD_M = 1.6  # over the floor, from where on something can be hung from a tube (judgement)
@@ -163,7 +165,7 @@ def _surface_for(setup: Setup, carrier: Carrier, on: str) -> tuple[Surface | Non
     )
 
 
-def _first(things: list, whys: list[str], none: str):  # type: ignore[no-untyped-def]
+def _first(things: list[_Thing], whys: list[str], none: str) -> tuple[_Thing | None, str]:
     """The first without a reason against it, else None and the first reason."""
     good = next((thing for thing, why in zip(things, whys, strict=True) if not why), None)
     return good, "" if good is not None else (whys[0] if whys else none)

@@ -1,6 +1,7 @@
 """A person as limbs and blobs: standing, walking, sitting, riding, climbing or lying, alive enough to be tracked."""
 
 import math
+from collections.abc import Callable
 from typing import Literal
 
 from glintor.placement import solids as rt
@@ -117,12 +118,21 @@ def add_person(
     return _head(parts, trunk, facing_rad, time_s, k=k, sway=sway, helmet=helmet)
 
 
-def _head(parts: Parts, trunk, facing_rad: float, time_s: float, *, k: float, sway: float, helmet: bool) -> Point:  # type: ignore[no-untyped-def]
+def _head(
+    parts: Parts,
+    trunk: Callable[[float, float, float], Point],
+    facing_rad: float,
+    time_s: float,
+    *,
+    k: float,
+    sway: float,
+    helmet: bool,
+) -> Point:
     """Neck, head and what is on it, looking ahead whatever the trunk does."""
     shoulder = SHOULDER_M - HIP_M
     turn = facing_rad + 0.35 * math.sin(time_s * 0.55) + 0.12 * math.sin(time_s * 1.7)
     ch, sh = math.cos(turn), math.sin(turn)
-    head: Point = trunk(sway + 0.01, sway, shoulder + HEAD_M - SHOULDER_M)
+    head = trunk(sway + 0.01, sway, shoulder + HEAD_M - SHOULDER_M)
 
     def face(ahead: float, left: float, up: float) -> Point:
         return head[0] + k * (ahead * ch - left * sh), head[1] + k * (ahead * sh + left * ch), head[2] + k * up

@@ -3,6 +3,7 @@
 from collections.abc import Mapping
 
 from PyQt6.QtCore import Qt
+from PyQt6.QtGui import QResizeEvent
 from PyQt6.QtWidgets import QHBoxLayout, QSizePolicy, QVBoxLayout, QWidget
 
 from glintor.desktop.controls import Chips, Elided, Figures, Number, button, choice, offer, row
@@ -26,6 +27,7 @@ FIGURES = {
 }  # and their findings
 _FIRST = "Drawing the place. The very first time takes about half a minute."
 _CONTROLS_PX = 362
+_ROOMY_PX = 470  # from this height on there is room for every line of the controls
 _LEAST_PX = 120  # of the boxes that name set-up and place
 
 
@@ -143,6 +145,11 @@ class PlaceBoard(Desk):
 
     def open_shot(self) -> None:
         raise NotImplementedError
+
+    def resizeEvent(self, event: QResizeEvent | None) -> None:
+        """In a low window the line that says what a set-up shows makes room; it is the box's tool tip as well."""
+        super().resizeEvent(event)
+        self.shows.setVisible(self.height() >= _ROOMY_PX)
 
     def _lay(self) -> None:
         page = QVBoxLayout(self)

@@ -4,18 +4,19 @@ by copying one and changing its numbers."""
 from pathlib import Path
 
 import msgspec
-from PyQt6.QtCore import QPointF, QSize, Qt, QTimer, pyqtSignal
-from PyQt6.QtGui import QPainter, QPaintEvent
-from PyQt6.QtWidgets import QDialog, QFileDialog, QHBoxLayout, QListWidgetItem, QVBoxLayout, QWidget
+from PyQt6.QtCore import QPointF, QSize, Qt
+from PyQt6.QtGui import QImage, QPainter, QPaintEvent
+from PyQt6.QtWidgets import QHBoxLayout, QListWidgetItem, QVBoxLayout, QWidget
 
 from glintor.desktop import theme
 from glintor.desktop.charts import marks
 from glintor.desktop.charts.figures import draw_carrier, draw_person
-from glintor.desktop.controls import Elided, button, label, row
+from glintor.desktop.controls import Elided, button, row
 from glintor.desktop.frame_view import FrameView
-from glintor.desktop.jobs import Jobs, Newest
+from glintor.desktop.jobs import Jobs
 from glintor.desktop.place.carrier_form import CarrierForm
-from glintor.desktop.place.open_files import read_or_say, write_or_say
+from glintor.desktop.place.open_files import read_or_say
+from glintor.desktop.place.tile_sheet import NEXT_S, TileSheet
 from glintor.desktop.place.tiles import Tiles
 from glintor.placement.carrier import Carrier, parts_of, read_carrier, ready_carriers, write_carrier
 from glintor.placement.figures import rider
@@ -25,7 +26,6 @@ from glintor.placement.shapes import extent
 from glintor.project.model import Project, Shot, fresh_id
 
 _TILE_PX, _LARGE_PX = (160, 100), (480, 300)
-_INSIDE_PX, _REST_MS, _NEXT_S = 30, 120, 0.005
 _EDGE_PX = 16
 
 
@@ -68,34 +68,19 @@ class Drawing(QWidget):
         marks.text(p, 8, 11, "From above" if self._way == "above" else "From the side", colour="soft")
 
 
-class CarriersSheet(QDialog):
+class CarriersSheet(TileSheet):
     """`taken` gives the day's own carriers and the id of the chosen one."""
 
-    taken = pyqtSignal(object, str)
-
     def __init__(self, project: Project, shot: Shot, jobs: Jobs, parent: QWidget) -> None:
-        super().__init__(parent)
-        self.setWindowTitle(f"On what? {shot.name}")
-        over = parent.window() or parent
-        self.resize(min(1120, over.width() - _INSIDE_PX), min(720, over.height() - _INSIDE_PX))
-        self._shot = shot
+        tiles = Tiles("Carriers", QSize(*_TILE_PX), columns=2)
+        picture = FrameView("As drawn", _LARGE_PX, (220, 130), hand=False)
+        super().__init__(f"On what? {shot.name}", "carrier", 720, tiles, picture, jobs, parent)
         self.own: tuple[Carrier, ...] = project.site.carriers
-        self.chosen = shot.placement.carrier
-        self.tiles = Tiles("Carriers", QSize(*_TILE_PX), columns=2)
+        self.chosen, self._caption = shot.placement.carrier, "as drawn"
         self.above, self.side = Drawing("above"), Drawing("side")
-        self.picture = FrameView("As drawn", _LARGE_PX, (220, 130), hand=False)
-        self.words, self.takes, self.trouble = label("", "soft"), Elided("", "soft"), label("", "stopwords")
-        self.words.setWordWrap(True)
-        self.trouble.setWordWrap(True)
+        self.takes = Elided("", "soft")
         self.form = CarrierForm()
-        self._small, self._large = Newest("small carriers", jobs.trouble.emit), Newest("carrier", jobs.trouble.emit)
-        self._small.finished.connect(self._show_tile)
-        self._large.finished.connect(self._show_large)
         self._drawn: set[Carrier] = set()
-        self._rest = QTimer(self)
-        self._rest.setSingleShot(True)
-        self._rest.setInterval(_REST_MS)
-        self._rest.timeout.connect(self._draw_large)
         self._lay()
         self.tiles.currentItemChanged.connect(lambda now, _old: self._choose(now))
         self.form.changed.connect(self._described)
@@ -193,12 +178,12 @@ class CarriersSheet(QDialog):
     def _next_tile(self) -> None:
         carrier = next((c for c in self._known().values() if c not in self._drawn), None)
         if carrier is not None:
-            self._small.ask(carrier, lambda: _portrait(carrier, _TILE_PX), pause_s=_NEXT_S)
+            self._small.ask(carrier, lambda: _portrait(carrier, _TILE_PX), pause_s=NEXT_S)
 
-    def _show_tile(self, key: object, pixels: object) -> None:
-        assert isinstance(key, Carrier)
+    def _show_tile(self, key: object, image: object) -> None:
+        assert isinstance(key, Carrier) and isinstance(image, QImage)
         self._drawn.add(key)
-        self.tiles.show_picture(key.id, marks.image(pixels))  # type: ignore[arg-type]
+        self.tiles.show_picture(key.id, image)
         self._next_tile()
 
     def _draw_large(self) -> None:
@@ -206,43 +191,18 @@ class CarriersSheet(QDialog):
         if carrier is not None:
             self._large.ask(carrier.id, lambda: _portrait(carrier, _LARGE_PX))
 
-    def _show_large(self, key: object, pixels: object) -> None:
-        if key == self.chosen:
-            self.picture.show_frame(marks.image(pixels), "as drawn")  # type: ignore[arg-type]
-
-    @property
-    def settled(self) -> bool:
-        return self._small.idle and self._large.idle and not self._rest.isActive()
-
     # Files
-    def _ask_read(self) -> None:
-        name, _ = QFileDialog.getOpenFileName(self, "Read a carrier", "", "Carriers (*.json)")
-        if name:
-            self.read(Path(name))
-
     def read(self, file: Path) -> None:
         """Adds a carrier from a file to the day's own, or says why not."""
         carrier = read_or_say(file, read_carrier, self.trouble)
         if carrier is not None:
             self._adopt(carrier)
 
-    def _ask_write(self) -> None:
-        name, _ = QFileDialog.getSaveFileName(self, "Write this carrier", f"{self.chosen}.json", "Carriers (*.json)")
-        if name and self.carrier is not None:
-            write_or_say(Path(name), write_carrier(self.carrier), self.trouble)
-
-    def take(self) -> None:
-        self.taken.emit(self.own, self.chosen)
-        self.accept()
-
-    def done(self, result: int) -> None:
-        self._rest.stop()
-        self._small.close()
-        self._large.close()
-        super().done(result)
+    def _content(self) -> bytes | None:
+        return None if self.carrier is None else write_carrier(self.carrier)
 
 
-def _portrait(carrier: Carrier, size_px: tuple[int, int]) -> object:
+def _portrait(carrier: Carrier, size_px: tuple[int, int]) -> QImage:
     from glintor.simulation.portrait import portrait  # loads the compiler
 
-    return portrait(carrier, size_px)
+    return marks.image(portrait(carrier, size_px))

@@ -165,7 +165,9 @@ class PlaceDesk(PlaceSheets):
         self.offer_setups(plan.carrier, {c.id: c.words for c in (*ready_carriers().values(), *own)})
         self.show_setup(setup.id, placement.on)
         lasts = "" if setup.hold_min == float("inf") else f" Usually held {setup.hold_min:g} min."
-        self.shows.show_words(f"Shows {setup.shows}.{lasts} Cure: {setup.cure}")
+        words = f"Shows {setup.shows}.{lasts} Cure: {setup.cure}"
+        self.shows.show_words(words)
+        self.setups.setToolTip(words)
         self.sticks.set_options(_stick_words(setup.sticks_m))
 
     def _view(self, shot: Shot, plan: Layout) -> View:

@@ -5,7 +5,7 @@ from typing import get_args
 
 import msgspec
 from PyQt6.QtCore import pyqtSignal
-from PyQt6.QtWidgets import QGridLayout, QLineEdit, QVBoxLayout, QWidget
+from PyQt6.QtWidgets import QComboBox, QGridLayout, QLineEdit, QVBoxLayout, QWidget
 
 from glintor.desktop.controls import Number, button, choice, label, row, titled
 from glintor.errors import InputError
@@ -166,7 +166,7 @@ class PlaceForm(QWidget):
         around[at] = msgspec.structs.replace(around[at], **values)
         self._tell(around=tuple(around))
 
-    def _set_what(self, at: int, box, _index: int) -> None:  # type: ignore[no-untyped-def]
+    def _set_what(self, at: int, box: QComboBox, _index: int) -> None:
         what, one = box.currentData(), self._place.around[at]
         side = one.side if one.side in SIDES[what] else SIDES[what][0]
         self._set(at, what=what, side=side)

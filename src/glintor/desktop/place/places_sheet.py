@@ -1,18 +1,21 @@
 """Where the shot is: places chosen from small drawn pictures, described in words and a few numbers, drawn at once."""
 
+from collections.abc import Callable
 from pathlib import Path
 
 import msgspec
-from PyQt6.QtCore import QSize, Qt, QTimer, pyqtSignal
-from PyQt6.QtWidgets import QDialog, QFileDialog, QHBoxLayout, QListWidgetItem, QVBoxLayout, QWidget
+from PyQt6.QtCore import QSize, Qt
+from PyQt6.QtGui import QImage
+from PyQt6.QtWidgets import QFileDialog, QHBoxLayout, QListWidgetItem, QVBoxLayout, QWidget
 
 from glintor.desktop.charts import marks
-from glintor.desktop.controls import button, label, row
+from glintor.desktop.controls import button, row
 from glintor.desktop.frame_view import FrameView
-from glintor.desktop.jobs import Jobs, Newest
+from glintor.desktop.jobs import Jobs
 from glintor.desktop.place.foresee import frames_of, sphere_of
-from glintor.desktop.place.open_files import read_or_say, write_or_say
+from glintor.desktop.place.open_files import read_or_say
 from glintor.desktop.place.place_form import PlaceForm
+from glintor.desktop.place.tile_sheet import NEXT_S, TileSheet
 from glintor.desktop.place.tiles import Tiles
 from glintor.errors import GlintorError
 from glintor.export.formats import FORMATS
@@ -23,38 +26,20 @@ from glintor.sphere.view import View
 
 _TILE_PX, _TILE_SPHERE_PX, _LARGE_SPHERE_PX = (176, 99), 400, 960
 _LEVEL_DEG, _WIDE_DEG = -4.0, 118.0
-_INSIDE_PX = 30  # smaller than the window that it stands over
-_REST_MS = 120  # after the last change before the large picture is drawn
-_NEXT_MS = 5  # between small pictures, so that the large one is not kept waiting
 
 
-class PlacesSheet(QDialog):
+class PlacesSheet(TileSheet):
     """`taken` gives the day's own places and the id of the chosen one."""
 
-    taken = pyqtSignal(object, str)
-
     def __init__(self, project: Project, shot: Shot, jobs: Jobs, parent: QWidget) -> None:
-        super().__init__(parent)
-        self.setWindowTitle(f"Where is it? {shot.name}")
-        over = parent.window() or parent
-        self.resize(min(1120, over.width() - _INSIDE_PX), min(700, over.height() - _INSIDE_PX))
+        tiles = Tiles("Places", QSize(*_TILE_PX), columns=2)
+        picture = FrameView("This shot in the chosen place", FORMATS[0].size_px, (400, 240), hand=False)
+        super().__init__(f"Where is it? {shot.name}", "place", 700, tiles, picture, jobs, parent)
         self._project, self._shot = project, shot
         self.own: tuple[Place, ...] = project.site.places
-        self.chosen = shot.placement.stage
-        self.tiles = Tiles("Places", QSize(*_TILE_PX), columns=2)
-        self.picture = FrameView("This shot in the chosen place", FORMATS[0].size_px, (400, 240), hand=False)
-        self.words, self.trouble = label("", "soft"), label("", "stopwords")
-        self.words.setWordWrap(True)
-        self.trouble.setWordWrap(True)
+        self.chosen, self._caption = shot.placement.stage, shot.name
         self.form = PlaceForm()
-        self._small, self._large = Newest("small places", jobs.trouble.emit), Newest("place", jobs.trouble.emit)
-        self._small.finished.connect(self._show_tile)
-        self._large.finished.connect(self._show_large)
         self._drawn: set[Place | str] = set()
-        self._rest = QTimer(self)
-        self._rest.setSingleShot(True)
-        self._rest.setInterval(_REST_MS)
-        self._rest.timeout.connect(self._draw_large)
         self._lay()
         self.tiles.currentItemChanged.connect(lambda now, _old: self._choose(now))
         self.form.changed.connect(self._described)
@@ -171,7 +156,7 @@ class PlacesSheet(QDialog):
         self._rest.start()
 
     # Pictures
-    def _frame(self, place_id: str, sphere_px: int, long_px: int):  # type: ignore[no-untyped-def]
+    def _frame(self, place_id: str, sphere_px: int, long_px: int) -> Callable[[], QImage]:
         """Work that draws this shot in a place: the way that it looks at first, but level and wide, so that one sees where it is."""
         site = msgspec.structs.replace(self._project.site, places=self.own)
         placement = msgspec.structs.replace(self._shot.placement, stage=place_id)
@@ -179,20 +164,20 @@ class PlacesSheet(QDialog):
         begins = self._shot.opening.view if self._shot.opening is not None else plan_of(self._project, shot).start_view
         view = View(yaw_deg=begins.yaw_deg, pitch_deg=_LEVEL_DEG, fov_deg=_WIDE_DEG)
         name = FORMATS[0].name
-        return lambda: frames_of(sphere_of(shot, site, camera, sphere_px), view, [name], long_px)[name]
+        return lambda: marks.image(frames_of(sphere_of(shot, site, camera, sphere_px), view, [name], long_px)[name])
 
     def _next_tile(self) -> None:
         for place_id, _, place in self._known():
             key = place or place_id
             if key not in self._drawn:
-                self._small.ask(key, self._frame(place_id, _TILE_SPHERE_PX, _TILE_PX[0]), pause_s=_NEXT_MS / 1000.0)
+                self._small.ask(key, self._frame(place_id, _TILE_SPHERE_PX, _TILE_PX[0]), pause_s=NEXT_S)
                 return
 
-    def _show_tile(self, key: object, pixels: object) -> None:
-        assert isinstance(key, Place | str)
+    def _show_tile(self, key: object, image: object) -> None:
+        assert isinstance(key, Place | str) and isinstance(image, QImage)
         self._drawn.add(key)
         place_id = key.id if isinstance(key, Place) else key
-        self.tiles.show_picture(place_id, marks.image(pixels))  # type: ignore[arg-type]
+        self.tiles.show_picture(place_id, image)
         self._next_tile()
 
     def _draw_large(self) -> None:
@@ -200,20 +185,7 @@ class PlacesSheet(QDialog):
             self._large.ask(self.chosen, self._frame(self.chosen, _LARGE_SPHERE_PX, 640))
         self._next_tile()
 
-    def _show_large(self, key: object, pixels: object) -> None:
-        if key == self.chosen:
-            self.picture.show_frame(marks.image(pixels), self._shot.name)  # type: ignore[arg-type]
-
-    @property
-    def settled(self) -> bool:
-        return self._small.idle and self._large.idle and not self._rest.isActive()
-
     # Files
-    def _ask_read(self) -> None:
-        name, _ = QFileDialog.getOpenFileName(self, "Read a place", "", "Places (*.json)")
-        if name:
-            self.read(Path(name))
-
     def read(self, file: Path) -> None:
         """Adds a place from a file to the day's own, or says why not."""
         place = read_or_say(file, read_place, self.trouble)
@@ -300,18 +272,6 @@ class PlacesSheet(QDialog):
             self._described(turned)
         self.trouble.setText(words)
 
-    def _ask_write(self) -> None:
+    def _content(self) -> bytes | None:
         place = self._place(self.chosen)
-        name, _ = QFileDialog.getSaveFileName(self, "Write this place", f"{self.chosen}.json", "Places (*.json)")
-        if name and place is not None:
-            write_or_say(Path(name), write_place(place), self.trouble)
-
-    def take(self) -> None:
-        self.taken.emit(self.own, self.chosen)
-        self.accept()
-
-    def done(self, result: int) -> None:
-        self._rest.stop()
-        self._small.close()
-        self._large.close()
-        super().done(result)
+        return None if place is None else write_place(place)

@@ -5,6 +5,7 @@ from typing import Any, get_args
 
 import msgspec
 from PyQt6.QtCore import QSize, Qt, pyqtSignal
+from PyQt6.QtGui import QImage
 from PyQt6.QtWidgets import (
     QCheckBox,
     QDialog,
@@ -208,9 +209,10 @@ class SubjectsSheet(QDialog):
             being = Being(one, self._site.carrier("cycle") if what == "carrier" else None)
             self._small.ask(what, lambda: _portrait(being), pause_s=_NEXT_S)
 
-    def _show_tile(self, key: object, pixels: object) -> None:
+    def _show_tile(self, key: object, image: object) -> None:
+        assert isinstance(image, QImage)
         self._drawn.add(str(key))
-        self.kinds.show_picture(str(key), marks.image(pixels))  # type: ignore[arg-type]
+        self.kinds.show_picture(str(key), image)
         self._next_tile()
 
     @property
@@ -232,7 +234,7 @@ def _ready_words() -> dict[str, str]:
     return {c.id: c.words for c in ready_carriers().values() if c.id != GROUND and c.solids}
 
 
-def _portrait(being: Being) -> object:
+def _portrait(being: Being) -> QImage:
     from glintor.simulation.portrait import portrait_of  # loads the compiler
 
     parts = alone(being)
@@ -243,4 +245,4 @@ def _portrait(being: Being) -> object:
             Sheet(
                 corners=((0.0, left - wide, 0.0), (0.0, left + wide, 0.0), (0.0, left, high)), thick_m=0.1, of="rock"
             ).add_to(parts)
-    return portrait_of([parts], _TILE_PX)
+    return marks.image(portrait_of([parts], _TILE_PX))
