@@ -2,7 +2,8 @@
 
     python -m bench.advice [SETUPS] [SEED]
 
-Each set-up is drawn anew and rendered as the simulation has it, without the place round it. From the pixels alone comes
+Each set-up is drawn anew and rendered as the simulation has it, half of them on open ground, half in one of the described
+places (without people, traffic and far horizon). From the pixels alone comes
 what the findings should say: how much of the subject is seen, where the seam runs through it and how far it tears (from
 both lens centres), whether the camera's shadow or the sun is in the first frame, how high the person stands in it.
 """
@@ -24,21 +25,25 @@ from glintor.placement.fitting import possible
 from glintor.placement.framing import size_words
 from glintor.placement.layout import START_FRAME, Layout
 from glintor.placement.review_picture import HIDDEN_SHARE, SEEN_SHARE
+from glintor.placement.scenery import Place, ready_places
 from glintor.placement.shadow import LOW_SUN_DEG
 from glintor.placement.shapes import extent
 from glintor.placement.windows import SHADOW_M
 from glintor.project.model import Exposure, Placement, Project, Shot
-from glintor.project.placed import begun_on, in_reach, placing, replanned
+from glintor.project.placed import begun_on, in_reach, replanned
+from glintor.review import placing_there
 from glintor.simulation import table as rt
-from glintor.simulation.place import Scene, bare, masks, see
+from glintor.simulation.place import Scene, bare, build, masks, see
 from glintor.simulation.pose import Pose
-from glintor.simulation.rig import light_of
+from glintor.simulation.raytrace import blocked
+from glintor.simulation.rig import light_of, rig_of
 from glintor.simulation.things import GROUND_Z
 from glintor.sphere.equirect import direction, lonlat_deg, lonlat_of_pixel, pixel
 from glintor.sphere.view import focal_px, frame_position, in_frame
 
 WIDTH = 2048
 NEAR = 0.08
+WEARER_M = 0.3  # how thick who wears a camera is to the sun, about
 _NEAR_BY = tuple(range(made.HULL, made.STICK + 1)) + tuple(range(made.FLOWERS, made.FUR + 1))
 _HEAD = (made.SKIN, made.HAIR, made.CAP, made.SCARF)
 
@@ -83,12 +88,16 @@ def drawn(rng: np.random.Generator) -> tuple[Project, Shot]:
     carrier = carriers[rng.integers(len(carriers))]
     takes = [setup for setup, why in possible(carrier) if not why]
     setup = takes[rng.integers(len(takes))]
+    place = described(carrier, rng)
     site = msgspec.structs.replace(
-        SITE, cloud_share=float(rng.choice([0.2, 0.2, 0.2, 1.0])), way_bearing_deg=float(rng.uniform(0, 360))
+        SITE,
+        cloud_share=float(rng.choice([0.2, 0.2, 0.2, 1.0])),
+        way_bearing_deg=float(rng.uniform(0, 360)),
+        places=(place,),
     )
     begun = begun_on(
         site,
-        Placement(setup="mini_tripod", stage="plain", ahead_m=0, left_m=0, stick_m=0.7, heading_deg=0),
+        Placement(setup="mini_tripod", stage=place.id, ahead_m=0, left_m=0, stick_m=0.7, heading_deg=0),
         setup,
         carrier,
     )
@@ -127,8 +136,26 @@ def drawn(rng: np.random.Generator) -> tuple[Project, Shot]:
     return Project(site=site, shots=(shot,)), shot
 
 
+def described(carrier: Carrier, rng: np.random.Generator) -> Place:
+    """Open ground, or one of the places where such a carrier goes."""
+    ready = ready_places()
+    if rng.random() < 0.5:
+        return ready["plain"]
+    fits = [
+        p for p in ready.values() if (p.wet or not carrier.afloat) and (p.id != "car-cabin" or carrier.id == GROUND)
+    ]
+    return msgspec.structs.replace(fits[rng.integers(len(fits))], people=0, traffic=0, lamps=0, horizon=())
+
+
 def scene_of(plan: Layout, project: Project, shot: Shot, *, alone: bool = False) -> Scene:
-    """Carrier, people and camera on open ground; with `alone` the subject and nothing else."""
+    """Carrier, people and camera in their place; with `alone` the subject and nothing else."""
+    place = project.site.place(shot.placement.stage)
+    if not alone and place is not None and place.id != "plain":
+        return build(
+            rig_of(shot.placement, project.camera_of(shot), project.site),
+            light_of(project.site, shot.start_min, shot.placement),
+            0.0,
+        )
     base = np.array([0.0, 0.0, GROUND_Z + plan.carrier.floor_m])
     subject = figures.subject_person(plan)[0].moved(base)
     things = [] if subject.empty else [subject]
@@ -159,8 +186,8 @@ def level_word(finding: Finding | None) -> str:
 def judged(project: Project, shot: Shot) -> list[Verdict]:
     """Every verdict about one set-up."""
     plan = replanned(project, shot)()
-    found = {f.kind: f for f in placing(project, shot)}
-    what = f"{shot.placement.carrier} {shot.placement.setup} {shot.placement.stick_m:g} m"
+    found = {f.kind: f for f in placing_there(project, shot)}
+    what = f"{shot.placement.carrier} {shot.placement.setup} {shot.placement.stick_m:g} m {shot.placement.stage}"
     height = WIDTH // 2
     looks = direction(*lonlat_of_pixel(*np.meshgrid(np.arange(WIDTH), np.arange(height)), WIDTH, height))
     weight = np.sqrt(np.maximum(1.0 - looks[..., 2] ** 2, 0.0))
@@ -201,6 +228,7 @@ def judged(project: Project, shot: Shot) -> list[Verdict]:
     )
     sun = found.get("sun")
     there = bool(in_frame(plan.start_view, START_FRAME, direction(whole.truth.sun_yaw_deg, whole.truth.sun_pitch_deg)))
+    there &= not blocked(*whole.pose.position_m.tolist(), *whole.light.sun_vector().tolist(), whole.world)
     out.append(
         Verdict(
             "sun", yes(sun is not None and sun.title == "Sun in the first frame"), yes(shining and there), 0.0, what
@@ -219,6 +247,7 @@ def judged(project: Project, shot: Shot) -> list[Verdict]:
             size_words(tall / START_FRAME[1]),
             drawn_px / max(tall, 1.0),
             what,
+            tuple(size_words(tall * (1.0 + by) / START_FRAME[1]) for by in (-NEAR, NEAR)),
         )
     )
     return out
@@ -266,7 +295,8 @@ def torn(
 
 
 def shadow_m(mask: np.ndarray, depth: np.ndarray, frame: np.ndarray, plan: Layout) -> float:
-    """About how many metres of the camera's shadow a frame shows: its pixels' area over the thickness of the stick."""
+    """About how many metres of the camera's shadow a frame shows: its pixels' area over the thickness of the stick, or of who
+    wears the camera."""
     there = (
         ((mask & rt.SHADOW_OF_MOUNT) > 0) & ((mask & (rt.SEES_MOUNT | rt.SEES_SUBJECT)) == 0) & frame & (depth < 60.0)
     )
@@ -276,7 +306,8 @@ def shadow_m(mask: np.ndarray, depth: np.ndarray, frame: np.ndarray, plan: Layou
     tall = np.pi / mask.shape[0]
     across = np.maximum(np.cos((rows + 0.5) * tall - np.pi / 2), 0.05) * tall
     area = float((depth[there] ** 2 * across * tall / 0.5).sum())  # seen at a slant of about 30 degrees
-    return area / max(2.0 * plan.setup.half_width_m, 0.03)
+    thick = WEARER_M if plan.setup.worn else max(2.0 * plan.setup.half_width_m, 0.03)
+    return area / thick
 
 
 def main() -> None:
@@ -295,7 +326,7 @@ def main() -> None:
         )
     for v in verdicts:
         if not v.agrees:
-            print(f"    {v.kind:8}{v.what:34} said {v.said:8} seen {v.seen:8} {v.number:.3f}")
+            print(f"    {v.kind:8}{v.what:48} said {v.said:8} seen {v.seen:8} {v.number:.3f}")
 
 
 if __name__ == "__main__":

@@ -4,6 +4,7 @@ import math
 from pathlib import Path
 
 import msgspec
+import numpy as np
 import pytest
 from PyQt6.QtCore import QPointF, Qt
 from PyQt6.QtTest import QTest
@@ -17,6 +18,7 @@ from glintor.desktop.place.shot_sheet import ShotSheet
 from glintor.desktop.place.sphere_clicks import SphereClicks
 from glintor.desktop.place.wish_sheet import WishSheet
 from glintor.finding import Level
+from glintor.media.picture import write_picture
 from glintor.placement.mounts import SETUPS
 from glintor.placement.scenery import Place, write_place
 from glintor.project.kit import read_kit
@@ -339,6 +341,14 @@ def test_a_photo_sphere_stands_for_the_place(window, settle, qtbot, tmp_path):
     (tmp_path / "broken.jpg").write_bytes(b"no picture")
     sheet.photograph(tmp_path / "broken.jpg")
     assert "cannot be read" in sheet.trouble.text() and sheet.own == ()
+    sheet.tiles.setCurrentItem(next(i for i in sheet.tiles.findItems("street", Qt.MatchFlag.MatchExactly)))
+    write_picture(tmp_path / "flat.png", np.full((300, 400, 3), 90, np.uint8))
+    sheet.photograph(tmp_path / "flat.png")  # stands for one direction of the street
+    assert "does not say how wide" in sheet.trouble.text() and sheet.own[0].photo_wide_deg == 65.0
+    assert sheet.form.way.isVisibleTo(sheet) and sheet.form.seen_deg.isVisibleTo(sheet)
+    sheet.form.seen_deg.box.setValue(80.0)
+    assert sheet.own[0].photo_wide_deg == 80.0 and sheet.own[0].around
+    sheet.own = ()
     sheet.photograph(Path(__file__).parents[1] / "data" / "forest-sphere.jpg")
     assert "which bearing" in sheet.trouble.text() and sheet.own[0].photo_faces_deg is None
     assert (

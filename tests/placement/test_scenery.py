@@ -45,5 +45,5 @@ def test_a_broken_one_is_refused_with_its_place(text, where):
 
 def test_a_tunnel_covers_and_a_wood_does_not():
     covered = {place.id for place in ready_places().values() if place.covered}
-    assert covered == {"hall", "road-tunnel", "underpass"}
+    assert covered == {"car-cabin", "hall", "road-tunnel", "underpass"}
     assert msgspec.structs.replace(ready_places()["hall"], around=()).covered is False

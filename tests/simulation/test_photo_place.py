@@ -3,6 +3,7 @@ shadow as in a described place."""
 
 import math
 from pathlib import Path
+from typing import get_args
 
 import cv2
 import numpy as np
@@ -14,16 +15,16 @@ from glintor.demo.day import CAMERA, SHOTS, SITE
 from glintor.media.picture import write_picture
 from glintor.placement import solids as made
 from glintor.placement.figures import subject_person
-from glintor.placement.person import HEIGHT_M
-from glintor.placement.scenery import Place
-from glintor.placement.solids import Solids
+from glintor.placement.person import HEIGHT_M, Pose
+from glintor.placement.scenery import Place, Standing, ready_places, words_of
 from glintor.placement.subject import Subject
 from glintor.placement.sun import Sun
 from glintor.simulation.light import Light
-from glintor.simulation.photo import bearing_by_sun, read_photo, sun_in
+from glintor.simulation.photo import bearing_by_sun, flat_wide_deg, read_photo, sun_in, what_is_wrong
 from glintor.simulation.place import build, masks, see
 from glintor.simulation.rig import Rig, plan_of
 from glintor.simulation.things import GROUND_Z
+from glintor.sphere.equirect import direction, lonlat_of_pixel
 
 DATA = Path(__file__).parents[1] / "data"
 WALK = next(s for s in SHOTS if s.id == "towpath-walk").placement
@@ -86,22 +87,52 @@ def forest():
     )
 
 
-def test_a_person_in_a_real_sphere_stands_and_is_as_high_as_geometry_says(forest):
-    scene = scene_of(forest, **FOUR_METRES)
-    plan = plan_of(replace(WALK, **FOUR_METRES), CAMERA)
-    seen = see(scene, (2048, 1024), smooth=False)
+def surface_of(parts):
+    """(n, 3) points on the surface of a person's limbs and blobs: what the renderer's rays are checked against."""
+    rng = np.random.default_rng(3)
+    way = rng.normal(size=(4000, 3))
+    way /= np.linalg.norm(way, axis=1, keepdims=True)
+    out = [np.array(blob[:3]) + way * blob[3:6] for blob in parts.ellipsoids]
+    for limb in parts.capsules:
+        along = np.linspace(np.array(limb[:3]), limb[3:6], 12)
+        out += [place + way * limb[6] for place in along]
+    return np.concatenate(out)
+
+
+@pytest.mark.parametrize("pose", get_args(Pose))
+def test_who_is_drawn_into_a_real_sphere_is_where_geometry_says_within_a_hundredth(forest, pose):
+    """Highest and lowest point, both sides and the far end of the shadow, of people in every pose, against points on the
+    surface of their limbs, projected here."""
+    placed = {**FOUR_METRES, "subjects": (Subject(ahead_m=2.5, left_m=-0.9, pose=pose),)}
+    scene, plan = scene_of(forest, **placed), plan_of(replace(WALK, **placed), CAMERA)
+    points = surface_of(subject_person(plan)[0]) + [0.0, 0.0, GROUND_Z + plan.carrier.floor_m]
+    points = points[points[:, 2] >= GROUND_Z]
+    seen = see(scene, (4096, 2048), smooth=False)
     bits = masks(scene, seen)
-    rows = np.nonzero((bits & 1).any(axis=1))[0]
-    top, foot = (90.0 - (row + 0.5) / 1024 * 180.0 for row in (rows[0], rows[-1] + 1))
-    head, eye = plan.subject[2] + HEIGHT_M, plan.camera[2]
-    far = float(np.hypot(*(plan.subject - plan.camera)[:2]))
-    high = math.degrees(math.atan2(head - eye, far) + math.atan2(eye - plan.subject[2], far))
-    assert top - foot == pytest.approx(high, rel=0.05)
-    assert foot == pytest.approx(-math.degrees(math.atan2(eye - plan.subject[2], far)), abs=1.2)  # toes stand nearer
-    rays_ok = Solids([subject_person(plan)[0]])
-    assert np.isfinite(
-        rays_ok.distance(plan.camera[None], ((plan.subject + [0, 0, 1.2]) - plan.camera)[None] / 4.0)
-    ).all()
+    look = direction(*lonlat_of_pixel(*np.meshgrid(np.arange(4096), np.arange(2048)), 4096, 2048)) @ scene.pose.turn.T
+    eye = scene.pose.position_m
+
+    def edges(ways):
+        up = np.arctan2(ways[:, 2], np.hypot(ways[:, 0], ways[:, 1]))
+        side = np.arctan2(ways[:, 1], ways[:, 0])
+        return np.array([up.max(), up.min(), side.max(), side.min()])
+
+    drawn, wanted = edges(look[bits & 1 > 0]), edges(points - eye)
+    assert np.abs(drawn - wanted).max() < 0.01 * (wanted[0] - wanted[1])
+    sun = NORTH.sun_vector()
+    landed = points[:, :2] - sun[:2] * ((points[:, 2] - GROUND_Z) / sun[2])[:, None] - [2.5, -0.9]
+    away = -sun[:2] / np.hypot(*sun[:2])
+    dark = look[(bits & 4 > 0) & (bits & 3 == 0) & (seen.kind == made.PHOTO)]
+    ground = (eye + dark * ((GROUND_Z - eye[2]) / dark[:, 2])[:, None])[:, :2] - [2.5, -0.9]
+    assert (ground @ away).max() == pytest.approx((landed @ away).max(), rel=0.01)
+
+
+def test_a_standing_person_is_as_high_as_told():
+    for height in (1.1, HEIGHT_M, 1.95):
+        placed = {**FOUR_METRES, "subjects": (Subject(ahead_m=4.0, height_m=height),)}
+        plan = plan_of(replace(WALK, **placed), CAMERA)
+        top = surface_of(subject_person(plan)[0])[:, 2].max()
+        assert top - plan.subject[2] == pytest.approx(height, rel=0.01)
 
 
 def test_its_shadow_lies_where_the_sun_throws_it_and_darkens_the_photo(forest):
@@ -164,3 +195,47 @@ def test_a_photo_says_how_bright_it_was_and_where_its_sun_is(tmp_path):
     picture[:] = 40
     write_picture(tmp_path / "grey.png", picture)
     assert sun_in(read_photo(tmp_path / "grey.png")) is None and read_photo(tmp_path / "grey.png").cd_m2 is None
+
+
+def test_a_flat_photo_stands_for_its_own_direction_and_the_rest_is_as_described(tmp_path):
+    """90 degrees wide to the east: a disc a quarter of the width to the right of its middle is seen atan(1/2) beyond east."""
+    flat = np.full((600, 800, 3), 90, np.uint8)
+    cv2.circle(flat, (600, 300), 14, (250, 20, 20), -1)
+    file = tmp_path / "flat.png"
+    write_picture(file, flat)
+    beside = ready_places()["street"]
+    place = replace(beside, around=(), photo=str(file), photo_wide_deg=90.0, photo_faces_deg=90.0)
+    assert not place.pictured and what_is_wrong(place) == "" and "90 degrees wide to 090" in words_of(place)
+    size = (1024, 512)
+    with_it, without = (see(scene_of(p, **FOUR_METRES), size, smooth=False) for p in (place, replace(place, photo="")))
+    red = (with_it.luminance[..., 0] > 2.0 * with_it.luminance[..., 1]) & np.isin(with_it.kind, (0, made.PHOTO))
+    rows, columns = np.nonzero(red)
+    assert columns.mean() / 1024 * 360 - 180 == pytest.approx(90.0 + math.degrees(math.atan(0.5)), abs=0.4)
+    assert rows.mean() == pytest.approx(255.5, abs=1.0)
+    away = np.s_[:, : 512 + 120]  # up to 42 degrees to the right of ahead
+    assert np.array_equal(with_it.luminance[away], without.luminance[away]) and not red[away].any()
+    assert (with_it.kind == made.PHOTO).any() and (with_it.kind == made.ASPHALT).any()
+
+
+def test_a_flat_photo_says_how_wide_it_sees_and_where_it_faces(tmp_path):
+    """28 mm on 36 x 24 mm sees 65.5 degrees across (handbook: 2 atan(36 / 2 / 28)); CIPA DC-008 gives tag and diagonal."""
+    exif = Image.Exif()
+    exif.get_ifd(0x8769)[0xA405] = 28
+    exif.get_ifd(0x8825)[0x11] = 212.5
+    Image.new("RGB", (900, 600), (90, 90, 90)).save(tmp_path / "a.jpg", exif=exif)
+    assert flat_wide_deg(tmp_path / "a.jpg") == pytest.approx((65.5, 212.5), abs=0.05)
+    Image.new("RGB", (600, 900)).save(tmp_path / "b.jpg")
+    assert flat_wide_deg(tmp_path / "b.jpg") == (None, None)
+
+
+def test_what_a_photo_sphere_shows_keeps_the_sun_off_what_is_drawn_into_it(forest):
+    """A wall told between person and sun: the person is in its shade, the photo round them is not darkened twice."""
+    wall = (Standing(what="wall", side="behind", away_m=2.0, height_m=30.0),)
+    south = Light(Sun(180.0, 40.0), 0.0, cover=0.0)
+    shots = [scene_of(replace(forest, around=around), south, **FOUR_METRES) for around in ((), wall)]
+    free, shaded = (see(scene, (1024, 512), smooth=False) for scene in shots)
+    lit = masks(shots[0], free) & 1 > 0
+    assert np.median(shaded.luminance[lit] / free.luminance[lit]) < 0.6
+    photo = (free.kind == made.PHOTO) & (masks(shots[0], free) == 0)
+    assert np.array_equal(free.luminance[photo], shaded.luminance[photo])
+    assert (masks(shots[0], free) & 4).any() and not (masks(shots[1], shaded) & 4).any()

@@ -25,11 +25,8 @@ _JPEG_QUALITY = 95
 _REC709 = np.array([0.2126, 0.7152, 0.0722], np.float32)
 
 
-def read_sphere(path: Path, told: Coverage | None = None) -> tuple[NDArray[Any], Coverage]:
-    """(H, W, 3) red, green, blue in the file's own depth (uint8, uint16 or float32 light), and what it shows.
-
-    Raises ClipError where it cannot be read, is no sphere, or is larger than 16384x8192.
-    """
+def read_flat(path: Path) -> NDArray[Any]:
+    """(H, W, 3) red, green, blue of any picture in the file's own depth (uint8, uint16 or float32 light). Raises ClipError."""
     if not path.exists():
         raise ClipError(f"There is no file {path}.", advice="Check the name.")
     try:
@@ -44,8 +41,18 @@ def read_sphere(path: Path, told: Coverage | None = None) -> tuple[NDArray[Any],
         raise ClipError(
             f"{path.name} is {width}x{height}.", unharmed="It was not changed.", advice="Up to 16384x8192 can be used."
         )
+    return np.ascontiguousarray(picture[..., ::-1])
+
+
+def read_sphere(path: Path, told: Coverage | None = None) -> tuple[NDArray[Any], Coverage]:
+    """(H, W, 3) red, green, blue in the file's own depth (uint8, uint16 or float32 light), and what it shows.
+
+    Raises ClipError where it cannot be read, is no sphere, or is larger than 16384x8192.
+    """
+    picture = read_flat(path)
+    height, width = picture.shape[:2]
     coverage = need_sphere(path, (width, height), photo_coverage(path), told)
-    return np.ascontiguousarray(picture[..., ::-1]), coverage
+    return picture, coverage
 
 
 def sphere_size(path: Path, told: Coverage | None = None) -> tuple[tuple[int, int], Coverage]:
@@ -53,16 +60,21 @@ def sphere_size(path: Path, told: Coverage | None = None) -> tuple[tuple[int, in
     if path.suffix.lower() in LIGHT:
         pixels, coverage = read_sphere(path, told)
         return (pixels.shape[1], pixels.shape[0]), coverage
+    size = picture_size(path)
+    return size, need_sphere(path, size, photo_coverage(path), told)
+
+
+def picture_size(path: Path) -> tuple[int, int]:
+    """Width and height of any picture by its header. Raises ClipError."""
     if not path.exists():
         raise ClipError(f"There is no file {path}.", advice="Check the name.")
     from PIL import Image, UnidentifiedImageError
 
     try:
         with Image.open(path) as header:
-            size = header.size
+            return header.size
     except (UnidentifiedImageError, OSError, ValueError, SyntaxError, Image.DecompressionBombError) as error:
         raise _unreadable(path) from error
-    return size, need_sphere(path, size, photo_coverage(path), told)
 
 
 def glance(path: Path) -> NDArray[np.uint8] | None:

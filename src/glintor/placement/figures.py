@@ -14,6 +14,7 @@ from glintor.placement.layout import Layout
 from glintor.placement.person import STRIDES_RAD, add_person
 from glintor.placement.shapes import extent
 from glintor.placement.solids import Parts, Point, Solids
+from glintor.placement.standing import wall_solids
 from glintor.placement.subject import Being
 from glintor.sphere.view import View, frame_position
 
@@ -195,22 +196,22 @@ def mount_points(plan: Layout, count: int = 40) -> Array:
 
 FACE, CLOTHES, LEGS = 0, 1, 2  # what of a person a viewer looks at first: face and hands, then clothes, legs last
 _KINDS = {rt.SKIN: FACE, rt.HAIR: FACE, rt.CAP: FACE, rt.SCARF: FACE, rt.JACKET: CLOTHES}
-_SMALL_M, _GRIP_M = 0.03, 0.2  # parts smaller than this are left out; within this of the stick's foot a hand grips it
+_SMALL_M, GRIP_M = 0.03, 0.2  # parts smaller than this are left out; within this of the stick's foot a hand grips it
 _SAMPLE_M = 0.07  # between points along a limb
 
 
 class Body(Struct, frozen=True, eq=False):
-    """The subject as points (n, 3) inside its solids, each with the radius of the solid there, how far it reaches along the
-    lenses' axis, its weight by area, what it is, whether nothing of the body itself stands before it, and whether it is seen
-    past the carrier and its people too."""
+    """The subject as points (n, 3) inside its solids, each with the radius of the solid there, its weight by area,
+    what it is, whether nothing of the body itself stands before it, and whether it is seen
+    past the carrier and its people too. by_kind: the solids of its face, clothes and legs."""
 
     points: Array
     radius_m: Array
-    reach_m: Array
     weight: Array
     kind: NDArray[np.int64]
     faces: NDArray[np.bool_]
     seen: NDArray[np.bool_]
+    by_kind: tuple[Solids, ...]
 
 
 @lru_cache(maxsize=64)
@@ -219,7 +220,6 @@ def body_of(plan: Layout) -> Body:
     stick points, and nobody looks there."""
     parts, _ = subject_person(plan)
     rows: list[tuple[float, ...]] = _far_rows(plan) if plan.filmed[0].subject.far else []
-    ax, ay, az = (float(v) for v in plan.axes[:, 0])
     rows += _flat_rows(parts)
     for x0, y0, z0, x1, y1, z1, radius, material in parts.capsules:
         length = math.dist((x0, y0, z0), (x1, y1, z1))
@@ -227,15 +227,14 @@ def body_of(plan: Layout) -> Body:
         for n in range(count):
             t = (n + 0.5) / count
             point = (x0 + (x1 - x0) * t, y0 + (y1 - y0) * t, z0 + (z1 - z0) * t)
-            rows.append((*point, radius, radius, 2.0 * radius * length / count, _KINDS.get(int(material), LEGS)))
+            rows.append((*point, radius, 2.0 * radius * length / count, _KINDS.get(int(material), LEGS)))
     for x, y, z, rx, ry, rz, material in parts.ellipsoids:
         if min(rx, ry, rz) >= _SMALL_M:
-            reach = math.sqrt((rx * ax) ** 2 + (ry * ay) ** 2 + (rz * az) ** 2)
-            rows.append((x, y, z, max(rx, ry), reach, math.pi * rx * rz, _KINDS.get(int(material), LEGS)))
+            rows.append((x, y, z, max(rx, ry), math.pi * rx * rz, _KINDS.get(int(material), LEGS)))
     table = np.array(rows)
-    points, kind = table[:, :3], table[:, 6].astype(np.int64)
+    points, kind = table[:, :3], table[:, 5].astype(np.int64)
     if plan.setup.hand is not None:
-        grips = np.linalg.norm(points - plan.foot, axis=1) < _GRIP_M
+        grips = np.linalg.norm(points - plan.foot, axis=1) < GRIP_M
         kind = np.where(grips, LEGS, kind)
     if plan.filmed[0].subject.what != "person":
         kind = np.where(kind == LEGS, CLOTHES, kind)
@@ -243,7 +242,19 @@ def body_of(plan: Layout) -> Body:
     seen = faces = ~Solids([parts]).blocks(eyes, points, slack_m=table[:, 3] + 0.03)
     for solids in obstacles(plan):
         seen = seen & ~solids.blocks(eyes, points, slack_m=table[:, 3] + 0.02)
-    return Body(points, table[:, 3], table[:, 4], table[:, 5], kind, faces, seen)
+    by_kind = tuple(_of_kind(parts, k, LEGS if plan.filmed[0].subject.what == "person" else CLOTHES) for k in range(3))
+    return Body(points, table[:, 3], table[:, 4], kind, faces, seen, by_kind)
+
+
+def _of_kind(parts: Parts, kind: int, other: int) -> Solids:
+    """What of a subject is of a kind, for rays; other: the kind of whatever is no face and no clothes."""
+    mine = Parts(
+        boxes=parts.boxes if kind == other else [],
+        prisms=parts.prisms if kind == other else [],
+        capsules=[limb for limb in parts.capsules if _KINDS.get(int(limb[-1]), other) == kind],
+        ellipsoids=[blob for blob in parts.ellipsoids if _KINDS.get(int(blob[-1]), other) == kind],
+    )
+    return Solids([mine])
 
 
 def _far_rows(plan: Layout) -> list[tuple[float, ...]]:
@@ -255,7 +266,7 @@ def _far_rows(plan: Layout) -> list[tuple[float, ...]]:
     rise, reach = np.cross(side, look), far * math.tan(math.radians(_FAR_DEG))
     size = 0.1 * reach
     return [
-        (*(plan.subject + a * reach * side + b * reach * rise), size, size, 1.0, LEGS)
+        (*(plan.subject + a * reach * side + b * reach * rise), size, 1.0, LEGS)
         for a in np.linspace(-1.0, 1.0, 7).tolist()
         for b in np.linspace(-0.3, 0.6, 5).tolist()
     ]
@@ -271,7 +282,7 @@ def _flat_rows(parts: Parts) -> list[tuple[float, ...]]:
         radius, weight = float(size.min()) / 2.0, float(size[0] * size[2] + size[1] * size[2]) / 27.0
         for share in np.ndindex(3, 3, 3):
             at = low + size * (np.array(share) + 0.5) / 3.0
-            rows.append((*at, radius, radius, weight, LEGS))
+            rows.append((*at, radius, weight, LEGS))
     return rows
 
 
@@ -316,8 +327,11 @@ def goes_through(plan: Layout) -> bool:
 
 
 def obstacles(plan: Layout) -> list[Solids]:
-    """What may stand before the subject: the carrier, and who carries the camera where that is somebody else."""
+    """What may stand before the subject: the carrier, what one cannot see through of the place, and who carries the camera where
+    that is somebody else."""
     out = [carrier_solids(plan.carrier)]
+    if plan.walls:
+        out.append(wall_solids(plan.walls))
     if plan.carrier_apart:
         carrying = carrying_person(plan)
         assert carrying is not None

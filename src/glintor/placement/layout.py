@@ -18,6 +18,7 @@ from glintor.placement.mounts import Setup
 from glintor.placement.person import HEIGHT_M, Pose, along
 from glintor.placement.reach import foot_of, lens_height_m
 from glintor.placement.solids import Point
+from glintor.placement.standing import Box
 from glintor.placement.subject import VIEW_M, WAY_M, Being
 from glintor.placement.sun import Sun
 from glintor.sphere.angle import wrap_deg
@@ -55,6 +56,7 @@ class Layout:
 
     axes    (3, 3) the camera's own x (front lens), y and z as columns: z along its stick, turned by a joint
     frame   (3, 3) the same of its pictures: level where the camera levels them, else its own
+    walls   what of its place one cannot see through, as boxes
     slope   of the ground; the carrier's middle stands on it, people and what stands follow it
     filmed  the subjects, the first is the one that findings speak of; together: all of them are wanted in the frame
     goes_m  how far the subject moves in the shot, ahead and left; walked: how much of it is done, 0 to 1
@@ -79,12 +81,13 @@ class Layout:
         shore: Shore = Shore(),
         together: bool = False,
         slope: Slope = LEVEL,
+        walls: tuple[Box, ...] = (),
     ) -> None:
         self.setup, self.carrier, self.filmed = setup, carrier, filmed
         self.camera, self.foot = camera, foot
         self.stick_m, self.heading_deg, self.tilt_deg, self.sun = stick_m, heading_deg, tilt_deg, sun
         self.way_bearing_deg, self.levels, self.walked = way_bearing_deg, levels, walked
-        self.shore, self.together, self.slope = shore, together, slope
+        self.shore, self.together, self.slope, self.walls = shore, together, slope, walls
         self.subject = self.feet_of(filmed[0])
         self.axes = camera_axes(camera, foot if stick_m > 0.0 else None, heading_deg, tilt_deg, hangs=setup.hangs)
         self.frame = level_axes(heading_deg) if levels else upright(self.axes)
@@ -112,6 +115,7 @@ class Layout:
             "shore",
             "together",
             "slope",
+            "walls",
         )
         values = {name: getattr(self, name) for name in names} | changes
         return Layout(self.setup, self.carrier, **values)
@@ -342,6 +346,7 @@ def layout(
     levels: bool = True,
     shore: Shore = Shore(),
     slope: Slope = LEVEL,
+    walls: tuple[Box, ...] = (),
 ) -> Layout:
     """Works a placement out."""
     fitted = fit(setup, carrier, on)
@@ -364,6 +369,7 @@ def layout(
         shore=shore,
         together=together,
         slope=slope,
+        walls=walls,
     )
 
 

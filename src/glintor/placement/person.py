@@ -144,13 +144,13 @@ def _head(
     parts.limb(
         trunk(sway + 0.02, -0.06, shoulder + 0.06), trunk(sway + 0.02, 0.06, shoulder + 0.06), 0.075 * k, rt.SCARF
     )
-    blob(head, (0.098, 0.092, 0.125), rt.SKIN)
-    blob(face(-0.025, 0.0, 0.015), (0.098, 0.100, 0.125), rt.HAIR)
+    blob(head, (0.098, 0.092, 0.118), rt.SKIN)  # the crown is as high as the person is told to be, cap and all
+    blob(face(-0.025, 0.0, 0.008), (0.098, 0.100, 0.111), rt.HAIR)
     blob(face(-0.09, 0.0, -0.08), (0.05, 0.06, 0.09), rt.HAIR)
     if helmet:
         blob(face(-0.01, 0.0, 0.055), (0.142, 0.125, 0.105), rt.WHITE)
-    blob(face(-0.005, 0.0, 0.085), (0.112, 0.110, 0.062), rt.CAP)
-    parts.limb(face(0.09, -0.05, 0.065), face(0.09, 0.05, 0.065), 0.016 * k, rt.CAP)
+    blob(face(-0.005, 0.0, 0.060), (0.112, 0.110, 0.060), rt.CAP)
+    parts.limb(face(0.09, -0.05, 0.050), face(0.09, 0.05, 0.050), 0.016 * k, rt.CAP)
     blob(face(0.098, 0.0, -0.005), (0.022, 0.016, 0.024), rt.SKIN)
     for side in (-1, 1):
         blob(face(0.084, 0.034 * side, 0.028), (0.014, 0.015, 0.010), rt.DARK)

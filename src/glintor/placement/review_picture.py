@@ -7,11 +7,12 @@ import msgspec
 import numpy as np
 from msgspec import Struct
 from msgspec.structs import replace
+from numpy.typing import NDArray
 
 from glintor.finding import Cure, Finding, Level
 from glintor.placement import seam
 from glintor.placement.clock import clock
-from glintor.placement.figures import CLOTHES, FACE, body_of, drawn_px, obstacles, visible_share
+from glintor.placement.figures import CLOTHES, FACE, GRIP_M, Body, body_of, drawn_px, obstacles, visible_share
 from glintor.placement.given import Given
 from glintor.placement.layout import START_FRAME, Layout
 from glintor.placement.replan import Replan, Trial, best_cure, leans, longer_sticks, places, turned_to
@@ -30,6 +31,7 @@ SEEN_SHARE, HIDDEN_SHARE = (
 )  # of the subject that must be seen; below the second the shot is lost (judgement)
 LAST_LIGHT_MIN = 10.0  # before sunset, when nobody begins a shot (judgement)
 OFF_AXIS_DEG = 60.0  # from a lens's axis, beyond which it draws softly (judgement, no source)
+_SEAM_RAYS, _NEAREST_PERCENT = 481, 10.0  # round the seam; of what it meets the nearest part counts
 _ALONG = (0.0, 0.1, 0.2, 0.3, 0.4, 0.5, 0.6, 0.7, 0.8, 0.9, 1.0)
 _made = partial(Finding, desk="place")
 
@@ -49,25 +51,40 @@ def seam_tear(plan: Layout, given: Given) -> Tear:
     counts half of one of a face."""
     focal = focal_px(plan.start_view, given.frame_px[0])
     body = body_of(plan)
-    far = np.linalg.norm(body.points - plan.camera, axis=1)
-    near = np.maximum(far - body.radius_m, 0.05)
-    signed = plan.off_seam_deg(body.points)
-    off = np.abs(signed)
-    half = np.degrees(np.arcsin(np.minimum(body.reach_m / np.maximum(far, body.reach_m), 1.0)))
-    cut = body.seen & (off <= half + seam.BLEND_DEG)
-    if cut.any():  # where the solid comes nearest to the seam must lie in the frame
-        reach = np.minimum(body.reach_m, far * np.sin(np.radians(off))) * np.sign(signed)
-        touched = body.points - reach[:, None] * plan.axes[:, 0]
-        cut &= in_frame(plan.start_view, given.frame_px, plan.directions(touched))
+    off = np.abs(plan.off_seam_deg(body.points))
     worst = Tear(0.0, "", plan.subject_m, float(off[body.kind == np.min(body.kind)].min()))
+    met = _on_seam(plan, body, given.frame_px)
     for kind, name, weight in ((FACE, "face", 1.0), (CLOTHES, "clothes", 0.5)):
-        there = cut & (body.kind == kind)
-        if there.any():
-            at = float(near[there].min())
+        there = met[kind][np.isfinite(met[kind])]
+        if len(there):
+            at = float(np.percentile(there, _NEAREST_PERCENT))
             px = weight * seam.tear_px(at, gap_m=given.gap_m, px_per_rad=focal, left_share=given.stitch_share)
             if px > worst.px:
                 worst = replace(worst, px=px, part=name, distance_m=at)
     return worst
+
+
+def _on_seam(plan: Layout, body: Body, frame_px: tuple[int, int]) -> NDArray[np.float64]:
+    """(3, n) metres along rays on the seam and at the edges of its strip to face, clothes and legs of the subject, inf where one
+    does not see them first, or not in the first frame."""
+    rays = np.concatenate(
+        [seam.seam_circle(plan.lens_axis, off, _SEAM_RAYS)[:-1] for off in (-seam.BLEND_DEG, 0.0, seam.BLEND_DEG)]
+    )
+    rays = rays[in_frame(plan.start_view, frame_px, rays)] @ plan.frame.T
+    eyes = np.repeat(plan.camera[None], len(rays), axis=0)
+    met = np.stack([solids.distance(eyes, rays) for solids in body.by_kind])
+    hit = np.isfinite(met[:2]).any(axis=0)
+    rays, eyes, met = rays[hit], eyes[hit], met[:, hit]
+    if not len(rays):
+        return met
+    before = np.minimum(np.inf, met.min(axis=0))
+    for solids in obstacles(plan):
+        before = np.minimum(before, solids.distance(eyes, rays))
+    met = np.where(met <= before + 1e-6, met, np.inf)
+    if plan.setup.hand is not None:  # the hand on the stick, where nobody looks
+        at = eyes + rays * np.where(np.isfinite(before), before, 0.0)[:, None]
+        met[:, np.linalg.norm(at - plan.foot, axis=1) < GRIP_M] = np.inf
+    return met
 
 
 def _tear_level(px: float) -> Level:
@@ -160,10 +177,12 @@ def hidden_finding(plan: Layout, given: Given, replan: Replan | None = None) -> 
         return (Level.NOTE if seen >= SEEN_SHARE else Level.CAUTION if seen >= HIDDEN_SHARE else Level.STOP), 1.0 - seen
 
     trials = [*longer_sticks(plan), *places(plan), *leans(plan)]
+    before = ["who carries the camera" if plan.carrier_apart else f"the {plan.carrier.words}"]
+    before += ["what stands about"] if plan.walls else []
     return _made(
         kind="hidden", level=level, title="Subject hidden" if level is Level.STOP else "Subject partly hidden", value=100.0 * share,
         limit=100.0 * (HIDDEN_SHARE if level is Level.STOP else SEEN_SHARE), unit="%", digits=0,
-        reason=f"Only so much of it is seen past {'who carries the camera' if plan.carrier_apart else 'the ' + plan.carrier.words}.",
+        reason=f"Only so much of it is seen past {', '.join(before)}.",
         cure=best_cure(trials, replan, judge, (level, 1.0 - share)) if replan is not None else None,
         explained="Share of head, trunk and legs, by area, that straight lines from the lenses reach past the carrier and its people. "
         "Source: geometry, checked against rendered pictures. The limits are judgements.",

@@ -3,7 +3,7 @@ it is what a person says, or one of the ready-made descriptions beside this file
 
 from functools import lru_cache
 from pathlib import Path
-from typing import Annotated, Literal
+from typing import Annotated, Literal, get_args
 
 import msgspec
 import numpy as np
@@ -23,22 +23,22 @@ BANK_M = 0.35  # of the canal's banks over its water
 UNKNOWN = "unknown"  # where nobody has said yet what it looks like: drawn as level grass and nothing else
 
 Ground = Literal["grass", "path", "gravel", "road", "paving", "sand", "snow", "rock", "water", "floor"]
-What = Literal["wood", "trees", "hedge", "wall", "houses", "cliff", "water", "bridge", "roof", "tunnel"]
+What = Literal["wood", "trees", "hedge", "wall", "houses", "cliff", "water", "bridge", "roof", "tunnel", "cabin"]
 Side = Literal["left", "right", "ahead", "behind", "over"]
 Name = Annotated[str, Meta(min_length=1, max_length=64, pattern="^[A-Za-z0-9_-]+$")]
 Bearing = Annotated[float, Meta(ge=0, lt=360)]
 Height = Annotated[float, Meta(ge=-5, le=89)]
 Length = Annotated[float, Meta(ge=0, le=500)]
 SIDES: dict[What, tuple[Side, ...]] = {
-    what: ("over",) if what in ("bridge", "roof", "tunnel") else ("left", "right", "ahead", "behind")
-    for what in ("wood", "trees", "hedge", "wall", "houses", "cliff", "water", "bridge", "roof", "tunnel")
+    what: ("over",) if what in ("bridge", "roof", "tunnel", "cabin") else ("left", "right", "ahead", "behind")
+    for what in get_args(What)
 }
 
 
 class Standing(msgspec.Struct, frozen=True, kw_only=True, forbid_unknown_fields=True):
-    """One thing that stands about.
+    """One thing that stands about; a cabin of a vehicle stands round the shot.
 
-    away_m    from the middle of the way to its nearest edge; of a bridge: how far ahead it crosses
+    away_m    from the middle of the way to its nearest edge; of a bridge: how far ahead it crosses; of a cabin: to its sides
     height_m  over the ground; of water: how far it lies below; of what is overhead: the room under it
     """
 
@@ -59,7 +59,8 @@ class Place(msgspec.Struct, frozen=True, kw_only=True, forbid_unknown_fields=Tru
     way      what one goes on; way_m: how wide, 0 where the ground is all the same; beside: the ground to its sides
     slope_deg, falls_deg  of the ground, and the bearing in which it falls; where that is None, the way goes uphill (below 0: downhill)
     horizon  what stands against the sky far off: bearings clockwise from true north and heights in degrees, in between evenly
-    photo    a photo sphere taken there, by its place on the disk: it is drawn instead of ground and surroundings
+    photo    taken there, by its place on the disk: a photo sphere is drawn instead of ground and surroundings, which then only
+             keep the sun off; photo_wide_deg: of a flat one, which stands for its own direction only, 0 of a sphere
     photo_faces_deg  the bearing of the photo's middle, None where nobody knows; photo_height_m: of its lens over the ground
     people, traffic, lamps  how many are about
     """
@@ -77,9 +78,15 @@ class Place(msgspec.Struct, frozen=True, kw_only=True, forbid_unknown_fields=Tru
     photo: str = ""
     photo_faces_deg: Bearing | None = None
     photo_height_m: Annotated[float, Meta(gt=0, le=100)] = 1.7
+    photo_wide_deg: Annotated[float, Meta(ge=0, le=140)] = 0.0
     people: Annotated[int, Meta(ge=0, le=12)] = 0
     traffic: Annotated[int, Meta(ge=0, le=8)] = 0
     lamps: Annotated[int, Meta(ge=0, le=8)] = 0
+
+    @property
+    def pictured(self) -> bool:
+        """Whether a photo sphere stands for all of it."""
+        return bool(self.photo) and self.photo_wide_deg <= 0.0
 
     @property
     def wet(self) -> bool:
@@ -89,7 +96,7 @@ class Place(msgspec.Struct, frozen=True, kw_only=True, forbid_unknown_fields=Tru
     def rises(self, way_bearing_deg: float, along_deg: float = 0.0) -> tuple[float, float]:
         """How much its ground rises for each metre ahead and to the left on a way; along_deg: of the way itself, uphill above 0,
         where the place says nothing."""
-        if self.wet or self.photo:
+        if self.wet or self.pictured:
             return 0.0, 0.0
         if not self.slope_deg:
             return float(np.tan(np.radians(along_deg))), 0.0
@@ -160,7 +167,7 @@ def write_place(place: Place) -> bytes:
 
 def words_of(place: Place) -> str:
     """A place in a line."""
-    if place.photo:
+    if place.pictured:
         faces = (
             "its middle faces nobody knows where"
             if place.photo_faces_deg is None
@@ -181,5 +188,8 @@ def words_of(place: Place) -> str:
         along = "uphill" if place.slope_deg > 0 else "downhill"
         falls = along if place.falls_deg is None else f"falling to {place.falls_deg:03.0f}"
         ground += f", {abs(place.slope_deg):g} degrees {falls}"
+    if place.photo:
+        faces = "ahead" if place.photo_faces_deg is None else f"to {place.photo_faces_deg:03.0f} degrees"
+        more.append(f"a photo {place.photo_wide_deg:g} degrees wide {faces}")
     far = [f"horizon up to {max(height for _, height in place.horizon):g} degrees"] if place.horizon else []
     return "; ".join([ground, *things, *far, *more])

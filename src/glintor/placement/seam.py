@@ -39,7 +39,7 @@ def seam_yaws_deg(pitch_deg: ArrayLike, axis: tuple[float, float, float]) -> NDA
     return np.stack([yaw + off, yaw - off], axis=-1)
 
 
-def seam_circle(axis: tuple[float, float, float], off_deg: float = 0.0, points: int = 181) -> NDArray[np.float64]:
+def seam_circle(axis: ArrayLike, off_deg: float = 0.0, points: int = 181) -> NDArray[np.float64]:
     """(n, 3) directions of the seam, or of a circle beside it, closed."""
     x = np.asarray(axis, dtype=np.float64)
     x = x / np.linalg.norm(x)

@@ -29,7 +29,8 @@ GRASS, EARTH, GRAVEL, ASPHALT, PAVING, SAND, SNOW, ROCK, FLOOR, CONCRETE, PHOTO 
     50,
 )
 
-PLACE, SUBJECT, MOUNT = 0, 1, 2  # whose a group of solids is
+PLACE, SUBJECT, MOUNT, PICTURED = 0, 1, 2, 3  # whose a group of solids is; the last: what a place's photo shows already
+NOT_PICTURED = -2  # all owners but that last one
 _NEAR = 1e-4  # metres: a ray does not meet what it starts on
 
 

@@ -17,6 +17,7 @@ from glintor.placement.reach import held_in_reach
 from glintor.placement.replan import Replan
 from glintor.placement.scenery import BANK_M, UNKNOWN, Place
 from glintor.placement.seam import STITCHES
+from glintor.placement.standing import walls_of
 from glintor.placement.subject import Subject
 from glintor.placement.sun import day_span
 from glintor.project.model import Camera, Exposure, Placement, Project, Shot, Site
@@ -30,9 +31,10 @@ _TOWPATH_M, _BANK_M = 1.6, 1.4  # from the middle of the way, or of what stands,
 
 def layout_of(site: Site, placement: Placement, minute: float, *, levels: bool = True) -> Layout:
     """A placement worked out at a minute of the site's day. levels: whether the camera levels its recordings."""
+    carrier, slope = carrier_of(site, placement), slope_of(site, placement)
     return layout(
         setup=setup_by_id(placement.setup),
-        carrier=carrier_of(site, placement),
+        carrier=carrier,
         on=placement.on,
         ahead_m=placement.ahead_m,
         left_m=placement.left_m,
@@ -46,7 +48,8 @@ def layout_of(site: Site, placement: Placement, minute: float, *, levels: bool =
         way_bearing_deg=site.bearing_of(placement),
         levels=levels,
         shore=shore_of(site, placement),
-        slope=slope_of(site, placement),
+        slope=slope,
+        walls=walls_of(site.place(placement.stage), slope, carrier.floor_m, carrier.afloat),
     )
 
 
@@ -73,7 +76,9 @@ def _shore(place: Place | None, on_foot: bool) -> Shore:
     water = [one for one in place.around if one.what == "water"]
     away = {one.side: one.away_m for one in water}
     return (
-        Shore(**away, down_m=max((one.height_m for one in water), default=0.0)) if away and not place.photo else Shore()
+        Shore(**away, down_m=max((one.height_m for one in water), default=0.0))
+        if away and not place.pictured
+        else Shore()
     )
 
 
@@ -81,7 +86,7 @@ def _wet(place: Place | None) -> bool | None:
     """Whether a place has water to float on; the canal has, of a photo and of what nobody described it is not known."""
     if place is None:
         return True
-    if place.photo or place.id == UNKNOWN:
+    if place.pictured or place.id == UNKNOWN:
         return None
     return place.wet
 

@@ -11,9 +11,9 @@ from glintor.placement import person
 from glintor.placement import solids as made
 from glintor.placement.carrier import parts_of, ready_carriers
 from glintor.placement.layout import Layout
-from glintor.placement.scenery import Place, Side, Standing, horizon_deg
-from glintor.placement.shapes import extent
+from glintor.placement.scenery import Place, Standing, horizon_deg
 from glintor.placement.solids import Parts
+from glintor.placement.standing import lifted, long_of, over, to_water
 from glintor.simulation import table as rt
 from glintor.simulation import things
 from glintor.simulation.builder import Builder, Stand
@@ -27,8 +27,7 @@ GROUNDS = {
     "grass": made.GRASS, "path": made.EARTH, "gravel": made.GRAVEL, "road": made.ASPHALT, "paving": made.PAVING, "sand": made.SAND,
     "snow": made.SNOW, "rock": made.ROCK, "water": made.WATER, "floor": made.FLOOR,
 }  # fmt: skip
-_FAR, _LONG_M = 1e6, 160.0
-_OFF_SHORE_M = 3.0  # from the shore to the middle of a boat
+_FAR, _UP = 1e6, np.array([0.0, 0.0, GROUND_Z])
 _LAMP_CD, _HALL_CD = 1200.0, 2600.0  # of a street lamp, and of one under a roof (judgement)
 _LAMP_M = 5.0  # over the ground, unless a roof is lower
 _SEED = 101
@@ -55,43 +54,26 @@ def set_up(rig: Rig, plan: Layout, head: Array, builder: Builder, time_s: float,
         _photographed(place, head, builder, bearing_deg)
     begins = carrier_s(rig, time_s)
     rows: list[tuple[float, ...]] = []
-    for number, one in enumerate(place.around if not place.photo else ()):
-        _put(one, place, head, builder, rows, _SEED + 17 * number)
+    made_before = len(builder.groups)
+    for number, one in enumerate(place.around):
+        if place.pictured:
+            _shades(one, place, builder)
+        else:
+            _put(one, place, head, builder, rows, _SEED + 17 * number)
     if place.horizon:
         turns = np.arange(_SKYLINE) * 360.0 / _SKYLINE
         builder.horizon = [math.tan(math.radians(horizon_deg(place.horizon, bearing_deg - turn))) for turn in turns]
-    made_before = len(builder.groups)
     _people(place, builder, time_s)
     _lamps(place, builder)
-    _onto_slope(builder, made_before, plan.slope)
-    base = np.array([begins, 0.0, GROUND_Z]) + (_to_water(place) if rig.carrier.afloat else np.zeros(3))
+    for number in range(made_before, len(builder.groups)):
+        builder.groups[number] = lifted(builder.groups[number], plan.slope)
+    a, b = plan.slope
+    builder.lamps = [(s, n, z + a * s + b * n, cd) for s, n, z, cd in builder.lamps]
+    base = np.array([begins, 0.0, GROUND_Z]) + (to_water(place) if rig.carrier.afloat else np.zeros(3))
     base[2] += rig.carrier.floor_m + plan.slope[0] * float(base[0]) + plan.slope[1] * float(base[1])
     if rig.carrier.solids:
         builder.cluster([parts.moved(base) for parts in parts_of(rig.carrier)])
     return Stand(base, np.array(rows).reshape(-1, rt.ROW_SIZE), boat_s=begins)
-
-
-def _onto_slope(builder: Builder, first: int, slope: tuple[float, float]) -> None:
-    """Lifts people, vehicles and lamps to where the ground is under them."""
-    if slope == (0.0, 0.0):
-        return
-    for number in range(first, len(builder.groups)):
-        parts = builder.groups[number]
-        if not parts.empty:
-            low, high = extent(parts)
-            up = slope[0] * float(low[0] + high[0]) / 2.0 + slope[1] * float(low[1] + high[1]) / 2.0
-            builder.groups[number] = parts.moved(np.array([0.0, 0.0, up]))
-    builder.lamps = [(s, n, z + slope[0] * s + slope[1] * n, cd) for s, n, z, cd in builder.lamps]
-
-
-def _to_water(place: Place) -> Array:
-    """From the middle of the way to where a boat floats: beside it where the water begins there."""
-    water = [one for one in place.around if one.what == "water"]
-    if place.way == "water" or not water:
-        return np.zeros(3)
-    off, down = water[0].away_m + _OFF_SHORE_M, -max(water[0].height_m, 0.02)
-    ahead, left = {"left": (0.0, off), "right": (0.0, -off), "ahead": (off, 0.0), "behind": (-off, 0.0)}[water[0].side]
-    return np.array([ahead, left, down])
 
 
 def level_ground(head: Array, material: int) -> None:
@@ -105,19 +87,21 @@ def level_ground(head: Array, material: int) -> None:
 def _photographed(place: Place, head: Array, builder: Builder, bearing_deg: float) -> None:
     """The photo as sky and ground: its light by its own exposure, else so that its lower half is as bright as mid grey in the
     day's light."""
-    photo = read_photo(Path(place.photo))
+    photo = read_photo(Path(place.photo), place.photo_wide_deg)
+    faces = bearing_deg if place.photo_faces_deg is None else place.photo_faces_deg
+    head[rt.PHOTO_PART] = not photo.whole
+    if photo.whole:
+        head[[rt.WAY_OF, rt.BESIDE_OF]], head[rt.HAZE], head[rt.WAY_HALF] = made.PHOTO, _FAR, _FAR
     builder.photo = photo.light
-    head[[rt.WAY_OF, rt.BESIDE_OF]], head[rt.HAZE], head[rt.WAY_HALF] = made.PHOTO, _FAR, _FAR
     sun_lux, sky_lux = float(head[rt.LUX]) * max(float(head[rt.SUN + 2]), 0.0), float(head[rt.LUX + 1])
     if photo.cd_m2 is not None:
         gain = photo.cd_m2
     else:
-        below = solid_angle_weight(photo.light.shape[0])[photo.light.shape[0] // 2 :, None]
-        mean = float(
-            (photo.light[photo.light.shape[0] // 2 :, :, 1] * below).sum() / (below.sum() * photo.light.shape[1])
-        )
+        half = photo.light.shape[0] // 2
+        green, weight = photo.light[half:, :, 1], solid_angle_weight(2 * half)[half:, None]
+        there = np.isfinite(green)
+        mean = float(np.where(there, green, 0.0).ravel() @ (there * weight).ravel() / max((there * weight).sum(), 1e-9))
         gain = _MID_GREY * (sun_lux + sky_lux) / math.pi / max(mean, 1e-4)
-    faces = bearing_deg if place.photo_faces_deg is None else place.photo_faces_deg
     head[[rt.PHOTO_GAIN, rt.PHOTO_TURN, rt.PHOTO_Z]] = (
         gain,
         math.radians(bearing_deg - faces),
@@ -137,23 +121,16 @@ def _put(one: Standing, place: Place, head: Array, builder: Builder, rows: list[
     elif one.what == "houses":
         _houses(one, builder)
     elif one.what in ("wall", "cliff"):
-        parts = builder.group()
-        deep, material = (0.4, made.BRICK) if one.what == "wall" else (30.0, made.ROCK)
-        parts.box(*_beside(one.side, one.away_m, deep, one.height_m), material)
+        builder.groups.append(long_of(one).moved(_UP))
     else:
-        _overhead(one, place, builder)
+        builder.groups += [parts.moved(_UP) for parts in over(one, place)]
 
 
-def _beside(side: Side, away: float, deep: float, high: float) -> tuple[made.Point, made.Point]:
-    """The box of something long on a side of the way: lowest and highest corner."""
-    low, top = GROUND_Z - 1.0, GROUND_Z + high
-    if side == "left":
-        return (-_LONG_M, away, low), (_LONG_M, away + deep, top)
-    if side == "right":
-        return (-_LONG_M, -away - deep, low), (_LONG_M, -away, top)
-    if side == "ahead":
-        return (away, -_LONG_M, low), (away + deep, _LONG_M, top)
-    return (-away - deep, -_LONG_M, low), (-away, _LONG_M, top)
+def _shades(one: Standing, place: Place, builder: Builder) -> None:
+    """What a photo sphere shows by itself: it keeps the sun off what is drawn into it, and is not drawn."""
+    for parts in [] if one.what == "water" else over(one, place) if one.side == "over" else [long_of(one)]:
+        builder.groups.append(parts.moved(_UP))
+        builder.groups[-1].shadow_only, builder.groups[-1].owner = True, made.PICTURED
 
 
 def _growth(one: Standing, seed: int) -> list[tuple[float, ...]]:
@@ -191,26 +168,6 @@ def _houses(one: Standing, builder: Builder) -> None:
             things.house(builder.group(), along, away if one.side == "left" else -away, size, deep, eaves)
         else:
             things.house(builder.group(), away if one.side == "ahead" else -away, along, deep, size, eaves)
-
-
-def _overhead(one: Standing, place: Place, builder: Builder) -> None:
-    """A bridge across the way, a roof over it, or a tunnel round it."""
-    top = GROUND_Z + one.height_m
-    half = max(place.way_m / 2.0 + 0.8, one.away_m) if one.what == "tunnel" else max(place.way_m / 2.0 + 1.0, 4.0)
-    if one.what == "roof":
-        reach = max((s.away_m for s in place.around if s.side != "over"), default=12.0)
-        builder.group().box((-reach - 6.0, -reach - 1.0, top), (reach + 6.0, reach + 1.0, top + 0.3), made.PLASTER)
-        return
-    begins, ends = (one.away_m - 4.0, one.away_m + 4.0) if one.what == "bridge" else (-30.0, 60.0)
-    slab = builder.group()
-    slab.box(
-        (begins, -_LONG_M if one.what == "bridge" else -half - 1.0, top),
-        (ends, _LONG_M if one.what == "bridge" else half + 1.0, top + 0.9),
-        made.CONCRETE,
-    )
-    for side in (-1.0, 1.0):
-        low, high = sorted((side * half, side * (half + 1.0)))
-        builder.group().box((begins, low, GROUND_Z - 1.0), (ends, high, top), made.CONCRETE)
 
 
 def _people(place: Place, builder: Builder, time_s: float) -> None:

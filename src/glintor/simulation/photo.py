@@ -1,5 +1,6 @@
 """A photo sphere that stands for a place: its light, how it is turned, where the sun is in it."""
 
+from contextlib import suppress
 from datetime import datetime
 from functools import lru_cache
 from pathlib import Path
@@ -9,44 +10,73 @@ import numpy as np
 from msgspec import Struct
 from numpy.typing import NDArray
 
-from glintor.media.picture import LIGHT, read_sphere, sphere_size
+from glintor.media.picture import LIGHT, picture_size, read_flat, read_sphere, sphere_size
 from glintor.media.probe import ClipError
 from glintor.placement.scenery import Place
 from glintor.placement.sun import local_time, sun_at
 from glintor.project.model import Site
-from glintor.sphere.equirect import lonlat_of_pixel, solid_angle_weight
+from glintor.sphere.equirect import Coverage, direction, lonlat_of_pixel, solid_angle_weight
 
 WIDTH_PX = 1024
 _K = 12.5  # calibration of reflected-light meters (ISO 2720), cd s/m2
 _MID_GREY = 0.18
 _CLIPPED, _SUN_DEG = 0.985, 12.0  # of full scale; how wide the sun and its glare are at most
 _FITS_DEG = 8.0  # of the sun's height, with a camera held by hand (judgement)
-_UNSEEN = 0.18  # what a photo of less than the sphere does not show
+_UNSEEN = 0.18  # shown where a photo shows nothing
+_FLAT_PX = 700  # of a quarter turn of a flat photo, about what the sphere that it goes onto has
+_DIAGONAL_MM = 43.27  # of 36 x 24 mm
 
 
 class Photo(Struct, frozen=True, eq=False):
-    """light (H, W, 3) in linear units, 1 where the picture is white; cd_m2: of such a unit, None where the file does not say how
+    """light (H, W, 3) in linear units, 1 where the picture is white, NaN where it shows nothing; cd_m2: of such a unit, None where the file does not say how
     it was exposed; taken: by its own clock, None where it does not say."""
 
     light: NDArray[np.float64]
     cd_m2: float | None
     taken: datetime | None
 
+    @property
+    def whole(self) -> bool:
+        """Whether it shows the whole sphere."""
+        return bool(np.isfinite(self.light[..., 0]).all())
 
-def read_photo(path: Path) -> Photo:
-    """The photo of a place, read again where the file changed. Raises ClipError where it cannot be used."""
+
+def read_photo(path: Path, wide_deg: float = 0.0) -> Photo:
+    """The photo of a place, read again where the file changed. wide_deg: of a flat one, held level; 0 of a sphere. Raises ClipError
+    where it cannot be used."""
     try:
         state = path.stat()
     except OSError:
         read_sphere(path)  # says what is wrong
         raise
-    return _read(path, state.st_size, state.st_mtime_ns)
+    return _read(path, wide_deg, state.st_size, state.st_mtime_ns)
+
+
+def flat_wide_deg(path: Path) -> tuple[float | None, float | None]:
+    """How wide a flat photo sees, degrees, and the bearing of its middle, by its EXIF; None where that does not say.
+
+    The focal length of the same diagonal on 36 x 24 mm gives the first (CIPA DC-008, tag 0xA405). Raises ClipError where
+    it cannot be read.
+    """
+    from PIL import Image
+
+    height, width = read_flat(path).shape[:2]
+    with suppress(OSError, ValueError, SyntaxError), Image.open(path) as picture:
+        exif = picture.getexif()
+        focal, way = exif.get_ifd(0x8769).get(0xA405), exif.get_ifd(0x8825).get(0x11)
+        wide = (
+            2.0 * np.degrees(np.arctan(_DIAGONAL_MM / 2.0 * width / np.hypot(width, height) / float(focal)))
+            if focal
+            else None
+        )
+        return wide if wide is None else float(wide), None if way is None else float(way) % 360.0
+    return None, None
 
 
 def seen(photo: Photo) -> NDArray[np.uint8]:
     """The photo (H, W, 3) as one looks at it: its white at the brightest tenth, so that glare does not darken the rest."""
-    white = max(float(np.percentile(photo.light, 90.0)), 1e-6)
-    return (255.0 * np.clip(photo.light / white, 0.0, 1.0) ** (1.0 / 2.2)).astype(np.uint8)
+    white = max(float(np.nanpercentile(photo.light, 90.0)), 1e-6)
+    return (255.0 * np.clip(np.nan_to_num(photo.light, nan=_UNSEEN) / white, 0.0, 1.0) ** (1.0 / 2.2)).astype(np.uint8)
 
 
 def what_is_wrong(place: Place | None) -> str:
@@ -55,31 +85,71 @@ def what_is_wrong(place: Place | None) -> str:
     if place is None or not place.photo:
         return ""
     try:
-        sphere_size(Path(place.photo))
+        if place.pictured:
+            sphere_size(Path(place.photo))
+        else:
+            picture_size(Path(place.photo))
     except (ClipError, OSError) as error:
         return str(error)
     return ""
 
 
 @lru_cache(maxsize=4)
-def _read(path: Path, _size_bytes: int, _changed_ns: int) -> Photo:
-    pixels, coverage = read_sphere(path)
+def _read(path: Path, wide_deg: float, _size_bytes: int, _changed_ns: int) -> Photo:
+    pixels, coverage = (read_flat(path), None) if wide_deg > 0.0 else read_sphere(path)
     top = 1.0 if pixels.dtype.kind == "f" else float(np.iinfo(pixels.dtype).max)
-    part = round(WIDTH_PX * coverage.lon_deg / 360.0), round(WIDTH_PX / 2 * coverage.lat_deg / 180.0)
-    small = cv2.resize(pixels.astype(np.float32) / top, part, interpolation=cv2.INTER_AREA)
+    whole = np.nan_to_num(pixels.astype(np.float32) / top, posinf=1e6, neginf=0.0)
+    if coverage is None:
+        part = round(_FLAT_PX * wide_deg / 90.0), round(_FLAT_PX * wide_deg / 90.0 * pixels.shape[0] / pixels.shape[1])
+    else:
+        part = round(WIDTH_PX * coverage.lon_deg / 360.0), round(WIDTH_PX / 2 * coverage.lat_deg / 180.0)
+    small = cv2.resize(whole, (max(part[0], 2), max(part[1], 2)), interpolation=cv2.INTER_AREA)
     linear = (
         small
         if path.suffix.lower() in LIGHT
         else np.where(small <= 0.04045, small / 12.92, ((small + 0.055) / 1.055) ** 2.4)
     )  # IEC 61966-2-1
-    light = np.full((WIDTH_PX // 2, WIDTH_PX, 3), _UNSEEN)
-    left = round((0.5 + (coverage.centre_lon_deg - coverage.lon_deg / 2) / 360.0) * WIDTH_PX)
-    above = round((0.5 - (coverage.centre_lat_deg + coverage.lat_deg / 2) / 180.0) * WIDTH_PX / 2)
-    rows = slice(max(above, 0), min(above + part[1], WIDTH_PX // 2))
-    light[rows, (np.arange(part[0]) + left) % WIDTH_PX] = linear[: rows.stop - rows.start]
+    light = _on_sphere(linear, wide_deg) if coverage is None else _unrolled(linear, coverage)
     exposed, taken = _told(path)
     light.setflags(write=False)
     return Photo(light, exposed, taken)
+
+
+def _unrolled(linear: NDArray[np.float64], coverage: Coverage) -> NDArray[np.float64]:
+    """Part of a sphere in its place on the whole one."""
+    light = np.full((WIDTH_PX // 2, WIDTH_PX, 3), np.nan)
+    high, wide = linear.shape[:2]
+    left = round((0.5 + (coverage.centre_lon_deg - coverage.lon_deg / 2) / 360.0) * WIDTH_PX)
+    above = round((0.5 - (coverage.centre_lat_deg + coverage.lat_deg / 2) / 180.0) * WIDTH_PX / 2)
+    rows = slice(max(above, 0), min(above + high, WIDTH_PX // 2))
+    light[rows, (np.arange(wide) + left) % WIDTH_PX] = linear[: rows.stop - rows.start]
+    return light
+
+
+def _on_sphere(linear: NDArray[np.float64], wide_deg: float) -> NDArray[np.float64]:
+    """A flat picture, held level, in the middle of the whole sphere."""
+    light = np.full((WIDTH_PX, 2 * WIDTH_PX, 3), np.nan)
+    high, wide = linear.shape[:2]
+    look = direction(
+        *lonlat_of_pixel(*np.meshgrid(np.arange(2 * WIDTH_PX), np.arange(WIDTH_PX)), 2 * WIDTH_PX, WIDTH_PX)
+    )
+    ahead = np.maximum(look[..., 0], 1e-6)
+    focal = wide / 2.0 / np.tan(np.radians(wide_deg / 2.0))
+    column, row = wide / 2.0 - 0.5 - focal * look[..., 1] / ahead, high / 2.0 - 0.5 - focal * look[..., 2] / ahead
+    there = (
+        (look[..., 0] > 0.05)
+        & (np.abs(column - wide / 2.0 + 0.5) < wide / 2.0)
+        & (np.abs(row - high / 2.0 + 0.5) < high / 2.0)
+    )
+    found = cv2.remap(
+        linear.astype(np.float32),
+        column.astype(np.float32),
+        row.astype(np.float32),
+        cv2.INTER_LINEAR,
+        borderMode=cv2.BORDER_REPLICATE,
+    )
+    light[there] = found[there]
+    return light
 
 
 def _told(path: Path) -> tuple[float | None, datetime | None]:

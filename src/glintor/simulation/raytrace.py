@@ -38,8 +38,10 @@ from glintor.placement.solids import (
     JEANS,
     LEAF,
     MOUNT,
+    NOT_PICTURED,
     PAVING,
     PHOTO,
+    PICTURED,
     PLACE,
     PLASTER,
     RAIL,
@@ -98,6 +100,7 @@ from glintor.simulation.table import (
     PHOTO_AT,
     PHOTO_GAIN,
     PHOTO_H,
+    PHOTO_PART,
     PHOTO_SHADE,
     PHOTO_TURN,
     PHOTO_W,
@@ -495,7 +498,7 @@ def _rows(ox, oy, oz, dx, dy, dz, w, best, shadow):  # type: ignore[no-untyped-d
 def _solids(ox, oy, oz, dx, dy, dz, w, best, shadow, only):  # type: ignore[no-untyped-def]
     """Made things and people. A group: bounds (6), where its boxes, capsules, ellipsoids and prisms begin and end in
     `w` (8), whether it only throws a shadow (the camera and what the lens gap hides), and whose it is.
-    `only` looks at the groups of one owner, -1 at all."""
+    `only` looks at the groups of one owner, -1 at all, NOT_PICTURED at all but those that a place's photo already shows."""
     t_hit, nx, ny, nz, mat, owner = best, 0.0, 0.0, 0.0, 0, 0
     ix, iy, iz = _inverse(dx), _inverse(dy), _inverse(dz)
     number, count = -1, int(w[GROUP_COUNT])
@@ -508,7 +511,7 @@ def _solids(ox, oy, oz, dx, dy, dz, w, best, shadow, only):  # type: ignore[no-u
             continue
         if (w[g + 14] > 0.5 and not shadow) or not _meets_bounds(ox, oy, oz, ix, iy, iz, w, g, t_hit):
             continue
-        if only >= 0 and int(w[g + 15]) != only:
+        if (only >= 0 and int(w[g + 15]) != only) or (only == NOT_PICTURED and int(w[g + 15]) == PICTURED):
             continue
         before = t_hit
         for k in range(int(w[g + 6]), int(w[g + 7]), BOX_SIZE):
@@ -911,7 +914,7 @@ def _lit(px, py, pz, nx, ny, nz, mat, tint, foot, w):  # type: ignore[no-untyped
 
 @_compiled
 def _photo(dx, dy, dz, w):  # type: ignore[no-untyped-def]
-    """Luminance that a place's photo has in a direction, between its pixels evenly."""
+    """Luminance that a place's photo has in a direction, between its pixels evenly; not a number where it shows nothing."""
     width, height = int(w[PHOTO_W]), int(w[PHOTO_H])
     u = ((w[PHOTO_TURN] - math.atan2(dy, dx)) / (2.0 * math.pi) + 0.5) % 1.0 * width - 0.5
     v = (0.5 - math.atan2(dz, math.sqrt(dx * dx + dy * dy)) / math.pi) * height - 0.5
@@ -933,17 +936,24 @@ def _radiance(ox, oy, oz, dx, dy, dz, pixel_rad, w):  # type: ignore[no-untyped-
     """Luminance along one ray, the distance and the material it meets (0 for sky)."""
     t, nx, ny, nz, mat, tint = _nearest(ox, oy, oz, dx, dy, dz, w)
     far = w[TUNNEL_S] + TUNNEL_LENGTH
-    if w[PHOTO_W] > 0.5 and (mat == 0 or mat == PHOTO or t > 900.0):
-        if mat != PHOTO or t > 900.0:
-            r, g, b = _photo(dx, dy, dz, w)
-            return r, g, b, 1e4, 0
+    if w[PHOTO_W] > 0.5:
         px, py, pz = ox + t * dx, oy + t * dy, oz + t * dz
-        r, g, b = _photo(px, py, pz - w[PHOTO_Z], w)
-        if w[SUN + 2] > 0.0 and w[LUX] > 0.0:
-            s, _a, _b, _c, _m, _o = _solids(px, py, pz + 0.01, w[SUN], w[SUN + 1], w[SUN + 2], w, NOTHING, True, -1)
-            if s < NOTHING:
-                r, g, b = r * w[PHOTO_SHADE], g * w[PHOTO_SHADE], b * w[PHOTO_SHADE]
-        return r, g, b, t, mat
+        if mat == 0 or t > 900.0:
+            r, g, b = _photo(dx, dy, dz, w)
+            if r == r:
+                return r, g, b, 1e4, 0
+        elif mat == PHOTO or (
+            w[PHOTO_PART] > 0.5 and nz > 0.5 and (mat == w[WAY_OF] or mat == w[BESIDE_OF] or mat == WATER)
+        ):
+            r, g, b = _photo(px, py, pz - w[PHOTO_Z], w)
+            if r == r:
+                if w[SUN + 2] > 0.0 and w[LUX] > 0.0:
+                    s, _a, _b, _c, _m, _o = _solids(
+                        px, py, pz + 0.01, w[SUN], w[SUN + 1], w[SUN + 2], w, NOTHING, True, NOT_PICTURED
+                    )
+                    if s < NOTHING:
+                        r, g, b = r * w[PHOTO_SHADE], g * w[PHOTO_SHADE], b * w[PHOTO_SHADE]
+                return r, g, b, t, PHOTO
     if mat == 0 or t > 900.0:
         r, g, b = _sky(dx, dy, dz, w)
         if ox > w[TUNNEL_S] and abs(dx) > 0.5 and dx > 0:  # the far mouth of the tunnel
@@ -1107,6 +1117,10 @@ def mark(mask, depth, first, last, lens, eye, turn, w):  # type: ignore[no-untyp
                 px, py, pz = eye[0] + t * dx, eye[1] + t * dy, eye[2] + t * dz
                 px, py, pz = px + 0.012 * w[SUN], py + 0.012 * w[SUN + 1], pz + 0.012 * w[SUN + 2]
                 by, _a, _b, _c, _m, _o = _solids(px, py, pz, w[SUN], w[SUN + 1], w[SUN + 2], w, NOTHING, True, PLACE)
+                if w[PHOTO_W] > 0.5 and by >= NOTHING:
+                    by, _a, _b, _c, _m, _o = _solids(
+                        px, py, pz, w[SUN], w[SUN + 1], w[SUN + 2], w, NOTHING, True, PICTURED
+                    )
                 for who in (
                     range(SUBJECT, MOUNT + 1) if by >= NOTHING else range(0)
                 ):  # what is in shade anyway is no one's

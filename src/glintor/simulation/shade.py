@@ -19,8 +19,8 @@ def in_shade(site: Site, placement: Placement, camera: Camera, plan: Layout) -> 
     from glintor.simulation.raytrace import blocked
 
     place = site.place(placement.stage)
-    if place is not None and place.photo:  # what stands in a photo shades nothing, and need not be read for that
-        place = replace(place, photo="", around=())
+    if place is not None and place.photo:  # by what is said to stand in it; the photo itself need not be read for that
+        place = replace(place, photo="")
     faced = replace(placement, way_bearing_deg=site.bearing_of(placement))
     scene = _scene(place, faced, camera, site.carriers)
     eye, way = scene.pose.position_m, plan.to_sun

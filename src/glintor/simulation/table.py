@@ -14,8 +14,8 @@ PORTAL_TOP, PORTAL_HALF, TUNNEL_LENGTH = 5.2, 6.5, 180.0
 # sides are made of, the edges of the ground towards water (left, right, ahead, behind), the water's height, whether anything
 # is overhead (2: a roof of the carrier alone), its lamps and its horizon (where their tables begin, and how many numbers they
 # have): tangents of the height, all the way round from ahead to the left. Of its photo: where it begins, width and height,
-# luminance of a unit, which way its middle faces (radians from ahead to the left), how high it was taken, and what is left of
-# the ground's light in a shadow. How much the ground rises for each metre ahead and to the left.
+# luminance of a unit, which way its middle faces (radians from ahead to the left), how high it was taken, what is left of
+# the ground's light in a shadow, and whether it shows but a part, the rest being as described. How much the ground rises for each metre ahead and to the left.
 (
     HILLS,
     DESCRIBED,
@@ -39,10 +39,11 @@ PORTAL_TOP, PORTAL_HALF, TUNNEL_LENGTH = 5.2, 6.5, 180.0
     PHOTO_TURN,
     PHOTO_Z,
     PHOTO_SHADE,
+    PHOTO_PART,
     SLOPE_AHEAD,
     SLOPE_LEFT,
     HEAD,
-) = range(32, 57)
+) = range(32, 58)
 LAMP_SIZE = 4
 NOTHING = 1e30
 

@@ -313,4 +313,4 @@ def _seen_in(site: Site, stage: str) -> str:
         return "not described yet: level grass stands for it (F6 says more)"
     if place.photo and not Path(place.photo).exists():
         return f"the photo of {place.name} is not where it was: level grass stands for it"
-    return f"foresight in a photo: {place.name}" if place.photo else f"foresight as described: {place.name}"
+    return f"foresight in a photo: {place.name}" if place.pictured else f"foresight as described: {place.name}"

@@ -35,11 +35,10 @@ class PlaceForm(QWidget):
         self.counts = {
             "people": Number("People", "", 0, 12, 1, 0), "traffic": Number("vehicles", "", 0, 8, 1, 0), "lamps": Number("lamps", "", 0, 8, 1, 0),
         }  # fmt: skip
-        self.add = button(
-            "Something stands there…", self._add, tip="Adds a line; choose what it is, on which side and how far"
-        )
+        self.add = button("Something stands there…", self._add)
         self.faces = Number("Its middle faces", "°", -1, 359, 1, 0, least="unknown")
         self.taken_m = Number("taken", " m over the ground", 0.1, 100, 0.1, 2)
+        self.seen_deg = Number("wide", "°", 10, 140, 1, 0)
         self.by_sun = button(
             "By the sun in it",
             self.sun_asked.emit,
@@ -57,7 +56,7 @@ class PlaceForm(QWidget):
         page.setSpacing(6)
         page.addLayout(row(label("Name", "soft"), self.name, spacing=8, stretch=False))
         self._photo, self._ground = QWidget(), QWidget()
-        self._photo.setLayout(row(self.faces, self.taken_m, self.by_sun, spacing=8))
+        self._photo.setLayout(row(self.faces, self.seen_deg, self.taken_m, self.by_sun, spacing=8))
         self._ground.setLayout(
             row(*titled("One goes on", self.way), self.wide, *titled("beside it", self.beside), spacing=8)
         )
@@ -71,6 +70,7 @@ class PlaceForm(QWidget):
         page.addLayout(row(label("Horizon", "soft"), self.horizon, self.slope, self.falls, spacing=8, stretch=False))
         page.addLayout(row(self.add, None, *self.counts.values(), stretch=False, spacing=8))
         self.faces.edited.connect(lambda deg: self._tell(photo_faces_deg=None if deg < 0.0 else deg))
+        self.seen_deg.edited.connect(lambda deg: self._tell(photo_wide_deg=deg))
         self.taken_m.edited.connect(lambda metres: self._tell(photo_height_m=round(metres, 2)))
         self.name.editingFinished.connect(self._renamed)
         self.horizon.editingFinished.connect(self._far)
@@ -91,18 +91,24 @@ class PlaceForm(QWidget):
         self.horizon.setText(horizon_words(place.horizon))
         for part, there in (
             (self._photo, bool(place.photo)),
-            (self._ground, not place.photo),
-            (self._stands, not place.photo),
-            (self.add, not place.photo),
+            (self._ground, not place.pictured),
+            (self.seen_deg, place.photo_wide_deg > 0.0),
+            (self.by_sun, place.pictured),
         ):
             part.setVisible(there)
         self.faces.show_value(-1 if place.photo_faces_deg is None else place.photo_faces_deg)
         self.taken_m.show_value(place.photo_height_m)
+        self.seen_deg.show_value(place.photo_wide_deg)
+        self.add.setToolTip(
+            "Adds a line: what the photo shows there keeps the sun off what is drawn into it"
+            if place.pictured
+            else "Adds a line; choose what it is, on which side and how far"
+        )
         self.way.setCurrentIndex(self.way.findData(place.way))
         self.beside.setCurrentIndex(self.beside.findData(place.beside))
         self.slope.show_value(place.slope_deg)
         self.falls.show_value(-1.0 if place.falls_deg is None else place.falls_deg)
-        self.slope.setEnabled(not place.wet and not place.photo)
+        self.slope.setEnabled(not place.wet and not place.pictured)
         self.falls.setEnabled(self.slope.isEnabled() and place.slope_deg != 0.0)
         self.wide.show_value(place.way_m)
         for field, number in self.counts.items():

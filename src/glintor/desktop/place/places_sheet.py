@@ -19,13 +19,17 @@ from glintor.desktop.place.tile_sheet import NEXT_S, TileSheet
 from glintor.desktop.place.tiles import Tiles
 from glintor.errors import GlintorError
 from glintor.export.formats import FORMATS
-from glintor.placement.scenery import CANAL, Place, read_place, ready_places, words_of, write_place
+from glintor.media.probe import NoSphere
+from glintor.placement.scenery import CANAL, UNDESCRIBED, Place, read_place, ready_places, words_of, write_place
 from glintor.project.model import Project, Shot, fresh_id
 from glintor.project.placed import plan_of
 from glintor.sphere.view import View
 
 _TILE_PX, _TILE_SPHERE_PX, _LARGE_SPHERE_PX = (176, 99), 400, 960
 _LEVEL_DEG, _WIDE_DEG = -4.0, 118.0
+_WIDE_UNSAID_DEG = (
+    65.0  # of a photo that does not say how wide it sees: of a telephone's main lens (common practice, no source)
+)
 
 
 class PlacesSheet(TileSheet):
@@ -63,7 +67,9 @@ class PlacesSheet(TileSheet):
         page.addLayout(both, 1)
         page.addWidget(self.trouble)
         photo = button(
-            "From a photo sphere…", self._ask_photo, tip="A photo taken there becomes what stands round the shot"
+            "From a photo…",
+            self._ask_photo,
+            tip="A photo sphere taken there becomes what stands round the shot; a flat photo stands for its own direction",
         )
         read = button("Read a place…", self._ask_read)
         self.write = button("Write this place…", self._ask_write)
@@ -198,18 +204,25 @@ class PlacesSheet(TileSheet):
 
     def _ask_photo(self) -> None:
         name, _ = QFileDialog.getOpenFileName(
-            self, "A photo sphere taken there", "", "Photos (*.jpg *.jpeg *.png *.tif *.tiff *.exr *.hdr)"
+            self,
+            "A photo taken there, of the whole sphere or flat",
+            "",
+            "Photos (*.jpg *.jpeg *.png *.tif *.tiff *.exr *.hdr)",
         )
         if name:
             self.photograph(Path(name))
 
     def photograph(self, file: Path) -> None:
-        """Makes a place of a photo sphere, turned by the sun in it where that can be done; or says why not."""
+        """Makes a place of a photo sphere, turned by the sun in it where that can be done, or lets a flat photo stand for a
+        direction of the chosen place; or says why not."""
         from glintor.simulation.photo import bearing_by_sun, read_photo
 
         try:
             photo = read_photo(file)
             faces, words = bearing_by_sun(photo, self._project.site)
+        except NoSphere:
+            self._photograph_flat(file)
+            return
         except GlintorError as error:
             self.trouble.setText(str(error))
             return
@@ -219,6 +232,37 @@ class PlacesSheet(TileSheet):
         self._list()
         self.trouble.setText(words)
 
+    def _photograph_flat(self, file: Path) -> None:
+        from glintor.simulation.photo import flat_wide_deg
+
+        try:
+            wide, faces = flat_wide_deg(file)
+        except GlintorError as error:
+            self.trouble.setText(str(error))
+            return
+        around = self._place(self.chosen) or UNDESCRIBED
+        place_id = fresh_id(f"{around.id}-photo"[:60], {known for known, _, _ in self._known()})
+        place = msgspec.structs.replace(
+            around,
+            id=place_id,
+            name=f"{around.name[:40]}, {file.stem[:30]}",
+            known="said",
+            photo=str(file.absolute()),
+            photo_wide_deg=round(min(max(wide or _WIDE_UNSAID_DEG, 10.0), 140.0), 1),
+            photo_faces_deg=faces,
+        )
+        self.own, self.chosen = (place, *self.own), place_id
+        self._list()
+        said = (
+            f"The photo is {wide:.0f} degrees wide by its own lens"
+            if wide
+            else f"The photo does not say how wide it sees; {_WIDE_UNSAID_DEG:.0f} degrees are tried: change them until it fits"
+        )
+        self.trouble.setText(
+            f"{said}. It stands for {'straight ahead, until you say where it faces' if faces is None else f'the bearing that it gives, {faces:.0f} degrees'}; "
+            "the rest is as described."
+        )
+
     def click(self) -> None:
         """Opens the place's sphere to click its horizon, and the bearings of a photo."""
         from glintor.desktop.place.sphere_clicks import SphereClicks
@@ -226,7 +270,7 @@ class PlacesSheet(TileSheet):
         place = self._place(self.chosen)
         if place is None:
             return
-        if place.photo:
+        if place.pictured:
             from glintor.simulation.photo import read_photo, seen
 
             try:
@@ -240,7 +284,7 @@ class PlacesSheet(TileSheet):
             shot = msgspec.structs.replace(self._shot, placement=placement)
             picture = sphere_of(shot, site, self._project.camera_of(shot), _LARGE_SPHERE_PX)
             faces = (site.bearing_of(placement) + placement.heading_deg) % 360.0
-        sheet = SphereClicks(picture, faces, place.horizon, self, turns=bool(place.photo))
+        sheet = SphereClicks(picture, faces, place.horizon, self, turns=place.pictured)
         sheet.taken.connect(self._clicked)
         sheet.show()
 
@@ -249,7 +293,7 @@ class PlacesSheet(TileSheet):
         if place is None:
             return
         changed = msgspec.structs.replace(place, horizon=horizon)
-        if place.photo:
+        if place.pictured:
             changed = msgspec.structs.replace(changed, photo_faces_deg=faces_deg)
         self.form.show_place(changed)
         self._described(changed)
@@ -259,7 +303,7 @@ class PlacesSheet(TileSheet):
         from glintor.simulation.photo import bearing_by_sun, read_photo
 
         place = self._place(self.chosen)
-        if place is None or not place.photo:
+        if place is None or not place.pictured:
             return
         try:
             faces, words = bearing_by_sun(read_photo(Path(place.photo)), self._project.site)
