@@ -92,7 +92,7 @@ def _photographed(place: Place, head: Array, builder: Builder, bearing_deg: floa
     head[rt.PHOTO_PART] = not photo.whole
     if photo.whole:
         head[[rt.WAY_OF, rt.BESIDE_OF]], head[rt.HAZE], head[rt.WAY_HALF] = made.PHOTO, _FAR, _FAR
-    builder.photo = photo.light
+    builder.photo = photo.light if photo.whole else np.nan_to_num(photo.light, nan=-1.0)  # what the renderer knows
     sun_lux, sky_lux = float(head[rt.LUX]) * max(float(head[rt.SUN + 2]), 0.0), float(head[rt.LUX + 1])
     if photo.cd_m2 is not None:
         gain = photo.cd_m2

@@ -914,7 +914,7 @@ def _lit(px, py, pz, nx, ny, nz, mat, tint, foot, w):  # type: ignore[no-untyped
 
 @_compiled
 def _photo(dx, dy, dz, w):  # type: ignore[no-untyped-def]
-    """Luminance that a place's photo has in a direction, between its pixels evenly; not a number where it shows nothing."""
+    """Luminance that a place's photo has in a direction, between its pixels evenly; below 0 where it shows nothing."""
     width, height = int(w[PHOTO_W]), int(w[PHOTO_H])
     u = ((w[PHOTO_TURN] - math.atan2(dy, dx)) / (2.0 * math.pi) + 0.5) % 1.0 * width - 0.5
     v = (0.5 - math.atan2(dz, math.sqrt(dx * dx + dy * dy)) / math.pi) * height - 0.5
@@ -924,6 +924,8 @@ def _photo(dx, dy, dz, w):  # type: ignore[no-untyped-def]
     q, at = int(w[PHOTO_AT]), w[PHOTO_GAIN]
     left, right = (i % width) * 3, ((i + 1) % width) * 3
     up, down = q + j * width * 3, q + min(j + 1, height - 1) * width * 3
+    if min(w[up + left], w[up + right], w[down + left], w[down + right]) < 0.0:
+        return -1.0, -1.0, -1.0
     p00, p01, p10, p11 = (1 - a) * (1 - b), a * (1 - b), (1 - a) * b, a * b
     r = p00 * w[up + left] + p01 * w[up + right] + p10 * w[down + left] + p11 * w[down + right]
     g = p00 * w[up + left + 1] + p01 * w[up + right + 1] + p10 * w[down + left + 1] + p11 * w[down + right + 1]
@@ -940,13 +942,13 @@ def _radiance(ox, oy, oz, dx, dy, dz, pixel_rad, w):  # type: ignore[no-untyped-
         px, py, pz = ox + t * dx, oy + t * dy, oz + t * dz
         if mat == 0 or t > 900.0:
             r, g, b = _photo(dx, dy, dz, w)
-            if r == r:
+            if r >= 0.0:
                 return r, g, b, 1e4, 0
         elif mat == PHOTO or (
             w[PHOTO_PART] > 0.5 and nz > 0.5 and (mat == w[WAY_OF] or mat == w[BESIDE_OF] or mat == WATER)
         ):
             r, g, b = _photo(px, py, pz - w[PHOTO_Z], w)
-            if r == r:
+            if r >= 0.0:
                 if w[SUN + 2] > 0.0 and w[LUX] > 0.0:
                     s, _a, _b, _c, _m, _o = _solids(
                         px, py, pz + 0.01, w[SUN], w[SUN + 1], w[SUN + 2], w, NOTHING, True, NOT_PICTURED
