@@ -7,7 +7,7 @@ import pytest
 
 from glintor.demo.day import CAMERA, SHOTS, SITE
 from glintor.errors import Cancelled, InputError
-from glintor.exposure.solve import HEADROOM_STOPS
+from glintor.exposure.noise import FULL_SCALE, HEADROOM_STOPS, MID_GREY
 from glintor.exposure.values import ev100, luminance_cd_m2
 from glintor.media.probe import probe
 from glintor.media.read import ClipReader
@@ -17,7 +17,7 @@ from glintor.reframing.track import read_track, track_file
 from glintor.simulation.foresight import foresight
 from glintor.simulation.onto_card import next_clip, record
 from glintor.simulation.recording import Recording
-from glintor.simulation.sensor import CURVES, FULL_SCALE, MID_GREY, develop, exposed, noisy, standard_curve
+from glintor.simulation.sensor import CURVES, develop, exposed, noisy, standard_curve
 
 ROOF = next(s for s in SHOTS if s.id == "roof-cobdale")
 SETTING = Exposure(shutter_s=1 / 50, iso=100.0, nd_stops=6.0)

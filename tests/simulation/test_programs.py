@@ -5,12 +5,13 @@ from msgspec.structs import replace
 
 from glintor.demo.day import CAMERA
 from glintor.exposure.metering import meter
+from glintor.exposure.noise import MID_GREY
+from glintor.exposure.program import Follower, setting_for, shown_ev
 from glintor.exposure.values import luminance_cd_m2
 from glintor.project.model import Exposure
 from glintor.recording.link import options_for
 from glintor.simulation.camera import Roll
-from glintor.simulation.programs import Follower, setting_for, shown_ev
-from glintor.simulation.sensor import CURVES, MID_GREY, Finish, develop, white_gains
+from glintor.simulation.sensor import CURVES, Finish, develop, white_gains
 from tests.simulation.test_body import ROOF, recording
 
 E = Exposure(rate_fps=24.0, shutter_s=1 / 50, iso=100.0, nd_stops=0.0)
@@ -25,8 +26,8 @@ def grey(ev: float, shape: tuple[int, int] = (8, 16)) -> np.ndarray:
 def test_a_metered_grey_lands_on_the_curves_mid_grey(program, ev):
     exposure = msgspec.structs.replace(E, nd_stops=ev - 6.0 if program == "shutter" else 0.0)
     exposure = msgspec.structs.replace(exposure, iso=1600.0 if program == "iso" and ev < 8 else 100.0)
-    setting = setting_for(program, meter(grey(ev)).mean, exposure, CAMERA)
-    assert shown_ev(setting, exposure, CAMERA) == pytest.approx(ev, abs=1e-6)
+    setting = setting_for(program, meter(grey(ev)).mean, exposure.held, CAMERA.sensor)
+    assert shown_ev(setting, exposure.held, CAMERA.sensor) == pytest.approx(ev, abs=1e-6)
     exposed = msgspec.structs.replace(exposure, shutter_s=setting.shutter_s, iso=setting.iso)
     for name, curve in CURVES.items():
         code = develop(grey(ev), CAMERA, msgspec.structs.replace(exposed, curve=name))
@@ -34,15 +35,15 @@ def test_a_metered_grey_lands_on_the_curves_mid_grey(program, ev):
 
 
 def test_priorities_keep_what_they_promise_and_offsets_brighten():
-    assert setting_for("iso", 12.0, E, CAMERA).iso == 100.0
-    assert setting_for("shutter", 8.0, E, CAMERA).shutter_s == 1 / 50
-    bright = setting_for("auto", 12.0, E, CAMERA, offset_stops=1.0)
-    assert bright.shutter_s == pytest.approx(2.0 * setting_for("auto", 12.0, E, CAMERA).shutter_s)
-    dark = setting_for("auto", -2.0, E, CAMERA)
+    assert setting_for("iso", 12.0, E.held, CAMERA.sensor).iso == 100.0
+    assert setting_for("shutter", 8.0, E.held, CAMERA.sensor).shutter_s == 1 / 50
+    bright = setting_for("auto", 12.0, E.held, CAMERA.sensor, offset_stops=1.0)
+    assert bright.shutter_s == pytest.approx(2.0 * setting_for("auto", 12.0, E.held, CAMERA.sensor).shutter_s)
+    dark = setting_for("auto", -2.0, E.held, CAMERA.sensor)
     assert (dark.shutter_s, dark.iso) == (1 / 48, CAMERA.iso_max)  # all that it has
-    assert setting_for("iso", -2.0, E, CAMERA).shutter_s == 1 / 24  # a frame has no more time
-    assert setting_for("auto", 5.0, E, CAMERA).shutter_s == 1 / 48  # before ISO rises, half of it
-    assert setting_for("manual", 3.0, E, CAMERA) == setting_for("manual", 15.0, E, CAMERA)
+    assert setting_for("iso", -2.0, E.held, CAMERA.sensor).shutter_s == 1 / 24  # a frame has no more time
+    assert setting_for("auto", 5.0, E.held, CAMERA.sensor).shutter_s == 1 / 48  # before ISO rises, half of it
+    assert setting_for("manual", 3.0, E.held, CAMERA.sensor) == setting_for("manual", 15.0, E.held, CAMERA.sensor)
 
 
 def test_the_lag_is_of_first_order():

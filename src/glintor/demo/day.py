@@ -8,6 +8,7 @@ from msgspec import Struct
 from msgspec.structs import replace
 
 from glintor.exposure.modes import MODES
+from glintor.exposure.program import Program
 from glintor.files import file_hash, whole_file
 from glintor.media.encoding import Encoding
 from glintor.offload.card import beside
@@ -20,7 +21,7 @@ from glintor.project.journal import journal_file, opened
 from glintor.project.kit import default_kit
 from glintor.project.model import Camera, Exposure, Placement, Project, Shot, Site
 from glintor.project.store import write_project
-from glintor.recording.link import CardFile, Program, options_for
+from glintor.recording.link import CardFile, options_for
 from glintor.recording.session import take_of_file
 from glintor.reframing.cut import Cut
 from glintor.reframing.path import Keyframe

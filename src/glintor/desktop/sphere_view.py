@@ -16,6 +16,10 @@ from glintor.sphere.angle import wrap_deg
 from glintor.sphere.view import View, outline_lonlat_deg
 
 _ANY_PX = 16777215  # Qt's word for no limit
+_SEAM_POINTS, _OUTLINE_POINTS = (
+    73,
+    20,
+)  # round the seam, and a side of a frame: as many as a hand that drags leaves time for
 
 
 class SphereMarks(Struct):
@@ -105,7 +109,7 @@ class SphereView(Sheet):
             self._line(p, m.path_yaw, m.path_pitch, QColor("#FFFFFF"), theme.DAY["course"], 1.8)
         outlined: list[tuple[NDArray[np.float64], NDArray[np.float64], str]] = []
         for view, size, words in m.outlines:
-            lon, lat = outline_lonlat_deg(view, size)
+            lon, lat = outline_lonlat_deg(view, size, points=_OUTLINE_POINTS)
             self._line(p, lon, lat, QColor("#FFFFFF"), theme.DAY["course"], 2.4)
             if words:
                 outlined.append((lon, lat, words))
@@ -129,7 +133,7 @@ class SphereView(Sheet):
         if self._marks.seam_deg is None:
             return  # a plain picture, or nobody knows how the lenses lay
         half, axis = max(self._marks.seam_deg, 1.0), self._marks.seam_axis
-        sides = [self._at(*equirect.lonlat_deg(seam_circle(axis, off))) for off in (-half, half)]
+        sides = [self._at(*equirect.lonlat_deg(seam_circle(axis, off, _SEAM_POINTS))) for off in (-half, half)]
         p.setPen(Qt.PenStyle.NoPen)
         p.setBrush(marks.hatch(QColor("#FFFFFF")))
         (x0, y0), (x1, y1) = sides
@@ -138,7 +142,9 @@ class SphereView(Sheet):
         marks.band(p, np.stack([x0, y0], axis=1), np.stack([x1, y1], axis=1), joined)
         p.setBrush(Qt.BrushStyle.NoBrush)
         p.setPen(QPen(QColor(theme.DAY.seam), 1.2, Qt.PenStyle.DashLine))
-        p.drawPath(marks.polyline(*self._at(*equirect.lonlat_deg(seam_circle(axis))), box.width() / 2))
+        p.drawPath(
+            marks.polyline(*self._at(*equirect.lonlat_deg(seam_circle(axis, 0.0, _SEAM_POINTS))), box.width() / 2)
+        )
 
     def _line(
         self, p: QPainter, lon: NDArray[np.float64], lat: NDArray[np.float64], under: QColor, over: QColor, width: float

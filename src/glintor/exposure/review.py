@@ -4,7 +4,8 @@ import numpy as np
 
 from glintor.exposure import flicker, motion
 from glintor.exposure.metering import Light
-from glintor.exposure.solve import HEADROOM_STOPS, Sensor, solve
+from glintor.exposure.noise import HEADROOM_STOPS
+from glintor.exposure.solve import Sensor, solve
 from glintor.exposure.values import ev100, nd_text, shutter_text
 from glintor.finding import Cure, Finding, Level
 

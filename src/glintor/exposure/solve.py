@@ -20,9 +20,6 @@ class Sensor(Struct, frozen=True, kw_only=True):
     stops: float = 11.0  # a frame's usable range; HEADROOM_STOPS of it lie above mid grey
 
 
-HEADROOM_STOPS = 4.0  # full scale over mid grey, see simulation.sensor and docs/science.md
-
-
 class Setting(Struct, frozen=True):
     """One exposure. `error_stops` is how far it is from the scene (positive: too bright)."""
 

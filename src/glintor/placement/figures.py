@@ -298,13 +298,14 @@ def drawn_px(plan: Layout, view: View, size_px: tuple[int, int]) -> float:
     cannot see does not."""
     body = body_of(plan)
     look = body.points - plan.camera
-    far = np.maximum(np.linalg.norm(look, axis=1, keepdims=True), 1e-6)
-    side = np.cross(look / far, [0.0, 0.0, 1.0])
-    side = side / np.maximum(np.linalg.norm(side, axis=1, keepdims=True), 1e-6)
-    rise, radius = np.cross(side, look / far), body.radius_m[:, None]
+    x, y, z = (look / np.maximum(np.sqrt((look * look).sum(axis=1)), 1e-6)[:, None]).T
+    flat = np.maximum(np.hypot(x, y), 1e-6)
+    a, b = y / flat, -x / flat  # level, at right angles to each look; then what stands on both
+    side = np.stack([a, b, 0.0 * a], axis=1)
+    rise, radius = np.stack([b * z, -a * z, a * y - b * x], axis=1), body.radius_m[:, None]
     rim = np.concatenate([body.points + radius * way for way in (rise, -rise, side, -side)])
-    y = frame_position(view, size_px, plan.directions(rim))[1]
-    return float(np.nanmax(y) - np.nanmin(y)) if np.isfinite(y).any() else 0.0
+    row = frame_position(view, size_px, plan.directions(rim))[1]
+    return float(np.nanmax(row) - np.nanmin(row)) if np.isfinite(row).any() else 0.0
 
 
 @lru_cache(maxsize=16)
@@ -330,7 +331,7 @@ def obstacles(plan: Layout) -> list[Solids]:
     """What may stand before the subject: the carrier, what one cannot see through of the place, and who carries the camera where
     that is somebody else."""
     out = [carrier_solids(plan.carrier)]
-    if plan.walls:
+    if plan.walls and not plan.filmed[0].subject.far:  # of a view, what stands about is part
         out.append(wall_solids(plan.walls))
     if plan.carrier_apart:
         carrying = carrying_person(plan)

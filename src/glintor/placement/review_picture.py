@@ -178,7 +178,7 @@ def hidden_finding(plan: Layout, given: Given, replan: Replan | None = None) -> 
 
     trials = [*longer_sticks(plan), *places(plan), *leans(plan)]
     before = ["who carries the camera" if plan.carrier_apart else f"the {plan.carrier.words}"]
-    before += ["what stands about"] if plan.walls else []
+    before += ["what stands about"] if plan.walls and not plan.filmed[0].subject.far else []
     return _made(
         kind="hidden", level=level, title="Subject hidden" if level is Level.STOP else "Subject partly hidden", value=100.0 * share,
         limit=100.0 * (HIDDEN_SHARE if level is Level.STOP else SEEN_SHARE), unit="%", digits=0,

@@ -3,6 +3,9 @@
 Lens centres are b apart along the body's x axis; the seam is the plane x = 0.
 """
 
+import math
+from functools import lru_cache
+
 import numpy as np
 from numpy.typing import ArrayLike, NDArray
 
@@ -41,12 +44,22 @@ def seam_yaws_deg(pitch_deg: ArrayLike, axis: tuple[float, float, float]) -> NDA
 
 def seam_circle(axis: ArrayLike, off_deg: float = 0.0, points: int = 181) -> NDArray[np.float64]:
     """(n, 3) directions of the seam, or of a circle beside it, closed."""
-    x = np.asarray(axis, dtype=np.float64)
-    x = x / np.linalg.norm(x)
-    y = np.cross([0.0, 0.0, 1.0] if abs(x[2]) < 0.9 else [1.0, 0.0, 0.0], x)
-    y = y / np.linalg.norm(y)
-    turn, off = np.linspace(0.0, 2.0 * np.pi, points)[:, None], np.radians(off_deg)
-    return np.asarray(np.cos(off) * (np.cos(turn) * y + np.sin(turn) * np.cross(x, y)) + np.sin(off) * x)
+    a, b, c = (float(v) for v in np.asarray(axis, dtype=np.float64))
+    far = math.sqrt(a * a + b * b + c * c)
+    a, b, c = a / far, b / far, c / far
+    y = (-b, a, 0.0) if abs(c) < 0.9 else (0.0, -c, b)  # at right angles to the axis
+    far = math.hypot(*y)
+    u, v, w = (value / far for value in y)
+    off = math.radians(off_deg)
+    across = np.array([[u, v, w], [b * w - c * v, c * u - a * w, a * v - b * u]])
+    return np.asarray(math.cos(off) * (_round(points) @ across) + math.sin(off) * np.array([a, b, c]))
+
+
+@lru_cache(maxsize=8)
+def _round(points: int) -> NDArray[np.float64]:
+    """(n, 2) cosine and sine of so many turns, the last as the first."""
+    turn = np.linspace(0.0, 2.0 * np.pi, points)
+    return np.stack([np.cos(turn), np.sin(turn)], axis=1)
 
 
 def seam_band_deg(

@@ -7,12 +7,13 @@ import msgspec
 from msgspec import Meta
 
 from glintor.errors import InputError
+from glintor.exposure.modes import USUAL_MODES, Mode
 from glintor.exposure.solve import Sensor
 from glintor.files import write_bytes
 from glintor.placement.stick import Section, generic_stick
 from glintor.project import versioned
 
-KIT_VERSION = 3
+KIT_VERSION = 4
 Positive = Annotated[float, Meta(gt=0)]
 NotNegative = Annotated[float, Meta(ge=0)]
 Identity = Annotated[str, Meta(min_length=1, max_length=64, pattern="^[A-Za-z0-9_-]+$")]
@@ -32,6 +33,7 @@ class Camera(msgspec.Struct, frozen=True, kw_only=True, forbid_unknown_fields=Tr
     id       what shots and takes call it by
     stitch   how its two pictures are joined: plain leaves all of the parallax, aligning brings near things together
     levels   whether its recordings are upright however it leans
+    modes    what it can record, and what excludes what
     whose    who carries it, "" for oneself (so for all things of a kit); photo: a picture of it, by its place on the disk
     """
 
@@ -51,6 +53,7 @@ class Camera(msgspec.Struct, frozen=True, kw_only=True, forbid_unknown_fields=Tr
     levels: bool = True
     whose: str = ""
     photo: str = ""
+    modes: Annotated[tuple[Mode, ...], Meta(min_length=1)] = USUAL_MODES
 
     @property
     def sensor(self) -> Sensor:
@@ -233,7 +236,7 @@ def read_kit(path: Path) -> Kit:
         raise InputError(f"{path.name} cannot be opened: {error.strerror}.", unharmed=unharmed) from error
     return versioned.decode(
         content, Kit, key="glintor_kit", version=KIT_VERSION, name=path.name, what="a kit", unharmed=unharmed,
-        upgrades={1: numbered_cameras, 2: dict},
+        upgrades={1: numbered_cameras, 2: dict, 3: dict},
     )  # fmt: skip
 
 

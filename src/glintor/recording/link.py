@@ -2,7 +2,7 @@
 
 from collections.abc import Callable
 from pathlib import Path
-from typing import Any, Literal, Protocol
+from typing import Any, Protocol
 
 import numpy as np
 from msgspec import Struct, field
@@ -10,18 +10,12 @@ from msgspec.structs import replace
 from numpy.typing import NDArray
 
 from glintor.errors import GlintorError
-from glintor.exposure.modes import MODES, Mode, mode_for
+from glintor.exposure.modes import MODES, USUAL_MODES, Mode, mode_for, mode_named
+from glintor.exposure.program import Program
 from glintor.project.model import Exposure
 
+USUAL_WHITE_K = 5600.0  # of daylight, which a camera that finds its white by itself finds here
 USUAL_INTERVAL_S = 2.0  # of a time-lapse (common practice, no source)
-
-Program = Literal["manual", "auto", "iso", "shutter"]
-PROGRAMS: dict[Program, str] = {
-    "manual": "all locked",
-    "auto": "all by itself",
-    "iso": "ISO fixed, time follows",
-    "shutter": "time fixed, ISO follows",
-}
 
 
 class LinkError(GlintorError):
@@ -82,30 +76,41 @@ class Options(Struct, frozen=True):
 
     def checked(self) -> "Options":
         """Itself. Raises NotPossible where the mode does not allow it."""
-        mode = self.mode
-        if mode.rates_fps and self.rate_fps not in mode.rates_fps:
-            rates = ", ".join(f"{rate:g}" for rate in mode.rates_fps)
-            raise NotPossible(f"{mode.words} has no {self.rate_fps:g} fps.", advice=f"It has {rates}.")
-        if mode.kind == "single" and self.each_lens:
-            raise NotPossible("One lens has one exposure.", advice="Choose a sphere for an exposure of each lens.")
         if self.offset_stops and self.program == "manual":
             raise NotPossible("A locked exposure has no offset.", advice="Change time, ISO or filter instead.")
-        if mode.kind == "bracket" and not (self.bracket_frames in (3, 5, 7, 9) and 0.3 <= self.bracket_stops <= 3.0):
-            raise NotPossible(
-                "That bracket is not offered.", advice="Choose 3, 5, 7 or 9 frames, 0.3 to 3 stops apart."
-            )
-        if mode.kind == "lapse" and not 0.5 <= self.interval_s <= 120.0:
-            raise NotPossible(f"An interval of {self.interval_s:g} s is not offered.", advice="Choose 0.5 to 120 s.")
+        wrong = self.mode.excludes(
+            rate_fps=self.rate_fps,
+            program=self.program,
+            each_lens=self.each_lens,
+            interval_s=self.interval_s,
+            frames=self.bracket_frames,
+            step_stops=self.bracket_stops,
+        )
+        if wrong:
+            raise NotPossible(f"{self.mode.words}: {wrong[0]}.", advice="Choose another mode or another setting.")
         return self
 
 
-def options_for(exposure: Exposure, mode: Mode | None = None, **more: Any) -> Options:
-    """What a camera is set to for an exposure: the mode that it asks for, where none is given, and a usual interval where a
-    time-lapse has none. more: the other options."""
-    mode = mode or mode_for(exposure.rate_fps, exposure.interval_s)
+def options_for(
+    exposure: Exposure, mode: Mode | None = None, modes: tuple[Mode, ...] = USUAL_MODES, **more: Any
+) -> Options:
+    """What a camera is set to for an exposure: its own mode, or the one that it asks for, where none is given, and a usual interval
+    where a time-lapse has none. more: options that are otherwise than the exposure's."""
+    mode = mode or (
+        mode_named(exposure.mode, modes) if exposure.mode else mode_for(exposure.rate_fps, exposure.interval_s, modes)
+    )
     if mode.kind == "lapse" and not exposure.interval_s:
         exposure = replace(exposure, interval_s=USUAL_INTERVAL_S)
-    return Options(mode, exposure, **more)
+    own: dict[str, Any] = {
+        "program": exposure.program,
+        "offset_stops": exposure.offset_stops if exposure.program != "manual" else 0.0,
+        "each_lens": exposure.each_lens,
+        "white_k": exposure.white_k or USUAL_WHITE_K,
+        "sharpen": exposure.sharpen,
+        "bracket_frames": exposure.bracket_frames,
+        "bracket_stops": exposure.bracket_stops,
+    }
+    return Options(mode, exposure, **(own | more))
 
 
 class State(Struct, frozen=True):

@@ -6,13 +6,13 @@ from msgspec import Struct
 from numpy.typing import NDArray
 
 from glintor.exposure.metering import meter
+from glintor.exposure.program import Follower, Setting, setting_for
 from glintor.exposure.values import ev_of_luminance
 from glintor.project.model import Exposure
 from glintor.simulation import optics
 from glintor.simulation.motion import Motion, motion_of
 from glintor.simulation.place import Scene, Truth, build, see
 from glintor.simulation.pose import Pose
-from glintor.simulation.programs import Follower, Setting, setting_for
 from glintor.simulation.recording import Recording
 from glintor.simulation.rig import Rig, light_of, rig_of
 from glintor.simulation.sensor import Finish, develop
@@ -70,7 +70,7 @@ class Roll:
         found = []
         for seen, follower in zip(self._metered(luminance, options.each_lens), self._followers, strict=False):
             ev = follower.follow(seen, passed)
-            found.append(setting_for(options.program, ev, exposure, recording.camera, options.offset_stops))
+            found.append(setting_for(options.program, ev, exposure.held, recording.camera.sensor, options.offset_stops))
         return found[0], found[-1]
 
     def _metered(self, luminance: NDArray[np.float32], each_lens: bool) -> tuple[float, ...]:

@@ -9,6 +9,7 @@ import numpy as np
 from numpy.typing import NDArray
 
 from glintor.errors import Cancelled
+from glintor.exposure.program import Setting
 from glintor.files import whole_file
 from glintor.media.encoding import Encoding
 from glintor.media.inertial import inertial_file, write_inertial
@@ -18,7 +19,6 @@ from glintor.recording.link import CardFile, CardGone
 from glintor.reframing.track import track_file, write_track
 from glintor.simulation.camera import Roll, exposed
 from glintor.simulation.motion import inertial_log
-from glintor.simulation.programs import Setting
 from glintor.simulation.recording import Recording
 from glintor.simulation.rig import Rig
 from glintor.simulation.route import route_file, write_route

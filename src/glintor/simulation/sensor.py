@@ -11,15 +11,11 @@ from msgspec import Struct
 from numpy.typing import NDArray
 
 from glintor.errors import InputError
-from glintor.exposure.solve import HEADROOM_STOPS
+from glintor.exposure.noise import ELECTRONS_ISO100, FULL_SCALE, MID_GREY, READ_NOISE
 from glintor.exposure.values import ev100, luminance_cd_m2
 from glintor.project.model import Camera, Exposure
 
-MID_GREY = 0.18
-FULL_SCALE = MID_GREY * 2.0**HEADROOM_STOPS
 NATURAL_K = 5600.0
-ELECTRONS_ISO100 = 150_000.0  # at full scale, after the camera's own noise reduction (judgement, no source)
-READ_NOISE = 9.0  # electrons, likewise
 
 Array = NDArray[np.float32]
 

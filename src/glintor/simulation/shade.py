@@ -13,9 +13,12 @@ from glintor.simulation.light import Light
 from glintor.simulation.place import Scene, build
 from glintor.simulation.rig import ANYWHERE, rig_in
 
+_CHEST_M = 1.3  # over the feet of who carries the camera
+
 
 def in_shade(site: Site, placement: Placement, camera: Camera, plan: Layout) -> bool:
-    """Whether the place keeps the sun of a worked-out placement from its camera, as the shot begins."""
+    """Whether the place keeps the sun of a worked-out placement from its camera, its stick and who carries it, as the shot
+    begins: where only one of them is in a tree's shade, the others still throw their shadows."""
     from glintor.simulation.raytrace import blocked
 
     place = site.place(placement.stage)
@@ -24,7 +27,10 @@ def in_shade(site: Site, placement: Placement, camera: Camera, plan: Layout) -> 
     faced = replace(placement, way_bearing_deg=site.bearing_of(placement))
     scene = _scene(place, faced, camera, site.carriers)
     eye, way = scene.pose.position_m, plan.to_sun
-    return bool(blocked(*(float(v) for v in (*eye, *way)), scene.world))
+    points = [eye, eye + plan.foot - plan.camera]
+    if plan.carrying is not None:
+        points.append(eye + plan.carrying + [0.0, 0.0, _CHEST_M] - plan.camera)
+    return all(blocked(*(float(v) for v in (*point, *way)), scene.world) for point in points)
 
 
 @lru_cache(maxsize=32)

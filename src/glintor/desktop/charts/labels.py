@@ -52,7 +52,7 @@ def place(
             if _FAR * ring >= best:  # the rest lies farther off still
                 break
             for far, box in _candidates(wish, within, ring):
-                cost = far if far >= best else far + _cost(box, placed, within, things, lines)
+                cost = far if far >= best else far + _cost(box, placed, within, things, lines, best - far)
                 if cost < best:
                     best, found = cost, box
         placed.append(found)
@@ -94,10 +94,20 @@ def _held(box: Box, within: Box) -> Box:
     return box[0] + dx, box[1] + dy, box[2] + dx, box[3] + dy
 
 
-def _cost(box: Box, placed: Sequence[Box], within: Box, things: Sequence[Box], lines: NDArray[np.float64]) -> float:
+def _cost(
+    box: Box,
+    placed: Sequence[Box],
+    within: Box,
+    things: Sequence[Box],
+    lines: NDArray[np.float64],
+    enough: float = float("inf"),
+) -> float:
+    """What it costs words to stand there; reckoned no further where it is `enough` already."""
     shared = [area for area in (_covered(box, other) for other in placed) if area > 0.0]
     total = _ON_WORDS * len(shared) + _WORDS * sum(shared) + sum(_THING * _covered(box, thing) for thing in things)
     total += _OUTSIDE * ((box[2] - box[0]) * (box[3] - box[1]) - _covered(box, within))
+    if total >= enough:
+        return total
     on = (lines[:, 0] >= box[0]) & (lines[:, 0] <= box[2]) & (lines[:, 1] >= box[1]) & (lines[:, 1] <= box[3])
     return total + _LINE * int(np.count_nonzero(on))
 

@@ -9,7 +9,7 @@ from glintor.desktop.charts.labels import Labels
 from glintor.desktop.charts.scale import Scale
 from glintor.desktop.charts.sheet import Sheet
 from glintor.exposure.metering import Light
-from glintor.exposure.solve import HEADROOM_STOPS
+from glintor.exposure.noise import HEADROOM_STOPS
 from glintor.exposure.values import SCENES
 
 _TOP, _BOTTOM = 34, 22

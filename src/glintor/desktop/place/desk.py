@@ -51,6 +51,7 @@ class PlaceDesk(PlaceSheets):
         self._worker = Newest("foresight", jobs.trouble.emit)
         self._worker.finished.connect(self._show_foresight)
         self._asked: object = None
+        self._over = SphereMarks()
         self._shown = View()
         self._plan: Layout | None = None  # of the present document
         self._findings: list[Finding] = []
@@ -150,9 +151,10 @@ class PlaceDesk(PlaceSheets):
         self._shown = view = self._view(shot, plan)
         self.frames[FORMATS[0].name].show_view(view)
         self._show_figures(plan, camera, placement)
-        self.sphere.show_marks(
-            self._marks(plan, band, view, shot.aspects, placement.subject.name, _seen_in(project.site, placement.stage))
-        )
+        said = _seen_in(project.site, placement.stage)
+        self._over = self._marks(plan, band, view, shot.aspects, placement.subject.name, said)
+        if not self.document.in_gesture:  # else they come with their picture, a few times a second
+            self.sphere.show_marks(self._over)
         self._judged = False
         self.jobs.by_turns(self._judge)
         self.jobs.when_seen(self._ask_foresight, longer=True)
@@ -243,6 +245,7 @@ class PlaceDesk(PlaceSheets):
     def _show_foresight(self, key: object, value: object) -> None:
         (wanted, width), (sphere, frames, view) = key, value  # type: ignore[misc]
         self.sphere.show_picture(marks.image(sphere))
+        self.sphere.show_marks(self._over)
         for name, frame in frames.items():
             shape = next(f for f in FORMATS if f.name == name)
             self.frames[name].show_frame(

@@ -17,6 +17,7 @@ from glintor.desktop.jobs import Job, Jobs, Newest
 from glintor.desktop.sphere_view import SphereMarks, SphereView
 from glintor.errors import GlintorError
 from glintor.exposure.modes import MODES, mode_for
+from glintor.exposure.program import PROGRAMS
 from glintor.exposure.values import nd_text, shutter_text
 from glintor.files import write_error
 from glintor.finding import Finding, Level
@@ -25,7 +26,7 @@ from glintor.project.model import Take, fresh_id, with_take
 from glintor.project.placed import placing
 from glintor.project.store import need_folder
 from glintor.recording.checks import Check, pre_roll
-from glintor.recording.link import PROGRAMS, CameraLink, CardFile, NotPossible, options_for
+from glintor.recording.link import CameraLink, CardFile, NotPossible, options_for
 from glintor.recording.session import Rolled, roll
 from glintor.review import exposing, light_of_shot
 

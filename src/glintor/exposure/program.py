@@ -1,15 +1,32 @@
-"""How the camera sets its own exposure: which of shutter and ISO follow the light, and how slowly."""
+"""How a camera sets its own exposure: which of shutter and ISO follow the light, and how slowly."""
 
 import math
+from typing import Literal
 
 from msgspec import Struct
 
+from glintor.exposure.solve import Sensor
 from glintor.exposure.values import ev100
-from glintor.project.model import Camera, Exposure
-from glintor.recording.link import Program
 
 LAG_S = 0.5  # in which the setting goes 63 % of the way to the new light (judgement, no source)
 _CLOSEST_DEG = 180.0  # an automatic camera begins with a half-open shutter and then raises the ISO
+
+Program = Literal["manual", "auto", "iso", "shutter"]
+PROGRAMS: dict[Program, str] = {
+    "manual": "all locked",
+    "auto": "all by itself",
+    "iso": "ISO fixed, time follows",
+    "shutter": "time fixed, ISO follows",
+}
+
+
+class Held(Struct, frozen=True):
+    """What a person has set: the frame rate, time and ISO as far as they are held, and the filter that is on the lenses."""
+
+    rate_fps: float
+    shutter_s: float
+    iso: float
+    nd_stops: float = 0.0
 
 
 class Setting(Struct, frozen=True):
@@ -19,30 +36,30 @@ class Setting(Struct, frozen=True):
     iso: float
 
 
-def setting_for(program: Program, ev: float, exposure: Exposure, camera: Camera, offset_stops: float = 0.0) -> Setting:
+def setting_for(program: Program, ev: float, held: Held, sensor: Sensor, offset_stops: float = 0.0) -> Setting:
     """Shutter and ISO for a scene's EV100; offset_stops above 0 makes it brighter. Clamped to what the camera has.
 
     ISO priority keeps the ISO and lets the time follow up to the frame's; shutter priority the other way; automatic
     keeps half the frame's time and the lowest ISO as long as it can.
     """
     if program == "manual":
-        return Setting(exposure.shutter_s, exposure.iso)
-    longest = 1.0 / exposure.rate_fps
-    wanted = ev - offset_stops - exposure.nd_stops  # of time, aperture and ISO together
+        return Setting(held.shutter_s, held.iso)
+    longest = 1.0 / held.rate_fps
+    wanted = ev - offset_stops - held.nd_stops  # of time, aperture and ISO together
 
     def time_at(iso: float) -> float:
-        return camera.f_number**2 / 2.0 ** (wanted + math.log2(iso / 100.0))
+        return sensor.f_number**2 / 2.0 ** (wanted + math.log2(iso / 100.0))
 
     def iso_at(shutter_s: float) -> float:
-        return 100.0 * camera.f_number**2 / shutter_s / 2.0**wanted
+        return 100.0 * sensor.f_number**2 / shutter_s / 2.0**wanted
 
     if program == "iso":
-        return Setting(min(max(time_at(exposure.iso), camera.shutter_min_s), longest), exposure.iso)
+        return Setting(min(max(time_at(held.iso), sensor.shutter_min_s), longest), held.iso)
     if program == "shutter":
-        return Setting(exposure.shutter_s, min(max(iso_at(exposure.shutter_s), camera.iso_min), camera.iso_max))
+        return Setting(held.shutter_s, min(max(iso_at(held.shutter_s), sensor.iso_min), sensor.iso_max))
     half = longest * _CLOSEST_DEG / 360.0
-    shutter = min(max(time_at(camera.iso_min), camera.shutter_min_s), half)
-    return Setting(shutter, min(max(iso_at(shutter), camera.iso_min), camera.iso_max))
+    shutter = min(max(time_at(sensor.iso_min), sensor.shutter_min_s), half)
+    return Setting(shutter, min(max(iso_at(shutter), sensor.iso_min), sensor.iso_max))
 
 
 class Follower:
@@ -61,6 +78,6 @@ class Follower:
         return self._ev
 
 
-def shown_ev(setting: Setting, exposure: Exposure, camera: Camera) -> float:
+def shown_ev(setting: Setting, held: Held, sensor: Sensor) -> float:
     """The EV100 that a setting exposes to mid grey, filter included."""
-    return float(ev100(camera.f_number, setting.shutter_s, iso=setting.iso, nd_stops=exposure.nd_stops))
+    return float(ev100(sensor.f_number, setting.shutter_s, iso=setting.iso, nd_stops=held.nd_stops))
