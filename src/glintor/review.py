@@ -2,14 +2,19 @@
 
 from functools import lru_cache, partial
 from pathlib import Path
+from typing import TYPE_CHECKING
 
 import msgspec
 from msgspec import Struct
 
 from glintor.errors import GlintorError
-from glintor.exposure.metering import Light, meter
+from glintor.exposure.course import Course
+from glintor.exposure.frame_light import measured_frame
+from glintor.exposure.metering import Light, light_of, meter
+from glintor.exposure.modes import Mode, mode_for
 from glintor.exposure.motion import pan_limit_deg_s, shutter_angle_deg
-from glintor.exposure.review import exposure_findings
+from glintor.exposure.review import exposure_findings, mode_findings, take_findings
+from glintor.exposure.schools import run, school_of
 from glintor.finding import Finding, Level, worst_first
 from glintor.placement import seam
 from glintor.placement.layout import Layout, axis_of
@@ -22,6 +27,9 @@ from glintor.reframing.course import course_of
 from glintor.reframing.cut import Cut
 from glintor.reframing.review import Limits, review_path
 from glintor.reframing.track import Track, read_track, track_file
+
+if TYPE_CHECKING:
+    from glintor.simulation.light_course import Frames
 
 
 def at_place(site: Site, placement: Placement, candidate: Candidate, heading_deg: float) -> Placement:
@@ -65,14 +73,52 @@ def scene_light(shot_id: str, placement: Placement, start_min: float, site: Site
 
 
 def light_of_shot(project: Project, shot: Shot) -> Light:
-    """The metered light of a shot."""
+    """The metered light of a shot as it begins: as somebody told, else of the simulated place."""
+    told = next((one for one in shot.exposure.light if one.from_s == 0.0 and one.kind != "place"), None)
+    if told is not None:
+        return light_of(measured_frame(told) if told.kind == "frame" else told.measured)
     return scene_light(shot.id, shot.placement, shot.start_min, project.site, project.camera_of(shot))
 
 
-def exposing(project: Project, shot: Shot, light: Light) -> list[Finding]:
-    """The findings of the Expose desk in a metered light."""
-    e = shot.exposure
-    return exposure_findings(
+@lru_cache(maxsize=32)
+def _course(shot: Shot, site: Site, camera: Camera, frames: "Frames") -> Course:
+    from glintor.simulation.light_course import light_course
+
+    return light_course(shot, site, camera, shot.exposure.take_s, frames)
+
+
+def course_of_shot(project: Project, shot: Shot) -> Course:
+    """The light along a shot's take, quickly."""
+    from glintor.simulation.light_course import planned_frames
+
+    e = Exposure(light=shot.exposure.light, take_s=shot.exposure.take_s)  # all that the light depends on
+    bare = msgspec.structs.replace(shot, exposure=e, takes=(), cuts=(), name="", purpose="")
+    return _course(bare, project.site, project.camera_of(shot), planned_frames(project, shot))
+
+
+def mode_of(camera: Camera, e: Exposure) -> Mode:
+    """The mode that a setting is recorded in; one that the camera has not is another's and counts as none."""
+    return next((mode for mode in camera.modes if mode.id == e.mode), mode_for(e.rate_fps, e.interval_s, camera.modes))
+
+
+def exposing(project: Project, shot: Shot, light: Light, course: Course | None = None) -> list[Finding]:
+    """The findings of the Expose desk in a metered light, and over the whole take where its course is known."""
+    e, camera = shot.exposure, project.camera_of(shot)
+    mode = mode_of(camera, e)
+    wrong = mode.excludes(
+        rate_fps=e.rate_fps,
+        program=e.program,
+        each_lens=e.each_lens,
+        interval_s=e.interval_s,
+        codec=e.codec,
+        frames=e.bracket_frames,
+        step_stops=e.bracket_stops,
+    )
+    found = mode_findings(mode, wrong, spins=shot.placement.setup == "spin_cord")
+    if course is not None:
+        school = school_of(e.program, e.each_lens)
+        found += take_findings(course, run(course, school, e.held, camera.sensor, e.offset_stops))
+    return found + exposure_findings(
         light,
         project.camera_of(shot).sensor,
         rate_fps=e.rate_fps,
@@ -81,6 +127,7 @@ def exposing(project: Project, shot: Shot, light: Light) -> list[Finding]:
         nd_stops=e.nd_stops,
         mains_hz=project.site.mains_hz,
         interval_s=e.interval_s,
+        follows=e.program != "manual",
     )
 
 
@@ -211,7 +258,9 @@ def findings(project: Project, shot: Shot, project_file: Path | None = None) -> 
     """Every finding about a shot, worst first."""
     found = offloading(shot)
     if shot in project.planned:
-        found += placing_there(project, shot) + exposing(project, shot, light_of_shot(project, shot))
+        found += placing_there(project, shot) + exposing(
+            project, shot, light_of_shot(project, shot), course_of_shot(project, shot)
+        )
     for cut in shot.cuts:
         track = track_of_take(project_file, take_of(shot, cut.take_id)) if project_file is not None else None
         found += reframing(project, shot, cut, track)

@@ -122,7 +122,7 @@ def test_a_mountain_day_is_planned_from_nothing_and_printed(mountain, qtbot, tmp
     wait(window, qtbot)
     written_out = {f.suffix: f.read_bytes() for f in (tmp_path / "sheet").iterdir()}
     assert (
-        written_out[".pdf"].count(b"/Type /Page\n") == 7
+        written_out[".pdf"].count(b"/Type /Page\n") == 8  # hours and kit, settings, a page a shot
         and b"sunrise" in written_out[".html"]
         and b"rest, 30 min" in written_out[".html"]
     )

@@ -81,7 +81,8 @@ def test_one_exposure_for_each_lens_leaves_a_step_at_the_seam():
 
 def test_white_balance_is_daylights():
     """Source: CIE 15:2004: D65 (6504 K) has x 0.3127, y 0.3290."""
-    from glintor.simulation.sensor import NATURAL_K, daylight_xy
+    from glintor.exposure.white import daylight_xy
+    from glintor.simulation.sensor import NATURAL_K
 
     assert daylight_xy(6504.0) == pytest.approx((0.3127, 0.3290), abs=2e-4)
     assert white_gains(NATURAL_K) == pytest.approx([1.0, 1.0, 1.0])

@@ -80,6 +80,13 @@ def told(mean_ev: float, span_stops: float, rear_ev: float | None = None) -> Mea
     return Measured(((mean_ev + rear) / 2.0, mean_ev, rear), lenses, lenses.mean(axis=0))
 
 
+def light_of(one: Measured) -> Light:
+    """What a ladder shows of a moment's light."""
+    share = np.cumsum(one.lenses.mean(axis=0))
+    low, high = (float(EVS[np.argmax(share >= q * share[-1])]) for q in (0.02, 0.995))
+    return Light(*one.metered, low, high)
+
+
 def meter(luminance_rgb: NDArray[np.floating]) -> Light:
     """Measures a sphere of luminance (H, W, 3) in cd/m2. A metered mean is of logarithms, as a matrix meter's is.
 

@@ -1,10 +1,16 @@
 """What an exposure setting will break, by how much, and what cures it."""
 
+from functools import partial
+
 import numpy as np
 
 from glintor.exposure import flicker, motion
+from glintor.exposure.aims import LAMP_EV
+from glintor.exposure.course import Course
 from glintor.exposure.metering import Light
+from glintor.exposure.modes import SPIN_FPS, Mode
 from glintor.exposure.noise import HEADROOM_STOPS
+from glintor.exposure.schools import Run
 from glintor.exposure.solve import Sensor, solve
 from glintor.exposure.values import ev100, nd_text, shutter_text
 from glintor.finding import Cure, Finding, Level
@@ -12,7 +18,7 @@ from glintor.finding import Cure, Finding, Level
 STEP_LIMIT_STOPS = 2.0  # judgement, no source: above, one exposure for each lens is worth its step at the seam
 ERROR_LIMIT_STOPS = 1.0
 SHORT_ANGLE_DEG = 90.0  # judgement, no source: below, even slow pans show gaps
-LAMP_EV = 9.0  # below, lamps and not the sky light the scene
+CLIPPED_SHARE, DROWNED_SHARE, PUMPING_STOPS_S = 0.03, 0.25, 1.0  # from which on they are worth a word (judgement)
 PAN_DEG_S, FRAME_PX_PER_DEG = 30.0, 19.2  # a usual pan, seen in a 1920 px frame of 100 degrees
 
 
@@ -26,8 +32,9 @@ def exposure_findings(
     nd_stops: float,
     mains_hz: float,
     interval_s: float = 0.0,
+    follows: bool = False,
 ) -> list[Finding]:
-    """Every finding about a setting in a metered light."""
+    """Every finding about a setting in a metered light. follows: whether the camera sets its exposure by itself."""
     setting_ev = float(ev100(sensor.f_number, shutter_s, iso=iso, nd_stops=nd_stops))
     best = solve(light.mean, rate_fps, sensor)
     gain = abs(light.mean - setting_ev) - abs(best.error_stops)
@@ -41,8 +48,12 @@ def exposure_findings(
             0.0,
         )
     )
-    out = [_brightness(light.mean - setting_ev, cure), _highlights(light.high - setting_ev - HEADROOM_STOPS)]
-    if not interval_s:
+    out = (
+        []
+        if follows
+        else [_brightness(light.mean - setting_ev, cure), _highlights(light.high - setting_ev - HEADROOM_STOPS)]
+    )
+    if not interval_s and not follows:
         out.append(_shutter(rate_fps, shutter_s, cure))
     if light.mean < LAMP_EV and not flicker.is_safe(mains_hz, shutter_s):
         out.append(_flicker(rate_fps, shutter_s, mains_hz))
@@ -128,3 +139,60 @@ def _flicker(rate_fps: float, shutter_s: float, mains_hz: float) -> Finding:
         explained=f"Lamps pulse 2 x {mains_hz:g} times a second; time x pulses = {shutter_s:.5f} x {2 * mains_hz:g} = {pulses:.2f}, whole numbers are safe. "
         "Beat = |n x rate - 2 f| for the nearest n. Source: alternating current.",
     )  # fmt: skip
+
+
+def take_findings(course: Course, run: Run) -> list[Finding]:
+    """What a school loses over the whole take in the planned views, and whether it is seen to follow the light."""
+    out = []
+    made = partial(Finding, desk="expose")
+    if run.clipped > CLIPPED_SHARE:
+        out.append(
+            made(
+                kind="clipped", level=Level.CAUTION, title="Highlights lost in the planned views", value=100.0 * run.clipped, limit=100.0 * CLIPPED_SHARE,
+                unit="%", digits=1, reason="So much of what the film will show is white without drawing: a stronger filter, or a school that follows.",
+                explained="Share of the planned views over full scale, by solid angle, over the take. The limit is a judgement.",
+            )
+        )  # fmt: skip
+    if run.drowned > DROWNED_SHARE:
+        dark = float(course.time_s[int(np.argmin(course.metered[:, 0]))])
+        out.append(
+            made(
+                kind="drowned", level=Level.CAUTION, title="Drowns in noise", value=100.0 * run.drowned, limit=100.0 * DROWNED_SHARE, unit="%",
+                digits=0, reason=f"So much of the planned views, worst at {dark:.0f} s: a weaker filter, another school, or a cut there.",
+                explained="Share of the planned views under the camera's floor, by solid angle, over the take. The floor is the kit's range under full "
+                "scale, a stop less with each stop of ISO. The limit is a judgement.",
+            )
+        )  # fmt: skip
+    if run.pumping > PUMPING_STOPS_S:
+        out.append(
+            made(
+                kind="pumping", level=Level.NOTE, title="Brightness will pump", value=run.pumping, limit=PUMPING_STOPS_S, unit="stops/s", digits=1,
+                reason="The camera follows the light half a second late: seen where the view looks at what does not change.",
+                explained="Steepest change of the exposure over the take, of a first-order lag of 0.5 s (judgement). Hold the view in the dark part, "
+                "or lock and accept what is lost.",
+            )
+        )  # fmt: skip
+    return out
+
+
+def mode_findings(mode: Mode, wrong: list[str], *, spins: bool) -> list[Finding]:
+    """A mode that does not allow what is set, or does not serve the shot."""
+    made = partial(Finding, desk="expose", kind="mode", level=Level.STOP)
+    out = []
+    if wrong:
+        out.append(
+            made(
+                title="The mode does not allow it", reason=f"{mode.words}: {'; '.join(wrong)}.",
+                explained="The camera's own list of modes in the kit: what each offers and excludes.",
+            )
+        )  # fmt: skip
+    if spins and (mode.is_photo or SPIN_FPS not in mode.rates_fps):
+        out.append(
+            made(
+                title="Wrong mode for a spin", value=max(mode.rates_fps, default=0.0), limit=SPIN_FPS, unit="fps", digits=0,
+                reason="A turn on a cord is over in a second: in any other mode than the one for slow motion it is lost.",
+                cure=Cure(f"Set {SPIN_FPS:g} fps", "exposure.rate_fps", SPIN_FPS),
+                explained="Common practice, no source: at 30 fps a quick turn leaves a dozen blurred frames.",
+            )
+        )  # fmt: skip
+    return out

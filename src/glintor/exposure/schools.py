@@ -198,3 +198,15 @@ def lighter_filter(course: Course, best: Run, held: Held, sensor: Sensor, filter
         return ""
     instead = "Without a filter" if nd <= 0.0 else f"With {nd_text(nd)} on the lenses"
     return f"{instead} it would lose {_lost_words(other)} instead of {_lost_words(best)}."
+
+
+def school_of(program: Program, each_lens: bool) -> School:
+    """The school that a camera set so follows."""
+    if program == "manual":
+        return "locked"
+    return "each lens" if each_lens else program
+
+
+def set_for(school: School) -> tuple[Program, bool]:
+    """What a camera is set to for a school: the program, and whether each lens has its own exposure."""
+    return _PROGRAM[school], school == "each lens"

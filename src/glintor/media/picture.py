@@ -19,7 +19,7 @@ from glintor.sphere.equirect import Coverage
 
 LIGHT = {".exr", ".hdr"}  # files of linear light, without an upper end
 SUFFIXES = {".png", ".jpg", ".jpeg", ".tif", ".tiff", ".webp"} | LIGHT
-WRITTEN = (".png", ".jpg", ".tif", ".exr")
+WRITTEN = (".png", ".jpg", ".tif", ".exr", ".hdr")
 MOST_PX = (16384, 8192)
 _JPEG_QUALITY = 95
 _REC709 = np.array([0.2126, 0.7152, 0.0722], np.float32)
@@ -96,8 +96,8 @@ def _unreadable(path: Path) -> ClipError:
     )
 
 
-def shown(light: NDArray[Any]) -> NDArray[np.uint8]:
-    """8-bit sRGB of linear light for screens and plain files: the mean (as luminance) goes to 18 % grey, highlights roll
+def shown(light: NDArray[Any], depth: int = 8) -> NDArray[Any]:
+    """sRGB of linear light, of 8 or 16 bits, for screens and plain files: the mean (as luminance) goes to 18 % grey, highlights roll
     off. Sources: IEC 61966-2-1 for the curve; Reinhard et al., SIGGRAPH 2002, eq. 2 to 4."""
     light = np.maximum(np.nan_to_num(light.astype(np.float32), posinf=1e6), 0.0)
     luminance = light @ _REC709
@@ -107,7 +107,7 @@ def shown(light: NDArray[Any]) -> NDArray[np.uint8]:
     mapped = scaled * (1.0 + scaled / white**2) / (1.0 + scaled)
     linear = np.clip(light * (mapped / np.maximum(luminance, 1e-9))[..., None], 0.0, 1.0)
     curve = np.where(linear <= 0.0031308, 12.92 * linear, 1.055 * linear ** (1 / 2.4) - 0.055)
-    return (curve * 255.0 + 0.5).astype(np.uint8)
+    return (curve * (2.0**depth - 1.0) + 0.5).astype(np.uint8 if depth == 8 else np.uint16)
 
 
 def packed(picture_rgb: NDArray[Any], suffix: str) -> bytes:
@@ -116,11 +116,13 @@ def packed(picture_rgb: NDArray[Any], suffix: str) -> bytes:
     if kind not in WRITTEN:
         raise InputError(f"Stills are not written as {suffix or 'that'}.", advice=f"Use {', '.join(WRITTEN)}.")
     depth = picture_rgb.dtype
-    if kind == ".exr":
+    if kind in LIGHT:
         if depth.kind != "f":
-            raise InputError("EXR holds linear light, which this source has not.", advice="Use .tif for full depth.")
+            raise InputError(
+                f"{kind[1:].upper()} holds linear light, which this source has not.", advice="Use .tif for full depth."
+            )
     elif depth.kind == "f":
-        picture_rgb = shown(picture_rgb)
+        picture_rgb = shown(picture_rgb, 16 if kind == ".tif" else 8)
     if kind == ".jpg" and picture_rgb.dtype == np.uint16:
         picture_rgb = (picture_rgb >> 8).astype(np.uint8)
     if kind == ".tif" and picture_rgb.dtype == np.uint8:
@@ -129,6 +131,8 @@ def packed(picture_rgb: NDArray[Any], suffix: str) -> bytes:
         ".jpg": [cv2.IMWRITE_JPEG_QUALITY, _JPEG_QUALITY],
         ".exr": [cv2.IMWRITE_EXR_TYPE, cv2.IMWRITE_EXR_TYPE_HALF],
     }
+    if kind == ".exr":  # half floats end at 65504
+        picture_rgb = np.clip(np.nan_to_num(picture_rgb, nan=0.0, posinf=65504.0, neginf=0.0), 0.0, 65504.0)
     done, content = cv2.imencode(kind, np.ascontiguousarray(picture_rgb[..., ::-1]), options.get(kind, []))
     assert done, "packing a picture in memory cannot fail"
     return content.tobytes()

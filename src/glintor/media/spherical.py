@@ -125,3 +125,20 @@ def photo_coverage(path: Path) -> Coverage | None:
     """What a photo's XMP says; None where it says nothing. Raises ProjectionError."""
     with path.open("rb") as file:
         return _from_fields(_fields(file.read(_PHOTO_HEAD), b"GPano"))
+
+
+def with_photo_fields(jpeg: bytes, size_px: tuple[int, int]) -> bytes:
+    """A JPEG of a whole sphere that says so: photo-sphere XMP in an APP1 segment after its head."""
+    width, height = size_px
+    fields = {
+        "ProjectionType": "equirectangular", "UsePanoramaViewer": "True", "FullPanoWidthPixels": width, "FullPanoHeightPixels": height,
+        "CroppedAreaImageWidthPixels": width, "CroppedAreaImageHeightPixels": height, "CroppedAreaLeftPixels": 0, "CroppedAreaTopPixels": 0,
+    }  # fmt: skip
+    inside = "".join(f' GPano:{name}="{value}"' for name, value in fields.items())
+    xmp = (
+        '<?xpacket begin="\ufeff" id="W5M0MpCehiHzreSzNTczkc9d"?><x:xmpmeta xmlns:x="adobe:ns:meta/"><rdf:RDF '
+        'xmlns:rdf="http://www.w3.org/1999/02/22-rdf-syntax-ns#"><rdf:Description rdf:about="" '
+        f'xmlns:GPano="http://ns.google.com/photos/1.0/panorama/"{inside}/></rdf:RDF></x:xmpmeta><?xpacket end="w"?>'
+    ).encode()
+    body = b"http://ns.adobe.com/xap/1.0/\x00" + xmp
+    return jpeg[:2] + b"\xff\xe1" + (len(body) + 2).to_bytes(2, "big") + body + jpeg[2:]

@@ -11,7 +11,7 @@ from pathlib import Path
 from glintor.files import write_bytes
 from glintor.placement.clock import clock
 from glintor.placement.sun import local_time
-from glintor.plan.sheet import DaySheet, cautions
+from glintor.plan.sheet import SETTINGS, DaySheet, cautions
 
 _STYLE = """body{font:16px/1.45 sans-serif;color:#22303A;background:#FBFAF7;margin:0 auto;max-width:46rem;padding:1rem}
 h1{font-size:1.5rem}h2{font-size:1.2rem;border-top:1px solid #C9C5BA;padding-top:1rem;margin-top:2rem}
@@ -30,6 +30,7 @@ def html_page(sheet: DaySheet, pictures: Mapping[str, Mapping[str, bytes]]) -> b
         "<h2>Hours</h2>",
         _table(sheet.hours),
     ]
+    out.append("<h2>Settings</h2>" + settings_table(sheet))
     for page in sheet.pages:
         out.append(f"<h2 id='{page.shot.id}'>{say(page.head)}</h2><p>{say(page.about)}</p>")
         for words, content in pictures.get(page.shot.id, {}).items():
@@ -48,6 +49,15 @@ def html_page(sheet: DaySheet, pictures: Mapping[str, Mapping[str, bytes]]) -> b
         )
     out.append("</table><p>Local law, site rules and qualified people decide.</p></body></html>")
     return "".join(out).encode()
+
+
+def settings_table(sheet: DaySheet) -> str:
+    """Every shot's settings, a row each, in the order in which one sets them on a camera."""
+    head = "".join(f"<th align='left'>{html.escape(name)}</th>" for name in SETTINGS)
+    rows = "".join(
+        "<tr>" + "".join(f"<td>{html.escape(cell)}</td>" for cell in row) + "</tr>" for row in sheet.settings
+    )
+    return f"<table>{'<tr>' + head + '</tr>'}{rows}</table>"
 
 
 def _table(rows: tuple[tuple[str, str], ...]) -> str:

@@ -6,18 +6,20 @@ import numpy as np
 from msgspec import Struct
 
 from glintor.exposure.motion import shutter_angle_deg
-from glintor.exposure.values import shutter_text
+from glintor.exposure.schools import SCHOOLS, school_of
+from glintor.exposure.values import nd_text, shutter_text
 from glintor.finding import Finding, Level, worst_first
 from glintor.placement.clock import clock
 from glintor.placement.mounts import setup_by_id
 from glintor.placement.sun import day_span
+from glintor.plan.budget import budget_findings
 from glintor.plan.kit_check import Need, mass_kg, needs
 from glintor.plan.timetable import changes, place_number, time_findings, way_min, windows_of
 from glintor.plan.variety import ANGLES, angle_of, shares
 from glintor.project.model import Project, Shot
 from glintor.project.placed import carrier_of, plan_of
 from glintor.project.track import way_of
-from glintor.review import exposing, light_of_shot, placing_there
+from glintor.review import course_of_shot, exposing, light_of_shot, mode_of, placing_there
 from glintor.sphere.angle import bearing_text
 
 
@@ -43,6 +45,7 @@ class DaySheet(Struct, frozen=True):
     needs: tuple[Need, ...]
     mass_kg: float
     hours: tuple[tuple[str, str], ...]  # a time and what happens
+    settings: tuple[tuple[str, ...], ...]  # a row a shot, as SETTINGS names its columns
 
 
 def day_sheet(project: Project) -> DaySheet:
@@ -64,6 +67,34 @@ def day_sheet(project: Project) -> DaySheet:
         tuple(needs(project)),
         mass_kg(project.kit),
         tuple(_hours(project, shots)),
+        tuple(_settings(project, shot) for shot in shots),
+    )
+
+
+# In the order in which one sets them on a camera.
+SETTINGS = ("Shot", "Mode", "fps", "Exposure", "Time", "ISO", "Filter", "White", "Profile", "Codec")
+
+
+def _settings(project: Project, shot: Shot) -> tuple[str, ...]:
+    e = shot.exposure
+    mode = mode_of(project.camera_of(shot), e)
+    school = SCHOOLS[school_of(e.program, e.each_lens)]
+    offset = f", {e.offset_stops:+.1f}" if e.program != "manual" and e.offset_stops else ""
+    follows = {"auto": ("follows", "follows"), "iso": ("follows", ""), "shutter": ("", "follows"), "manual": ("", "")}[
+        e.program
+    ]
+    words = f"{mode.words}, {e.bracket_frames} x {e.bracket_stops:g} stops" if mode.kind == "bracket" else mode.words
+    return (
+        f"{clock(shot.start_min)} {shot.name}",
+        words,
+        f"one in {e.interval_s:g} s" if e.interval_s else f"{e.rate_fps:g}",
+        f"{school}{offset}",
+        follows[0] or shutter_text(e.shutter_s),
+        follows[1] or f"{e.iso:g}",
+        nd_text(e.nd_stops),
+        "camera" if e.white_k is None else f"{e.white_k:g} K",
+        e.curve,
+        "" if mode.is_photo else e.codec,
     )
 
 
@@ -131,7 +162,8 @@ def _page(project: Project, shot: Shot) -> ShotPage:
         ("Angle", ANGLES[angle_of(plan)]),
         ("Formats", ", ".join(shot.aspects)),
     )
-    exposed = exposing(project, shot, light_of_shot(project, shot))
+    exposed = exposing(project, shot, light_of_shot(project, shot), course_of_shot(project, shot))
+    exposed += budget_findings(project, shot)
     found = worst_first(placing_there(project, shot) + time_findings(project, shot) + exposed)
     before = (
         "Lenses wiped, guard as planned",

@@ -12,6 +12,7 @@ from glintor.exposure.solve import Sensor
 from glintor.files import write_bytes
 from glintor.placement.stick import Section, generic_stick
 from glintor.project import versioned
+from glintor.project.exposure import Exposure
 
 KIT_VERSION = 4
 Positive = Annotated[float, Meta(gt=0)]
@@ -155,6 +156,13 @@ def _generic(length_m: float, words: str) -> Stick:
     )
 
 
+class Preset(msgspec.Struct, frozen=True, kw_only=True, forbid_unknown_fields=True):
+    """A setting of one's own by its name; the light of a take and its length are no part of it."""
+
+    name: Annotated[str, Meta(min_length=1, max_length=60)]
+    exposure: Exposure
+
+
 class Kit(msgspec.Struct, frozen=True, kw_only=True, forbid_unknown_fields=True):
     """The whole bag. Its first camera is the day's: shots are filmed with it unless they name another."""
 
@@ -163,6 +171,7 @@ class Kit(msgspec.Struct, frozen=True, kw_only=True, forbid_unknown_fields=True)
     sticks: tuple[Stick, ...] = ()
     mounts: tuple[Mount, ...] = ()
     items: tuple[Item, ...] = ()
+    presets: Annotated[tuple[Preset, ...], Meta(max_length=40)] = ()
 
     @property
     def kinds(self) -> frozenset[str]:

@@ -1,38 +1,36 @@
 """The light along a take in the simulated place, in small spheres: enough to judge an exposure by, quickly."""
 
-from collections.abc import Callable, Sequence
-from functools import partial
+from collections.abc import Sequence
+from itertools import pairwise
 
 import numpy as np
-from numpy.typing import NDArray
+from msgspec.structs import replace
 
+from glintor.export.formats import FORMATS, format_by_name
+from glintor.exposure.aims import Moves
 from glintor.exposure.course import Course, course_of, refined
+from glintor.exposure.frame_light import Frames, measured_frame, shown_in
 from glintor.exposure.metering import Measured, measured
+from glintor.exposure.schools import Run
 from glintor.exposure.sources import LightFrom
-from glintor.project.model import Camera, Shot, Site
+from glintor.exposure.values import shutter_s
+from glintor.project.model import Camera, Exposure, Project, Shot, Site
+from glintor.project.placed import plan_of
 from glintor.simulation.place import build, see
 from glintor.simulation.rig import light_of, rig_of
-from glintor.sphere.equirect import direction, lonlat_of_pixel
-from glintor.sphere.view import View, in_frame
+from glintor.sphere.angle import wrap_deg
+from glintor.sphere.view import for_shape
 
 QUICK_PX, FINE_PX = 96, 192  # wide spheres: as one drags, and afterwards
 _QUICK, _FINE = 13, 61  # moments
-
-
-Frames = tuple[tuple[View, tuple[int, int]], ...]  # views with the sizes of their frames
+_NEAR_M = 2.0  # what is passed nearer than this is not what one looks at (judgement)
+_SWAY_DEG_S = 5.0  # of a hand on a stick (judgement, no source)
 
 
 def light_course(
-    shot: Shot,
-    site: Site,
-    camera: Camera,
-    take_s: float,
-    frames: Frames,
-    *,
-    fine: bool = False,
-    frame: Callable[[LightFrom], Measured] | None = None,
+    shot: Shot, site: Site, camera: Camera, take_s: float, frames: Frames, *, fine: bool = False
 ) -> Course:
-    """The course of a shot's light over so many seconds of its take. frames: its planned views; frame: measures a test frame."""  # fmt: skip
+    """The course of a shot's light over so many seconds of its take. frames: its planned views."""  # fmt: skip
     rig, width = rig_of(shot.placement, camera, site), FINE_PX if fine else QUICK_PX
     shown = shown_in(frames, width)
     spans = spans_of(shot.exposure.light)
@@ -44,7 +42,7 @@ def light_course(
     def measure(time_s: float, told: LightFrom) -> Measured:
         if told.kind == "place":
             return place(time_s)
-        return frame(told) if told.kind == "frame" and frame is not None else told.measured
+        return measured_frame(told, frames) if told.kind == "frame" else told.measured
 
     times: list[float] = []
     found: list[Measured] = []
@@ -74,11 +72,38 @@ def spans_of(light: Sequence[LightFrom]) -> list[tuple[LightFrom, float, float]]
     return [(one, one.from_s, end) for one, end in zip(told, ends, strict=True) if end > one.from_s]
 
 
-def shown_in(frames: Frames, width_px: int) -> NDArray[np.bool_] | None:
-    """(H, W) what planned views show of an unrolled sphere; None without any."""
-    if not frames:
-        return None
-    height = width_px // 2
-    looks = direction(*lonlat_of_pixel(*np.meshgrid(np.arange(width_px), np.arange(height)), width_px, height))
-    inside: Callable[[View, tuple[int, int]], NDArray[np.bool_]] = partial(in_frame, vector=looks)
-    return np.logical_or.reduce([inside(view, size) for view, size in frames])
+def planned_frames(project: Project, shot: Shot) -> Frames:
+    """What a shot's film is planned to show, with the sizes of its shapes: the keyframes of its cuts, else its first and last view."""
+    views = [key.view for cut in shot.cuts for key in cut.keys]
+    if not views:
+        views = [frame.view for frame in (shot.opening, shot.closing) if frame is not None]
+    if shot.opening is None and not shot.cuts:
+        views.append(plan_of(project, shot).start_view)
+    sizes = [format_by_name(name).size_px for name in shot.aspects]
+    return tuple((for_shape(view, size), size) for view in dict.fromkeys(views) for size in sizes)
+
+
+def moves_of(project: Project, shot: Shot) -> Moves:
+    """What moves in a shot's frame: what its carrier passes at the subject's distance, a hand's sway, the quickest planned pan."""
+    plan = plan_of(project, shot)
+    speed = plan.carrier.speed_m_s if shot.placement.speed_m_s is None else shot.placement.speed_m_s
+    passing = float(np.degrees(np.arctan2(speed if plan.carrier.moves else 0.0, max(plan.subject_m, _NEAR_M))))
+    pans = [
+        abs(float(wrap_deg(b.view.yaw_deg - a.view.yaw_deg))) / max(b.time_s - a.time_s, 0.1)
+        for cut in shot.cuts
+        for a, b in pairwise(cut.keys)
+    ]
+    view = plan.start_view if shot.opening is None else shot.opening.view
+    sway = _SWAY_DEG_S if plan.setup.hand is not None else 0.0
+    return Moves(passing, sway, max(pans, default=Moves().pan_deg_s), FORMATS[0].size_px[0] / view.fov_deg)
+
+
+def exposed_at(shot: Shot, camera: Camera, run: Run, course: Course, time_s: float) -> tuple[Exposure, ...]:
+    """What the camera is set to at a moment of the course under a school: front lens, and the rear one where it has its own."""
+    out = []
+    for lens in range(2 if run.school == "each lens" else 1):
+        ev = float(np.interp(time_s, course.time_s, run.ev[:, lens]))
+        iso = float(np.interp(time_s, course.time_s, run.iso[:, lens]))
+        time = shutter_s(ev, camera.f_number, iso=iso, nd_stops=shot.exposure.nd_stops)
+        out.append(replace(shot.exposure, iso=iso, shutter_s=time))
+    return tuple(out)

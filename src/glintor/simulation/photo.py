@@ -10,6 +10,7 @@ import numpy as np
 from msgspec import Struct
 from numpy.typing import NDArray
 
+from glintor.media.exif import read_exif
 from glintor.media.picture import LIGHT, picture_size, read_flat, read_sphere, sphere_size
 from glintor.media.probe import ClipError
 from glintor.placement.scenery import Place
@@ -18,8 +19,6 @@ from glintor.project.model import Site
 from glintor.sphere.equirect import Coverage, direction, lonlat_of_pixel, solid_angle_weight
 
 WIDTH_PX = 1024
-_K = 12.5  # calibration of reflected-light meters (ISO 2720), cd s/m2
-_MID_GREY = 0.18
 _CLIPPED, _SUN_DEG = 0.985, 12.0  # of full scale; how wide the sun and its glare are at most
 _FITS_DEG = 8.0  # of the sun's height, with a camera held by hand (judgement)
 _UNSEEN = 0.18  # shown where a photo shows nothing
@@ -110,9 +109,9 @@ def _read(path: Path, wide_deg: float, _size_bytes: int, _changed_ns: int) -> Ph
         else np.where(small <= 0.04045, small / 12.92, ((small + 0.055) / 1.055) ** 2.4)
     )  # IEC 61966-2-1
     light = _on_sphere(linear, wide_deg) if coverage is None else _unrolled(linear, coverage)
-    exposed, taken = _told(path)
+    told = read_exif(path)
     light.setflags(write=False)
-    return Photo(light, exposed, taken)
+    return Photo(light, told.cd_m2, told.taken)
 
 
 def _unrolled(linear: NDArray[np.float64], coverage: Coverage) -> NDArray[np.float64]:
@@ -150,27 +149,6 @@ def _on_sphere(linear: NDArray[np.float64], wide_deg: float) -> NDArray[np.float
     )
     light[there] = found[there]
     return light
-
-
-def _told(path: Path) -> tuple[float | None, datetime | None]:
-    """Luminance of a linear unit by the exposure in the file's EXIF, and when it was taken."""
-    from PIL import Image, UnidentifiedImageError
-
-    try:
-        with Image.open(path) as picture:
-            values = picture.getexif().get_ifd(0x8769)
-    except (UnidentifiedImageError, OSError, ValueError, SyntaxError):
-        return None, None
-    try:
-        seconds, f_number, iso = (float(values[tag]) for tag in (0x829A, 0x829D, 0x8827))
-        exposed = _K * f_number**2 / (seconds * iso) / _MID_GREY if min(seconds, f_number, iso) > 0.0 else None
-    except (KeyError, TypeError, ValueError, ZeroDivisionError):
-        exposed = None
-    try:
-        taken = datetime.strptime(str(values[0x9003]), "%Y:%m:%d %H:%M:%S")
-    except (KeyError, ValueError):
-        taken = None
-    return exposed, taken
 
 
 def sun_in(photo: Photo) -> tuple[float, float] | None:

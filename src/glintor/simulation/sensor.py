@@ -13,6 +13,7 @@ from numpy.typing import NDArray
 from glintor.errors import InputError
 from glintor.exposure.noise import ELECTRONS_ISO100, FULL_SCALE, MID_GREY, READ_NOISE
 from glintor.exposure.values import ev100, luminance_cd_m2
+from glintor.exposure.white import white_rgb
 from glintor.project.model import Camera, Exposure
 
 NATURAL_K = 5600.0
@@ -71,27 +72,9 @@ def log_curve(linear: Array) -> Array:
 CURVES: dict[str, Callable[[Array], Array]] = {"standard": standard_curve, "vivid": vivid_curve, "log": log_curve}
 
 
-def daylight_xy(kelvin: float) -> tuple[float, float]:
-    """Chromaticity of daylight of 4000 to 25000 K. Source: CIE 15:2004, equations for the D illuminants."""
-    t = 1e3 / min(max(kelvin, 4000.0), 25000.0)
-    if kelvin <= 7000.0:
-        x = -4.6070 * t**3 + 2.9678 * t**2 + 0.09911 * t + 0.244063
-    else:
-        x = -2.0064 * t**3 + 1.9018 * t**2 + 0.24748 * t + 0.237040
-    return x, -3.000 * x * x + 2.870 * x - 0.275
-
-
-def _light_rgb(kelvin: float) -> NDArray[np.float64]:
-    """Linear red, green, blue of that daylight (XYZ to RGB by Rec. ITU-R BT.709-6 primaries)."""
-    x, y = daylight_xy(kelvin)
-    xyz = np.array([x / y, 1.0, (1.0 - x - y) / y])
-    to_rgb = np.array([[3.2410, -1.5374, -0.4986], [-0.9692, 1.8760, 0.0416], [0.0556, -0.2040, 1.0570]])
-    return np.asarray(to_rgb @ xyz)
-
-
 def white_gains(kelvin: float) -> Array:
     """(3,) gains of a camera balanced for that daylight; 1 at NATURAL_K, where the place looks as it is."""
-    gains = _light_rgb(NATURAL_K) / _light_rgb(kelvin)
+    gains = white_rgb(NATURAL_K) / white_rgb(kelvin)
     return np.asarray(gains / gains[1], np.float32)
 
 

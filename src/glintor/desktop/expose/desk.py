@@ -2,210 +2,339 @@
 
 from collections.abc import Sequence
 
-from PyQt6.QtCore import QRectF, Qt
-from PyQt6.QtGui import QPainter
-from PyQt6.QtWidgets import QGridLayout, QHBoxLayout, QVBoxLayout, QWidget
+from msgspec import Struct
+from msgspec.structs import replace
+from PyQt6.QtWidgets import QComboBox, QHBoxLayout, QStackedWidget, QVBoxLayout, QWidget
 
-from glintor.desktop import theme
 from glintor.desktop.charts import marks
-from glintor.desktop.charts.sheet import Sheet
-from glintor.desktop.controls import Chips, Figures, Number, button, label, row
+from glintor.desktop.controls import Chips, Number, button, choice, label, offer, row
 from glintor.desktop.desk import Desk
 from glintor.desktop.document import Document
-from glintor.desktop.expose.ladder import Ladder
+from glintor.desktop.expose.course_chart import CourseChart, CourseMarks
+from glintor.desktop.expose.day_line import DayLine
+from glintor.desktop.expose.exposed import exposed_sphere
+from glintor.desktop.expose.schools_table import SchoolsTable
+from glintor.desktop.frame_view import FrameView
 from glintor.desktop.jobs import Jobs, Newest
 from glintor.desktop.sphere_view import SphereMarks, SphereView
-from glintor.exposure import flicker, motion
+from glintor.export.formats import USUAL
+from glintor.exposure.aims import AIMS, Answer, answer
+from glintor.exposure.course import Course
 from glintor.exposure.metering import Light
-from glintor.exposure.review import FRAME_PX_PER_DEG, PAN_DEG_S
-from glintor.exposure.solve import ND_STOPS, solve
-from glintor.exposure.values import ev100, nd_text, shutter_s
+from glintor.exposure.motion import shutter_angle_deg
+from glintor.exposure.schools import Run, all_runs, lighter_filter, recommended, run, school_of, set_for
+from glintor.exposure.solve import ND_STOPS
+from glintor.exposure.values import nd_text
 from glintor.finding import Cure, Finding
-from glintor.project.kit import USUAL_CARD_GB
-from glintor.project.model import Camera, Exposure, Project, Shot
-from glintor.recording.power import card_min
+from glintor.plan.budget import budget_findings, budget_of
+from glintor.project.model import Shot
+from glintor.project.placed import plan_of
 from glintor.review import exposing, light_of_shot
-from glintor.simulation.foresight import foresight
+from glintor.simulation.light_course import exposed_at, light_course, moves_of, planned_frames
 from glintor.simulation.sensor import CURVES
+from glintor.sphere.view import View
 
 _RATES = (24.0, 25.0, 30.0, 50.0, 100.0)
-_ISOS = (100.0, 200.0, 400.0, 800.0, 1600.0, 3200.0)
+_ISOS = (100.0, 125.0, 160.0, 200.0, 250.0, 320.0, 400.0, 500.0, 640.0, 800.0, 1600.0, 3200.0)
+_QUICK_PX, _FULL_PX = 480, 960
+_USUAL_OFFSET = -0.7  # that the automatic schools are compared with where the shot has none: rather under than over
 
 
-class BudgetBars(Sheet):
-    """What the day's shots take of one battery and one card."""
+class _Judged(Struct, frozen=True, eq=False):
+    """What follows from a course: every school's run, the best one and why, and the run that the shot has."""
 
-    def __init__(self) -> None:
-        super().__init__("Battery and card", (300, 64), keyboard=False)
-        self.setMaximumHeight(70)
-        self._bars: list[tuple[str, float, float, str]] = []
-
-    def show_budget(self, project: Project, shot: Shot) -> None:
-        day = sum(s.length_min for s in project.planned)
-        from glintor.plan.timetable import battery_of
-
-        full_min, card_gb = battery_of(project), project.kit.smallest("card", USUAL_CARD_GB)
-        card = card_min(card_gb * 1e9, project.camera_of(shot).mbit_s)
-        gigabytes = project.camera_of(shot).mbit_s * 60.0 / 8000.0
-        battery = f"{shot.length_min:.0f} of {full_min:.0f} min · day {day / full_min:.1f} batteries"
-        space = f"{shot.length_min * gigabytes:.0f} of {card_gb:.0f} GB · day {day * gigabytes:.0f} GB"
-        self._bars = [
-            ("battery", shot.length_min / full_min, day / full_min, battery),
-            ("card", shot.length_min / card, day / card, space),
-        ]
-        self.update()
-
-    def draw(self, p: QPainter) -> None:
-        for number, (name, shot, day, words) in enumerate(self._bars):
-            y, left, width = 14 + number * 30, 64, min(200.0, self.width() * 0.34)
-            marks.text(p, 10, y + 4, name, colour="soft")
-            p.setPen(marks.pen("ink"))
-            p.setBrush(Qt.BrushStyle.NoBrush)
-            p.drawRect(QRectF(left, y - 2, width, 12))
-            p.fillRect(QRectF(left, y - 2, width * min(day, 1.0), 12), marks.hatch(theme.colours()["soft"]))
-            p.fillRect(
-                QRectF(left, y - 2, width * min(shot, 1.0), 12), theme.colours()["stop" if shot > 1 else "course"]
-            )
-            marks.text(p, left + width + 10, y + 4, words)
+    runs: tuple[Run, ...]
+    best: Run
+    why: str
+    mine: Run
 
 
 class ExposeDesk(Desk):
-    """The ladder, the settings beside it, and what follows from them."""
+    """The light course, the schools, and the settings that follow."""
 
     name = "Expose"
     plans = True
 
     def __init__(self, document: Document, jobs: Jobs, parent: QWidget) -> None:
         super().__init__(document, jobs, parent)
-        self.ladder = Ladder()
-        self.rate = Chips("Rate", [(r, f"{r:g}") for r in _RATES])
-        self.shutter = Number("Shutter 1/", " s", 2, 8000, 10, 0)
-        self.iso = Chips("ISO", [(i, f"{i:g}") for i in _ISOS])
-        self.nd = Chips("Filter", [(n, nd_text(n)) for n in ND_STOPS])
-        self.curve = Chips("Curve", [(c, c) for c in CURVES])
-        self.angle = Number("Shutter angle wanted", "°", 45, 360, 45, 0)
-        self.angle.show_value(180.0)
+        self.chart, self.schools, self.day = CourseChart(), SchoolsTable(), DayLine()
+        self.sphere = SphereView("The sphere as it will come out", (240, 120))
+        self.frames = {
+            shape.name: FrameView(f"As it will come out, {shape.name}", shape.size_px, (60, 60), hand=False)
+            for shape in USUAL
+        }
+        self.pictures = QStackedWidget()
+        self.looks = Chips("As it comes out", [(0, "sphere"), *((n + 1, shape.name) for n, shape in enumerate(USUAL))])
+        self.why = label("", "soft")
+        self.why.setWordWrap(True)
+        self.aim = Chips("Aim", list(AIMS.items()))
+        self.rate = choice("Rate", [(r, f"{r:g}") for r in _RATES])
+        self.shutter = Number("1/", " s", 2, 8000, 10, 0)
+        self.iso = choice("ISO", [(i, f"{i:g}") for i in _ISOS])
+        self.nd = choice("Filter", [(n, nd_text(n)) for n in ND_STOPS])
+        self.white = Number("White balance", " K", 1900, 15000, 100, 0, least="camera")
+        self.mode = choice("Mode", letters=12)
+        self.curve = choice("Profile", [(c, c) for c in CURVES])
+        self.offset = Number("Offset", " stops", -3, 3, 1 / 3, 1)
+        self.take = Number("Length of a take", " s", 1, 86400, 10, 0)
         self.interval = Number("One frame every", " s", 0, 120, 1, 1, least="off")
+        self.angle = label("", "soft")
         self.solve = button(
-            "Solve for this light", self._solve, main=True, tip="Shutter, ISO and filter for the metered light"
+            "Solve for this light", self._solve, main=True, tip="Time, ISO and filter for the chosen aim"
         )
-        self.figures = Figures(("shutter angle", "blur at 30°/s", "gap between", "lamps", "against light"))
-        self.figures2 = Figures(("front to rear", "scene holds", "frame holds"))
-        self.picture = SphereView("The sphere at this setting", (240, 60))
-        self.bars = BudgetBars()
-        self._worker = Newest("exposed picture", jobs.trouble.emit)
-        self._worker.finished.connect(lambda _key, pixels: self.picture.show_sphere(marks.image(pixels), SphereMarks()))
-        self._meter = Newest("light meter", jobs.trouble.emit)
-        self._meter.finished.connect(self._metered)
+        self._moment_s, self._asked, self._wished = 0.0, None, None  # type: tuple[float, object, object]
+        self._course: Course | None = None
         self._light: tuple[object, Light] | None = None
-        self._asked: object = None
+        self._grip: float | None = None
         self._findings: list[Finding] = []
+        self._meter = Newest("light course", jobs.trouble.emit)
+        self._meter.finished.connect(self._metered)
+        self._worker = Newest("exposed picture", jobs.trouble.emit)
+        self._worker.finished.connect(self._show_picture)
         self._lay()
         self._connect()
 
     def _lay(self) -> None:
-        page = QHBoxLayout(self)
+        page = QVBoxLayout(self)
         page.setContentsMargins(14, 8, 14, 8)
-        page.setSpacing(12)
-        page.addWidget(self.ladder, 4)
+        page.setSpacing(8)
+        both = QHBoxLayout()
+        both.setSpacing(12)
+        both.addWidget(self.chart, 17)
         side = QVBoxLayout()
-        side.setSpacing(8)
-        side.addWidget(self.picture, 1)
-        side.addWidget(self.figures)
-        side.addWidget(self.figures2)
-        grid = QGridLayout()
-        grid.setSpacing(7)
-        for at, (first, second) in enumerate(
-            ((self.rate, self.shutter), (self.iso, None), (self.nd, None), (self.curve, self.interval))
-        ):
-            grid.addLayout(row(first, second) if second is not None else row(first), at, 0)
-        side.addLayout(grid)
-        side.addLayout(row(self.angle, self.solve))
-        side.addWidget(label("What one battery and one card take", "soft"))
-        side.addWidget(self.bars)
-        page.addLayout(side, 6)
+        side.setSpacing(6)
+        side.addWidget(self.looks)
+        for picture in (self.sphere, *self.frames.values()):
+            self.pictures.addWidget(picture)
+        side.addWidget(self.pictures, 1)
+        side.addWidget(self.schools)
+        side.addWidget(self.why)
+        both.addLayout(side, 13)
+        page.addLayout(both, 1)
+        boxes = row(self.aim, None, self.solve, stretch=False)
+        page.addLayout(boxes)
+        settings: list[QWidget | None] = []
+        for words, box in (
+            ("Rate", self.rate), ("Time", self.shutter), ("ISO", self.iso), ("Filter", self.nd), ("White", self.white),
+            ("Mode", self.mode), ("Profile", self.curve), ("Offset", self.offset), ("Every", self.interval), ("Take", self.take),
+        ):  # fmt: skip
+            cell = QWidget()
+            column = QVBoxLayout(cell)
+            column.setContentsMargins(0, 0, 0, 0)
+            column.setSpacing(1)
+            head = label(words, "soft")
+            head.setBuddy(box)
+            column.addLayout(row(head, self.angle, spacing=6) if words == "Time" else row(head))
+            column.addWidget(box)
+            settings.append(cell)
+        for number in (self.white, self.offset, self.take, self.interval):
+            number.name.hide()  # it stands over them
+        page.addLayout(row(*settings, spacing=10))
+        page.addWidget(self.day)
 
     def _connect(self) -> None:
         edit = self.document.edit_exposure
-        self.rate.chosen.connect(lambda v: edit("Set the frame rate", rate_fps=v))
+        self.aim.chosen.connect(lambda v: edit("Choose the aim", aim=v))
+        self.rate.activated.connect(lambda _i: edit("Set the frame rate", rate_fps=self.rate.currentData()))
         self.shutter.edited.connect(lambda v: edit("Set the shutter", shutter_s=1.0 / v))
-        self.iso.chosen.connect(lambda v: edit("Set ISO", iso=v))
-        self.nd.chosen.connect(lambda v: edit("Set the filter", nd_stops=v))
-        self.curve.chosen.connect(lambda v: edit("Choose the curve", curve=v))
+        self.iso.activated.connect(lambda _i: edit("Set ISO", iso=self.iso.currentData()))
+        self.nd.activated.connect(lambda _i: edit("Set the filter", nd_stops=self.nd.currentData()))
+        self.white.edited.connect(lambda v: edit("Set the white balance", white_k=v if v >= 2000.0 else None))
+        self.mode.activated.connect(lambda _i: self._choose_mode(self.mode.currentData()))
+        self.curve.activated.connect(lambda _i: edit("Choose the profile", curve=self.curve.currentData()))
+        self.offset.edited.connect(lambda v: edit("Set the offset", offset_stops=round(v, 2)))
+        self.take.edited.connect(lambda v: edit("Set the take's length", take_s=v))
         self.interval.edited.connect(lambda v: edit("Set the interval", interval_s=v))
-        self.ladder.window_dragged.connect(self._drag)
-        self.ladder.drag_ended.connect(self.document.end_gesture)
+        self.schools.chosen.connect(self._choose_school)
+        self.looks.chosen.connect(self._show_look)
+        self._show_look(0)
+        self.chart.window_dragged.connect(self._drag)
+        self.chart.drag_ended.connect(self._let_go)
+        self.chart.moment_chosen.connect(self._look_at)
 
-    def _drag(self, ev: float) -> None:
+    # What hands do
+    def _show_look(self, number: int) -> None:
+        self.pictures.setCurrentIndex(number)
+        self.looks.show_value(number)
+
+    def _choose_mode(self, mode_id: str) -> None:
+        """A mode brings a rate that it has."""
+        camera, e = self.document.camera, self.document.shot.exposure
+        mode = next((m for m in camera.modes if m.id == mode_id), None)
+        rates = mode.rates_fps if mode is not None else ()
+        rate = e.rate_fps if not rates or e.rate_fps in rates else min(rates, key=lambda r: abs(r - e.rate_fps))
+        self.document.edit_exposure("Choose the mode", mode=mode_id, rate_fps=rate)
+
+    def _choose_school(self, school: str) -> None:
+        program, each = set_for(school)  # type: ignore[arg-type]
+        e = self.document.shot.exposure
+        offset = 0.0 if program == "manual" else e.offset_stops or _USUAL_OFFSET
+        self.document.edit_exposure("Choose a school", program=program, each_lens=each, offset_stops=offset)
+
+    def _drag(self, stops: float) -> None:
+        """Moves the window: of a locked exposure the time, of an automatic one its offset."""
         e, camera = self.document.shot.exposure, self.document.camera
-        time = shutter_s(ev, camera.f_number, iso=e.iso, nd_stops=e.nd_stops)
+        if e.program != "manual":
+            self._grip = e.offset_stops if self._grip is None else self._grip
+            self.document.edit_exposure(
+                "Move the exposure", "drag-course", offset_stops=round(min(max(self._grip - stops, -3.0), 3.0), 2)
+            )
+            return
+        if self._grip is None:
+            self._grip = e.shutter_s
         longest = e.interval_s or 1.0 / e.rate_fps
-        held = min(max(time, camera.shutter_min_s), longest)
-        self.document.edit_exposure("Move the exposure", "drag-ladder", shutter_s=held)
+        held = min(max(self._grip * 2.0**-stops, camera.shutter_min_s), longest)
+        self.document.edit_exposure("Move the exposure", "drag-course", shutter_s=held)
+
+    def _let_go(self) -> None:
+        self._grip = None
+        self.document.end_gesture()
+
+    def _look_at(self, second: float) -> None:
+        self._moment_s = second
+        self._draw_course()
+        self._ask_picture()
+
+    def _answer(self) -> Answer | None:
+        project, shot, course = self.document.project, self.document.shot, self._course
+        if course is None:
+            return None
+        e = shot.exposure
+        filters = tuple(item.value for item in project.kit.of_kind("filter")) or ND_STOPS
+        return answer(
+            e.aim, course, project.camera_of(shot).sensor, rate_fps=e.rate_fps, filters=filters,
+            moves=moves_of(project, shot), mains_hz=project.site.mains_hz, longest_s=e.interval_s or None,
+        )  # fmt: skip
 
     def _solve(self) -> None:
-        project, shot = self.document.project, self.document.shot
-        if self._light is None:
-            return
-        best = solve(
-            self._light[1].mean,
-            shot.exposure.rate_fps,
-            project.camera_of(shot).sensor,
-            angle_deg=self.angle.box.value(),
-        )
-        self.document.edit_exposure(
-            "Solve the exposure", shutter_s=best.shutter_s, iso=round(best.iso), nd_stops=best.nd_stops
-        )
+        found = self._answer()
+        if found is not None:
+            self.document.edit_exposure(
+                "Solve the exposure", shutter_s=found.shutter_s, iso=round(found.iso), nd_stops=found.nd_stops
+            )
+            self.said.emit(f"{found.words}. {found.limit[:1].upper()}{found.limit[1:]}" if found.limit else found.words)
 
     def apply(self, cure: Cure) -> None:
         if cure.field == "exposure.solve":
-            self.angle.show_value(180.0)
             self._solve()
         else:
             super().apply(cure)
 
+    # Drawing
     def refresh(self) -> None:
         project, shot = self.document.project, self.document.shot
         e, camera = shot.exposure, project.camera_of(shot)
-        place = (shot.placement, shot.start_min, camera, project.site)
-        if self._light is None or self._light[0] != place:
-            self._meter.ask(place, lambda: light_of_shot(project, shot))
-            if self._light is None:
-                return
-        light = self._light[1]
-        setting = float(ev100(camera.f_number, e.shutter_s, iso=e.iso, nd_stops=e.nd_stops))
-        self.ladder.show_light(light, setting, camera.stops)
-        self.rate.show_value(e.rate_fps)
-        self.shutter.show_value(1.0 / e.shutter_s)
-        self.iso.show_value(e.iso)
-        self.nd.show_value(e.nd_stops)
-        self.curve.show_value(e.curve)
-        self.interval.show_value(e.interval_s)
-        self._show_figures(e, light, setting, camera, project.site.mains_hz)
-        self.bars.show_budget(project, shot)
-        self._findings = exposing(project, shot, light)
+        self._show_settings()
+        frames = planned_frames(project, shot)
+        place = (shot.placement, shot.start_min, camera, project.site, frames, e.light, e.take_s)
+        if self._wished != place:
+            self._wished = place
+            site, quick = project.site, not self.document.in_gesture
+            self._course = self._course if quick and self._light is not None and self._light[0] == place[:4] else None
+            self._meter.ask(
+                (place, False),
+                lambda: (light_of_shot(project, shot), light_course(shot, site, camera, e.take_s, frames)),
+            )
+        self.day.show_budget(project, budget_of(project), shot.id)
+        if self._light is None or self._course is None:
+            return
+        self._findings = exposing(project, shot, self._light[1], self._course) + budget_findings(project, shot)
         self.findings_changed.emit()
-        key = (shot.placement, shot.start_min, e, camera, project.site)
-        if key != self._asked:
-            self._asked = key
-            self._worker.ask(key, lambda: foresight(shot, project.site, camera, 960)[0])
+        self._draw_course()
+        self._ask_picture()
 
-    def _metered(self, place: object, light: Light) -> None:
-        self._light = (place, light)
+    def _show_settings(self) -> None:
+        shot, camera = self.document.shot, self.document.camera
+        e = shot.exposure
+        self.aim.show_value(e.aim)
+        _show(self.rate, e.rate_fps, f"{e.rate_fps:g}")
+        self.shutter.show_value(1.0 / e.shutter_s)
+        _show(self.iso, e.iso, f"{e.iso:g}")
+        _show(self.nd, e.nd_stops, nd_text(e.nd_stops))
+        _show(self.curve, e.curve, e.curve)
+        self.white.show_value(e.white_k or 1900.0)
+        modes = [("", "by the rate"), *((mode.id, mode.words) for mode in camera.modes)]
+        if [self.mode.itemText(n) for n in range(self.mode.count())] != [words for _, words in modes]:
+            offer(self.mode, modes)
+        _show(self.mode, e.mode, e.mode)
+        self.offset.show_value(e.offset_stops)
+        self.offset.setEnabled(e.program != "manual")
+        self.interval.show_value(e.interval_s)
+        self.take.show_value(e.take_s)
+        angle = shutter_angle_deg(e.rate_fps, e.shutter_s)
+        self.angle.setText(f"{angle:.0f}°" if not e.interval_s else "")
+
+    def _metered(self, key: object, value: object) -> None:
+        (place, fine), (light, course) = key, value  # type: ignore[misc]
+        self._light, self._course = (place[:4], light), course
+        self._moment_s = min(self._moment_s, float(course.time_s[-1]))
         self.refresh()
+        if not fine and place == self._wished:
+            shot, site, camera = self.document.shot, self.document.project.site, self.document.camera
+            self._meter.ask(
+                (place, True), lambda: (light, light_course(shot, site, camera, place[6], place[4], fine=True))
+            )
 
-    def _show_figures(self, e: Exposure, light: Light, setting: float, camera: Camera, mains_hz: float) -> None:
-        show, show2 = self.figures.show_value, self.figures2.show_value
-        show("shutter angle", f"{motion.shutter_angle_deg(e.rate_fps, e.shutter_s):.0f}°")
-        show("blur at 30°/s", f"{motion.blur_px(PAN_DEG_S, e.shutter_s, FRAME_PX_PER_DEG):.1f} px")
-        show("gap between", f"{motion.stutter_px(PAN_DEG_S, e.rate_fps, e.shutter_s, FRAME_PX_PER_DEG):.1f} px")
-        safe = flicker.is_safe(mains_hz, e.shutter_s)
-        beat = flicker.beat_hz(mains_hz, e.rate_fps)
-        show("lamps", "steady" if safe else f"beat {beat:.0f} Hz" if beat > 0.5 else "bands")
-        show("against light", f"{light.mean - setting:+.1f} stops")
-        show2("front to rear", f"{light.step:.1f} of 2 stops")
-        show2("scene holds", f"{light.span:.1f} stops")
-        show2("frame holds", f"{camera.stops:.0f} stops")
+    def _judge(self, course: Course) -> _Judged:
+        project, shot = self.document.project, self.document.shot
+        e, sensor = shot.exposure, project.camera_of(shot).sensor
+        runs = all_runs(course, e.held, sensor, e.offset_stops or _USUAL_OFFSET)
+        found = self._answer()
+        assert found is not None
+        solved = run(
+            course, "locked", replace(e.held, shutter_s=found.shutter_s, iso=found.iso, nd_stops=found.nd_stops), sensor
+        )
+        best, why = recommended(runs, course, solved)
+        filters = tuple(item.value for item in project.kit.of_kind("filter"))
+        more = lighter_filter(course, best, e.held, sensor, filters) if best is not solved else ""
+        mine = run(course, school_of(e.program, e.each_lens), e.held, sensor, e.offset_stops)
+        return _Judged(runs, best, f"{why} {more}".strip(), mine)
+
+    def _draw_course(self) -> None:
+        course, e = self._course, self.document.shot.exposure
+        if course is None:
+            return
+        judged = self._judge(course)
+        fan = tuple((n - (e.bracket_frames - 1) / 2.0) * e.bracket_stops for n in range(e.bracket_frames))
+        bracket = any(mode.id == e.mode and mode.kind == "bracket" for mode in self.document.camera.modes)
+        self.chart.show_course(
+            course, CourseMarks(judged.mine, self.document.camera.sensor, self._moment_s, fan if bracket else ())
+        )
+        self.schools.show_runs(judged.runs, school_of(e.program, e.each_lens), judged.best.school)
+        self.why.setText(judged.why)
+        self._judged = judged
+
+    # The picture
+    def _view(self, shot: Shot) -> View:
+        return plan_of(self.document.project, shot).start_view if shot.opening is None else shot.opening.view
+
+    def _ask_picture(self) -> None:
+        course, shot, site, camera = self._course, self.document.shot, self.document.project.site, self.document.camera
+        if course is None:
+            return
+        moment, view, mine = self._moment_s, self._view(shot), self._judged.mine
+        settings = exposed_at(shot, camera, mine, course, moment)
+        key = (shot.placement, shot.start_min, settings, camera, site, moment, view, shot.aspects)
+        if key == self._asked:
+            return
+        self._asked = key
+        self._worker.ask(
+            (key, _QUICK_PX), lambda: exposed_sphere(shot, site, camera, settings, moment, view, _QUICK_PX)
+        )
+
+    def _show_picture(self, key: object, value: object) -> None:
+        (wanted, width), (sphere, frames) = key, value  # type: ignore[misc]
+        words = f"at {wanted[5]:.0f} s · hatched: clipped · dotted: in the noise"
+        self.sphere.show_sphere(marks.image(sphere), SphereMarks(words=words))
+        for name, picture in frames.items():
+            if name in self.frames:
+                self.frames[name].show_frame(marks.image(picture))
+        if wanted == self._asked and width < _FULL_PX:
+            shot, site, camera = self.document.shot, self.document.project.site, self.document.camera
+            settings, moment, look = wanted[2], wanted[5], wanted[6]
+            self._worker.ask(
+                (wanted, _FULL_PX), lambda: exposed_sphere(shot, site, camera, settings, moment, look, _FULL_PX)
+            )
 
     @property
     def settled(self) -> bool:
@@ -217,3 +346,12 @@ class ExposeDesk(Desk):
     def close_down(self) -> None:
         self._worker.close()
         self._meter.close()
+
+
+def _show(box: QComboBox, value: object, words: str) -> None:
+    """Shows a value of a folded list; one that is not offered is added."""
+    at = box.findData(value)
+    if at < 0:
+        box.addItem(words, value)
+        at = box.count() - 1
+    box.setCurrentIndex(at)

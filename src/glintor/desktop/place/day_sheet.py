@@ -15,7 +15,7 @@ from glintor.desktop.place.plan_view import PlanView
 from glintor.desktop.place.side_view import SideView
 from glintor.errors import Cancelled
 from glintor.placement import seam
-from glintor.plan.carry import write_all
+from glintor.plan.carry import settings_table, write_all
 from glintor.plan.sheet import DaySheet, ShotPage, cautions, day_sheet
 from glintor.project.model import Project, Shot
 from glintor.project.placed import plan_of
@@ -23,6 +23,7 @@ from glintor.project.placed import plan_of
 _PLAN, _SIDE = (520, 319), (499, 319)
 _MAIN_BOX, _SMALL_BOX = (440.0, 270.0), (225.0, 236.0)  # what the first frame and all others may take of the page
 _SPHERE_PX = 1600
+_SCALES = (1.0, 0.92, 0.84, 0.76, 0.68, 0.6)  # of a page's pictures, until it is one page
 _PAGE_PX = QSizeF(688, 1032)  # what the margins leave of A4, at 96 to the inch
 Seen = dict[str, dict[str, QImage]]
 _STYLE = """
@@ -106,15 +107,14 @@ def _printed(sheet: DaySheet, charts: dict[str, dict[str, QImage]], seen: dict[s
     """The PDF: a first page with hours and kit, then one page a shot."""
     document, content = QTextDocument(), QByteArray()
     document.setDefaultStyleSheet(_STYLE)
-    parts = [_first(sheet)]
+    settings = f"<h2 style='page-break-before: always'>Settings, in the order of the camera</h2>{settings_table(sheet)}"
+    parts = [_first(sheet), settings]
     for page in sheet.pages:
         images = {**charts[page.shot.id], **seen[page.shot.id]}
         for words, image in images.items():
             document.addResource(QTextDocument.ResourceType.ImageResource.value, QUrl(f"{page.shot.id}/{words}"), image)
-        parts.append(_page(page, list(seen[page.shot.id]), seen[page.shot.id]))
-    document.setDocumentMargin(0)
-    document.setHtml("".join(parts))
-    document.setPageSize(_PAGE_PX)
+        parts.append(_fitting(page, seen[page.shot.id]))
+    _lay(document, "".join(parts))
     buffer = QBuffer(content)
     buffer.open(QIODevice.OpenModeFlag.WriteOnly)
     writer = QPdfWriter(buffer)
@@ -134,6 +134,25 @@ def _printed(sheet: DaySheet, charts: dict[str, dict[str, QImage]], seen: dict[s
     return bytes(content.data())
 
 
+def _lay(document: QTextDocument, content: str) -> None:
+    document.setDocumentMargin(0)
+    document.setHtml(content)
+    document.setPageSize(_PAGE_PX)
+
+
+def _fitting(page: ShotPage, seen: dict[str, QImage]) -> str:
+    """A shot's page with its pictures as large as leaves it on one."""
+    out = ""
+    for scale in _SCALES:
+        out = _page(page, list(seen), seen, scale)
+        alone = QTextDocument()
+        alone.setDefaultStyleSheet(_STYLE)
+        _lay(alone, out.replace("page-break-before: always", ""))
+        if alone.pageCount() <= 1:
+            break
+    return out
+
+
 def _first(sheet: DaySheet) -> str:
     say = html.escape
     hours = "".join(f"<tr><td class='soft'>{say(at)}</td><td>{say(words)}</td></tr>" for at, words in sheet.hours)
@@ -150,20 +169,20 @@ def _first(sheet: DaySheet) -> str:
     )
 
 
-def _page(page: ShotPage, names: list[str], seen: dict[str, QImage]) -> str:
+def _page(page: ShotPage, names: list[str], seen: dict[str, QImage], scale: float) -> str:
     say, shot_id = html.escape, page.shot.id
     rows = "".join(f"<tr><td class='soft'>{say(name)}</td><td>{say(words)}</td></tr>" for name, words in page.numbers)
     first, *rest = names
-    main = _framed(shot_id, first, seen[first], *_MAIN_BOX)
-    wide, high = _SMALL_BOX
+    main = _framed(shot_id, first, seen[first], _MAIN_BOX[0] * scale, _MAIN_BOX[1] * scale)
+    wide, high = _SMALL_BOX[0] * scale, _SMALL_BOX[1] * scale
     others = [_framed(shot_id, name, seen[name], wide, high / len(rest)) for name in rest]
     mind = "".join(f"<p{' class=mind' if line.grave else ''}>{say(line.words)}</p>" for line in cautions(page))
     boxes = "".join(f"<p>&#9744; {say(line)}</p>" for line in page.before)
     return (
         f"<h2 style='page-break-before: always'>{say(page.head)}</h2><p>{say(page.about)}</p>"
         f"<table><tr><td>{main}</td><td>{''.join(others)}</td></tr></table>"
-        f"<table><tr><td><img src='{shot_id}/from above' width='330' height='202'></td>"
-        f"<td><img src='{shot_id}/from the side' width='316' height='202'></td></tr></table>"
+        f"<table><tr><td><img src='{shot_id}/from above' width='{330 * scale:.0f}' height='{202 * scale:.0f}'></td>"
+        f"<td><img src='{shot_id}/from the side' width='{316 * scale:.0f}' height='{202 * scale:.0f}'></td></tr></table>"
         f"<table><tr><td width='62%'><h3>Numbers</h3><table>{rows}</table></td><td><h3>Before rolling</h3>{boxes}</td></tr></table>"
         f"<h3>Mind</h3>{mind}"
     )

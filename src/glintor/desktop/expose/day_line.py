@@ -1,0 +1,77 @@
+"""The day's battery as a line under its shots: where it is changed, and where it does not last."""
+
+from itertools import pairwise
+
+from PyQt6.QtCore import QPointF, QRectF, Qt
+from PyQt6.QtGui import QPainter
+
+from glintor.desktop import theme
+from glintor.desktop.charts import marks
+from glintor.desktop.charts.labels import Labels
+from glintor.desktop.charts.scale import Scale
+from glintor.desktop.charts.sheet import Sheet
+from glintor.placement.clock import clock
+from glintor.plan.budget import Budget
+from glintor.project.model import Project
+
+_LEFT, _BLOCK_PX = 66.0, 18.0
+
+
+class DayLine(Sheet):
+    def __init__(self) -> None:
+        super().__init__("Battery and card over the day", (300, 70), keyboard=False)
+        self.setMaximumHeight(74)
+        self._budget: Budget | None = None
+        self._shots: list[tuple[str, str, float, float]] = []
+        self._chosen = ""
+
+    def show_budget(self, project: Project, budget: Budget, chosen: str) -> None:
+        self._budget, self._chosen = budget, chosen
+        self._shots = [(s.id, s.name, s.start_min, s.start_min + s.length_min) for s in project.planned]
+        self.setToolTip(
+            f"{budget.batteries} of {budget.have_batteries} batteries, {budget.cards} of {budget.have_cards} cards, {budget.gigabytes:.0f} GB"
+        )
+        self.update()
+
+    def draw(self, p: QPainter) -> None:
+        budget = self._budget
+        if budget is None or not self._shots:
+            marks.text(p, 10, self.height() / 2, "No shot of the day is planned yet.", colour="soft")
+            return
+        begins, ends = min(s[2] for s in self._shots) - 10.0, max(s[3] for s in self._shots) + 10.0
+        time = Scale(begins, ends, _LEFT, self.width() - 12.0)
+        share = Scale(0.0, 1.0, self.height() - 22.0, _BLOCK_PX + 12.0)
+        marks.text(p, 10, _BLOCK_PX / 2 + 5, "battery", colour="soft")
+        short = dict(budget.short)
+        for shot_id, name, first, last in self._shots:
+            a, b = time.px(first), time.px(last)
+            box = QRectF(a, 5, max(b - a, 3.0), _BLOCK_PX)
+            colour = "stop" if shot_id in short else "course" if shot_id == self._chosen else "course_fill"
+            p.fillRect(box, theme.colours()[colour])
+            words = p.fontMetrics().elidedText(name, Qt.TextElideMode.ElideRight, int(box.width()) - 8)
+            if box.width() > 34.0:
+                marks.text(p, a + 5, 5 + _BLOCK_PX / 2, words, colour="sheet" if colour != "course_fill" else "ink")
+        p.setPen(marks.pen("line", 0.7))
+        for level in (0.0, 1.0):
+            p.drawLine(QPointF(_LEFT, share.px(level)), QPointF(self.width() - 12.0, share.px(level)))
+        p.setPen(marks.pen("ink", 1.5))
+        points = [QPointF(time.px(minute), share.px(charge)) for minute, charge in budget.charge]
+        for one, other in pairwise(points):
+            p.drawLine(one, other)
+        labels = Labels(p, (_LEFT, _BLOCK_PX + 6.0, self.width() - 8.0, self.height() - 2.0))
+        for minute, what in budget.changes:
+            y = share.px(0.5)
+            labels.add(time.px(minute), y, f"{what} changed {clock(minute)}", gap=4.0, sides=("right", "left"))
+        for shot_id, minutes in budget.short:
+            last = next(s[3] for s in self._shots if s[0] == shot_id)
+            labels.add(
+                time.px(last),
+                share.px(0.02),
+                f"empty {minutes:.0f} min before the end",
+                colour="stop",
+                sides=("left", "above"),
+            )
+        labels.write()
+        enough = "" if budget.batteries <= budget.have_batteries else f": only {budget.have_batteries} in the bag"
+        sums = f"{budget.batteries} batteries{enough} · {budget.cards} card{'s' if budget.cards != 1 else ''}, {budget.gigabytes:.0f} GB"
+        marks.text(p, _LEFT, self.height() - 10, sums, colour="stop" if enough else "soft")

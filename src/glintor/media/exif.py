@@ -1,0 +1,69 @@
+"""What a photo's file tells of how and when it was taken. Source of the tags: Exif standard (CIPA DC-008)."""
+
+from contextlib import suppress
+from datetime import datetime
+from pathlib import Path
+
+import numpy as np
+from msgspec import Struct
+
+_SUB, _TIME, _NUMBER, _ISO, _TAKEN, _PART = 0x8769, 0x829A, 0x829D, 0x8827, 0x9003, 0x9291
+_K, _MID_GREY = 12.5, 0.18  # calibration of reflected-light meters (ISO 2720), cd s/m2
+
+
+class Shot(Struct, frozen=True):
+    """Each None where the file does not say: shutter time in seconds, f-number, ISO, and when it was taken by its own clock."""
+
+    exposure_s: float | None = None
+    f_number: float | None = None
+    iso: float | None = None
+    taken: datetime | None = None
+
+    @property
+    def stops(self) -> float | None:
+        """How much light a value of the file stands for, in stops, higher with more exposure; None where the time is not known.
+        A missing f-number or ISO is taken to be the same in all frames of a series."""
+        if self.exposure_s is None:
+            return None
+        return float(np.log2(self.exposure_s * (self.iso or 100.0) / 100.0 / (self.f_number or 1.0) ** 2))
+
+    @property
+    def ev100(self) -> float | None:
+        """The EV100 that it was exposed for; None where not all of it is known."""
+        if self.exposure_s is None or self.f_number is None or self.iso is None:
+            return None
+        return -float(np.log2(self.exposure_s * self.iso / 100.0 / self.f_number**2))
+
+    @property
+    def cd_m2(self) -> float | None:
+        """Luminance of a linear value of 1, where the exposure lays mid grey at 0.18."""
+        ev = self.ev100
+        return None if ev is None else _K / 100.0 * 2.0**ev / _MID_GREY
+
+
+def read_exif(path: Path) -> Shot:
+    """What the file tells; nothing of a file without."""
+    from PIL import Image, UnidentifiedImageError
+
+    try:
+        with Image.open(path) as picture:
+            if picture.format == "PNG":  # its block may stand behind the picture
+                picture.load()
+            values = dict(picture.getexif().get_ifd(_SUB))
+    except (UnidentifiedImageError, OSError, ValueError, SyntaxError, Image.DecompressionBombError):
+        return Shot()
+
+    def number(tag: int) -> float | None:
+        value = values.get(tag)
+        with suppress(TypeError, ValueError, ZeroDivisionError):
+            found = float(value[0] if isinstance(value, tuple) else value)  # type: ignore[arg-type]
+            return found if np.isfinite(found) and found > 0.0 else None
+        return None
+
+    taken = None
+    with suppress(ValueError):
+        taken = datetime.strptime(str(values.get(_TAKEN, "")), "%Y:%m:%d %H:%M:%S")
+        part = str(values.get(_PART, "")).strip()
+        if part.isdigit():
+            taken = taken.replace(microsecond=int(part.ljust(6, "0")[:6]))
+    return Shot(number(_TIME), number(_NUMBER), number(_ISO), taken)

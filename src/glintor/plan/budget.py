@@ -1,0 +1,174 @@
+"""Battery, card and heat over the whole day: how full each is minute by minute, where a change falls, and which take cannot end."""
+
+import math
+
+from msgspec import Struct
+
+from glintor.exposure.modes import mode_for
+from glintor.finding import Finding, Level
+from glintor.placement.clock import clock
+from glintor.project.kit import USUAL_BATTERY_MIN, USUAL_CARD_GB
+from glintor.project.model import Project, Shot
+from glintor.recording.power import HOT_C, STANDBY_SHARE, USUAL_AIR_C, V30_MB_S, Body, battery_min
+
+_SPARE = 0.03  # of a battery that nobody plans to use (judgement)
+_STEP_MIN = 1.0
+
+
+class WhatIf(Struct, frozen=True):
+    """What could be otherwise: wireless off, a power bank on the camera, a share of the bit rate."""
+
+    wireless: bool | None = None
+    power_bank: bool = False
+    smaller: float = 1.0
+
+
+class Budget(Struct, frozen=True):
+    """The day's supplies.
+
+    charge   (minute, share) of the battery in the camera; changes: (minute, "battery" or "card")
+    short    ids of takes that the battery ends before they do, with the minutes missing; hot: with the minute it stops
+    batteries, cards  how many the day takes; have_...: how many there are; gigabytes of the whole day
+    """
+
+    charge: tuple[tuple[float, float], ...]
+    changes: tuple[tuple[float, str], ...]
+    short: tuple[tuple[str, float], ...]
+    hot: tuple[tuple[str, float], ...]
+    batteries: int
+    have_batteries: int
+    cards: int
+    have_cards: int
+    gigabytes: float
+
+    def short_min(self, shot_id: str) -> float:
+        return dict(self.short).get(shot_id, 0.0)
+
+
+def mbit_of(project: Project, shot: Shot) -> float:
+    """The bit rate that a shot is recorded with: its mode's, else its camera's."""
+    camera, e = project.camera_of(shot), shot.exposure
+    known = {mode.id: mode for mode in camera.modes}
+    mode = known[e.mode] if e.mode in known else mode_for(e.rate_fps, e.interval_s, camera.modes)
+    rate = mode.mbit_s or camera.mbit_s
+    if e.interval_s > 0.0:  # its frames are written as a film, and there are fewer of them
+        rate *= min(1.0 / (e.interval_s * e.rate_fps), 1.0)
+    return rate * (0.5 if e.codec == "H.265" else 1.0)
+
+
+def budget_of(project: Project, what_if: WhatIf = WhatIf()) -> Budget:
+    """The day as it is planned: the camera is off between shots, stands by while it is fitted, and is changed before a shot that
+    the battery in it would not outlast."""
+    site, kit = project.site, project.kit
+    air = USUAL_AIR_C if site.air_c is None else site.air_c
+    wireless = site.wireless if what_if.wireless is None else what_if.wireless
+    full = battery_min(air, wireless=wireless, stated_min=kit.smallest("battery", USUAL_BATTERY_MIN))
+    room = kit.smallest("card", USUAL_CARD_GB)
+    charge, used_gb, gigabytes, warm = 1.0, 0.0, 0.0, air
+    points: list[tuple[float, float]] = []
+    changes: list[tuple[float, str]] = []
+    short: list[tuple[str, float]] = []
+    hot: list[tuple[str, float]] = []
+    left_off: float | None = None
+    for shot in sorted(project.planned, key=lambda s: s.start_min):
+        begins = shot.start_min - shot.fit_min
+        need = (shot.length_min + STANDBY_SHARE * shot.fit_min) / full
+        if what_if.power_bank:
+            need = 0.0
+        if charge - need < _SPARE and charge < 1.0:
+            points += [(begins, charge), (begins, 1.0)]
+            changes.append((begins, "battery"))
+            charge = 1.0
+        points += [(begins, charge)]
+        if charge - need < 0.0:
+            lasts = charge * full - STANDBY_SHARE * shot.fit_min
+            short.append((shot.id, shot.length_min - lasts))
+        charge = max(charge - need, 0.0)
+        points += [(shot.start_min + shot.length_min, charge)]
+        gb = mbit_of(project, shot) * what_if.smaller * 60.0 / 8000.0 * shot.length_min
+        if used_gb > 0.0 and used_gb + gb > room:
+            changes.append((begins, "card"))
+            used_gb = 0.0
+        used_gb, gigabytes = used_gb + gb, gigabytes + gb
+        body = Body(inner_c=warm)
+        if left_off is not None:
+            body = body.after(max(begins - left_off, 0.0), air, recording=False, wireless=False)
+        for minute in range(math.ceil(shot.length_min / _STEP_MIN)):
+            body = body.after(_STEP_MIN, air, recording=True, wireless=wireless)
+            if body.inner_c >= HOT_C:
+                hot.append((shot.id, shot.start_min + minute))
+                break
+        warm, left_off = body.inner_c, shot.start_min + shot.length_min
+    count = {kind: sum(item.count for item in kit.of_kind(kind)) for kind in ("battery", "card")}
+    taken = {kind: sum(what == kind for _, what in changes) + bool(points) for kind in ("battery", "card")}
+    return Budget(
+        tuple(points), tuple(changes), tuple(short), tuple(hot),
+        taken["battery"], count["battery"], max(taken["card"], math.ceil(gigabytes / max(room, 1e-9)) if points else 0), count["card"],
+        gigabytes,
+    )  # fmt: skip
+
+
+def what_helps(project: Project, budget: Budget) -> list[str]:
+    """What would change the day's supplies, each tried."""
+    out = []
+    if project.site.wireless:
+        other = budget_of(project, WhatIf(wireless=False))
+        if len(other.changes) < len(budget.changes) or len(other.short) < len(budget.short):
+            out.append(f"wireless off: {_count(other.batteries, 'battery', 'batteries')} instead of {budget.batteries}")
+    if budget.short or budget.batteries > budget.have_batteries:
+        out.append("a power bank on the camera: no battery change at all")
+    smaller = budget_of(project, WhatIf(smaller=0.5))
+    if smaller.cards < budget.cards:
+        out.append(
+            f"half the bit rate (H.265 or a smaller mode): {_count(smaller.cards, 'card', 'cards')} instead of {budget.cards}"
+        )
+    return out
+
+
+def _count(number: int, one: str, many: str) -> str:
+    return f"{number} {one if number == 1 else many}"
+
+
+def budget_findings(project: Project, shot: Shot) -> list[Finding]:
+    """A take that cannot end before the battery does, heat, supplies that the kit has not, a card too slow."""
+    found, budget = [], budget_of(project)
+    helps = "; ".join(what_helps(project, budget))
+    missing = budget.short_min(shot.id)
+    if missing > 0.0:
+        found.append(
+            Finding(
+                desk="expose", kind="battery", level=Level.STOP, title="Battery ends before the take", value=missing, unit="min", digits=0,
+                reason=f"So much is missing of the {shot.length_min:.0f} min that are planned. " + (f"What helps: {helps}." if helps else ""),
+                explained="Stated time of the kit's weakest battery x what cold and wireless leave of it, less standby while the camera is fitted.",
+            )
+        )  # fmt: skip
+    change = next(
+        (minute for minute, what in budget.changes if what == "battery" and minute == shot.start_min - shot.fit_min),
+        None,
+    )
+    if change is not None:
+        found.append(
+            Finding(
+                desk="expose", kind="change", level=Level.NOTE, title="Change the battery", value=change, unit="", digits=0,
+                reason=f"At {clock(change)}, before this shot: the one in the camera would not outlast it.",
+                explained="The day's shots one after the other, the camera off between them.",
+            )
+        )  # fmt: skip
+    stops = dict(budget.hot).get(shot.id)
+    if stops is not None:
+        found.append(
+            Finding(
+                desk="expose", kind="heat", level=Level.CAUTION, title="It will grow too hot", value=HOT_C, unit="°C", digits=0,
+                reason=f"At about {clock(stops)} it stops to cool down: shade it, give it wind, or film in parts.",
+                explained="Warmth goes towards the air's plus what recording adds, with the camera model's own time constant (judgement).",
+            )
+        )  # fmt: skip
+    if shot.exposure.interval_s == 0.0 and mbit_of(project, shot) / 8.0 > V30_MB_S:
+        found.append(
+            Finding(
+                desk="expose", kind="card speed", level=Level.CAUTION, title="Card must be faster", value=mbit_of(project, shot) / 8.0,
+                limit=V30_MB_S, unit="MB/s", digits=0, reason="A card of class V30 takes no more for certain: use V60 or a lower bit rate.",
+                explained="Bit rate / 8. Source: SD speed classes, V30 guarantees 30 MB/s of sustained writing (SD Association).",
+            )
+        )  # fmt: skip
+    return found
