@@ -5,6 +5,7 @@ from pathlib import Path
 from typing import TYPE_CHECKING
 
 import msgspec
+import numpy as np
 from msgspec import Struct
 
 from glintor.errors import GlintorError
@@ -15,6 +16,7 @@ from glintor.exposure.modes import Mode, mode_for
 from glintor.exposure.motion import pan_limit_deg_s, shutter_angle_deg
 from glintor.exposure.review import exposure_findings, mode_findings, take_findings
 from glintor.exposure.schools import run, school_of
+from glintor.exposure.values import ev100
 from glintor.finding import Finding, Level, worst_first
 from glintor.placement import seam
 from glintor.placement.layout import Layout, axis_of
@@ -117,6 +119,11 @@ def exposing(project: Project, shot: Shot, light: Light, course: Course | None =
     found = mode_findings(mode, wrong, spins=shot.placement.setup == "spin_cord")
     if course is not None:
         school = school_of(e.program, e.each_lens)
+        set_ev = float(ev100(camera.f_number, e.shutter_s, iso=e.iso, nd_stops=e.nd_stops))
+        metered = course.metered[
+            :, 0
+        ]  # a setting that is right somewhere in the take is not wrong; what it loses is told
+        light = msgspec.structs.replace(light, mean=float(np.clip(set_ev, metered.min(), metered.max())))
         found += take_findings(course, run(course, school, e.held, camera.sensor, e.offset_stops))
     return found + exposure_findings(
         light,

@@ -101,26 +101,32 @@ def test_a_crooked_joint_shows_its_limit_at_once(window, settle):
 
 
 def test_the_solver_sets_what_the_camera_will_record(window, settle):
+    window.document.choose_shot("wharf-portrait")
     window.show_desk(1)
     settle()
-    window.expose.nd.button(0.0).click()
+    window.expose.nd.setCurrentIndex(window.expose.nd.findData(0.0))
+    window.expose.nd.activated.emit(window.expose.nd.currentIndex())
+    settle()
     assert any(f.level is Level.STOP for f in window.expose.findings())
     window.expose.solve.click()
+    settle()
     e = window.document.shot.exposure
-    assert e.nd_stops > 0 and max(f.level for f in window.expose.findings()) is Level.NOTE
+    assert e.nd_stops > 0 and not any(f.kind == "brightness" and f.level > Level.NOTE for f in window.expose.findings())
     window.document.undo()
     assert window.document.shot.exposure.nd_stops == 0.0
 
 
-def test_the_ladder_is_dragged_and_moved_by_keys(window, settle):
+def test_the_window_of_the_light_course_is_dragged_and_moved_by_keys(window, settle):
     window.show_desk(1)
     settle()
-    ladder, before = window.expose.ladder, window.document.shot.exposure.shutter_s
-    drag(ladder, QPointF(200, 200), QPointF(200, 150))
+    chart, before = window.expose.chart, window.document.shot.exposure.shutter_s
+    drag(chart, QPointF(300, 200), QPointF(300, 150))
     assert window.document.shot.exposure.shutter_s < before
     mid = window.document.shot.exposure.shutter_s
-    QTest.keyClick(ladder, Qt.Key.Key_Down)
-    assert window.document.shot.exposure.shutter_s > mid
+    QTest.keyClick(chart, Qt.Key.Key_Down)
+    assert window.document.shot.exposure.shutter_s == pytest.approx(mid * 2 ** (1 / 3))
+    QTest.keyClick(chart, Qt.Key.Key_Right)
+    assert window.expose._moment_s == pytest.approx(1.0)
 
 
 # Record and offload

@@ -149,7 +149,7 @@ def budget_findings(project: Project, shot: Shot) -> list[Finding]:
     if change is not None:
         found.append(
             Finding(
-                desk="expose", kind="change", level=Level.NOTE, title="Change the battery", value=change, unit="", digits=0,
+                desk="expose", kind="change", level=Level.NOTE, title="Change the battery", value=float("nan"), unit="",
                 reason=f"At {clock(change)}, before this shot: the one in the camera would not outlast it.",
                 explained="The day's shots one after the other, the camera off between them.",
             )

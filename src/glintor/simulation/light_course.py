@@ -23,6 +23,17 @@ from glintor.sphere.view import for_shape
 
 QUICK_PX, FINE_PX = 96, 192  # wide spheres: as one drags, and afterwards
 _QUICK, _FINE = 13, 61  # moments
+_SETTLING_S = (
+    0.0,
+    0.1,
+    0.25,
+    0.5,
+    0.8,
+    1.2,
+    1.8,
+    2.6,
+    4.0,
+)  # after a step of the light, moments that show how the camera follows
 _NEAR_M = 2.0  # what is passed nearer than this is not what one looks at (judgement)
 _SWAY_DEG_S = 5.0  # of a hand on a stick (judgement, no source)
 
@@ -57,7 +68,8 @@ def light_course(
             some, mine = refined(some, mine, place, count + (_FINE // 2 if fine else _QUICK))
         else:
             one = measure(begins, told)
-            some, mine = [begins, max(last - 1e-3, begins)], [one, one]
+            after = [begins + late for late in _SETTLING_S if begins + late < last]  # while the camera comes after
+            some, mine = [*after, last], [one] * (len(after) + 1)
         times += [t if t < last or last >= take_s else last - 1e-3 for t in some]
         found += mine
     return course_of(times, found, tuple((begins, told.source) for told, begins, _ in spans if begins < take_s))

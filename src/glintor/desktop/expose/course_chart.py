@@ -185,10 +185,10 @@ class CourseChart(Sheet):
                 float(x[at]), float(y[at]), f"{words} {course.metered[at, column]:.1f}", sides=("above", "below")
             )
 
-    @staticmethod
-    def _fan(p: QPainter, over: CourseMarks, ev: Scale, time: Scale, labels: Labels) -> None:
+    def _fan(self, p: QPainter, over: CourseMarks, ev: Scale, time: Scale, labels: Labels) -> None:
         """The frames of a bracket as windows side by side at the moment."""
-        at = float(time.px(over.moment_s))
+        half = (len(over.fan_stops) + 1) / 2.0 * _FAN_PX
+        at = min(max(float(time.px(over.moment_s)), _LEFT + half), self.width() - _RIGHT - half)
         middle = float(over.run.ev.mean())
         p.setBrush(theme.colours().sheer("subject", 40))
         p.setPen(marks.pen("subject", 1.4))

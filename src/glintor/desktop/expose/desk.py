@@ -4,32 +4,35 @@ from collections.abc import Sequence
 
 from msgspec import Struct
 from msgspec.structs import replace
-from PyQt6.QtWidgets import QComboBox, QHBoxLayout, QStackedWidget, QVBoxLayout, QWidget
+from PyQt6.QtWidgets import QComboBox, QHBoxLayout, QMenu, QStackedWidget, QVBoxLayout, QWidget
 
 from glintor.desktop.charts import marks
 from glintor.desktop.controls import Chips, Number, button, choice, label, offer, row
-from glintor.desktop.desk import Desk
 from glintor.desktop.document import Document
 from glintor.desktop.expose.course_chart import CourseChart, CourseMarks
 from glintor.desktop.expose.day_line import DayLine
 from glintor.desktop.expose.exposed import exposed_sphere
 from glintor.desktop.expose.schools_table import SchoolsTable
+from glintor.desktop.expose.sheets import ExposeSheets
 from glintor.desktop.frame_view import FrameView
 from glintor.desktop.jobs import Jobs, Newest
 from glintor.desktop.sphere_view import SphereMarks, SphereView
 from glintor.export.formats import USUAL
 from glintor.exposure.aims import AIMS, Answer, answer
+from glintor.exposure.bracket import Bracket, planned
 from glintor.exposure.course import Course
 from glintor.exposure.metering import Light
 from glintor.exposure.motion import shutter_angle_deg
+from glintor.exposure.over_time import in_words, over_time
 from glintor.exposure.schools import Run, all_runs, lighter_filter, recommended, run, school_of, set_for
 from glintor.exposure.solve import ND_STOPS
 from glintor.exposure.values import nd_text
 from glintor.finding import Cure, Finding
 from glintor.plan.budget import budget_findings, budget_of
+from glintor.plan.timetable import battery_of
 from glintor.project.model import Shot
 from glintor.project.placed import plan_of
-from glintor.review import exposing, light_of_shot
+from glintor.review import exposing, light_of_shot, mode_of
 from glintor.simulation.light_course import exposed_at, light_course, moves_of, planned_frames
 from glintor.simulation.sensor import CURVES
 from glintor.sphere.view import View
@@ -49,7 +52,7 @@ class _Judged(Struct, frozen=True, eq=False):
     mine: Run
 
 
-class ExposeDesk(Desk):
+class ExposeDesk(ExposeSheets):
     """The light course, the schools, and the settings that follow."""
 
     name = "Expose"
@@ -82,6 +85,10 @@ class ExposeDesk(Desk):
         self.solve = button(
             "Solve for this light", self._solve, main=True, tip="Time, ISO and filter for the chosen aim"
         )
+        self.presets = button("Own settings", lambda: None, tip="Settings that you named, kept in the kit")
+        menu = QMenu(self.presets)
+        menu.aboutToShow.connect(lambda: self.fill_presets(menu))
+        self.presets.setMenu(menu)
         self._moment_s, self._asked, self._wished = 0.0, None, None  # type: tuple[float, object, object]
         self._course: Course | None = None
         self._light: tuple[object, Light] | None = None
@@ -111,7 +118,21 @@ class ExposeDesk(Desk):
         side.addWidget(self.why)
         both.addLayout(side, 13)
         page.addLayout(both, 1)
-        boxes = row(self.aim, None, self.solve, stretch=False)
+        boxes = row(
+            self.aim,
+            None,
+            button(
+                "Light…",
+                self.open_light,
+                tip="Where the light of the take is known from: place, table, meter, test frame",
+            ),
+            button("Test frame…", self.ask_frame, tip="Measures a photo or a clip: histogram, clipping, white balance"),
+            button("Merge a bracket…", self.ask_merge, tip="A series of exposures of one sphere becomes its light"),
+            self.presets,
+            self.solve,
+            stretch=False,
+            spacing=8,
+        )
         page.addLayout(boxes)
         settings: list[QWidget | None] = []
         for words, box in (
@@ -208,7 +229,13 @@ class ExposeDesk(Desk):
 
     def _solve(self) -> None:
         found = self._answer()
-        if found is not None:
+        if found is not None and self._course is not None:
+            if mode_of(self.document.camera, self.document.shot.exposure).kind == "bracket":
+                one = self._bracket(self._course)
+                if one.frames > 1:
+                    self.document.edit_exposure(
+                        "Plan the bracket", "solve", bracket_frames=one.frames, bracket_stops=round(one.step_stops, 2)
+                    )
             self.document.edit_exposure(
                 "Solve the exposure", shutter_s=found.shutter_s, iso=round(found.iso), nd_stops=found.nd_stops
             )
@@ -301,8 +328,42 @@ class ExposeDesk(Desk):
             course, CourseMarks(judged.mine, self.document.camera.sensor, self._moment_s, fan if bracket else ())
         )
         self.schools.show_runs(judged.runs, school_of(e.program, e.each_lens), judged.best.school)
-        self.why.setText(judged.why)
+        self.why.setText(self._over_time() or (self._bracket_words(course) if bracket else "") or judged.why)
         self._judged = judged
+
+    def _over_time(self) -> str:
+        """What a time-lapse gives, while its interval is chosen."""
+        project, shot = self.document.project, self.document.shot
+        e = shot.exposure
+        if e.interval_s <= 0.0:
+            return ""
+        moves, mode = moves_of(project, shot), mode_of(project.camera_of(shot), e)
+        rate = mode.mbit_s or project.camera_of(shot).mbit_s
+        given = over_time(
+            shot.length_min * 60.0, e.interval_s, e.rate_fps, mbit_s=rate, deg_s=moves.fastest_deg_s, px_per_deg=moves.px_per_deg,
+            longest_battery_s=60.0 * battery_of(project),
+        )  # fmt: skip
+        return f"{shot.length_min:g} min, one frame in {e.interval_s:g} s: {in_words(given, e.interval_s, e.rate_fps)}"
+
+    def _bracket(self, course: Course) -> Bracket:
+        project, shot = self.document.project, self.document.shot
+        e, camera = shot.exposure, project.camera_of(shot)
+        mode, at = mode_of(camera, e), course.at(self._moment_s)
+        return planned(course, at, camera.sensor, mode, e.shutter_s, moves_of(project, shot).fastest_deg_s)
+
+    def _bracket_words(self, course: Course) -> str:
+        one = self._bracket(course)
+        if one.limit:
+            return f"HDR photo: {one.limit}."
+        ghosts = (
+            f"what moves gets {one.moves_px:.0f} px in it and ghosts"
+            if one.ghosts
+            else "nothing moves far enough to ghost"
+        )
+        return (
+            f"HDR photo: {one.frames} frames {one.step_stops:.2g} stops apart hold {one.holds_stops:.0f} of the {one.span_stops:.0f} stops "
+            f"here, in {one.total_s:.1f} s; {ghosts}. Solve sets them."
+        )
 
     # The picture
     def _view(self, shot: Shot) -> View:
