@@ -9,6 +9,7 @@ import numpy as np
 from msgspec import Struct
 
 from glintor.errors import GlintorError
+from glintor.exposure.aims import Answer, answer, wanted_ev
 from glintor.exposure.course import Course
 from glintor.exposure.frame_light import measured_frame
 from glintor.exposure.metering import Light, light_of, meter
@@ -123,7 +124,8 @@ def exposing(project: Project, shot: Shot, light: Light, course: Course | None =
         metered = course.metered[
             :, 0
         ]  # a setting that is right somewhere in the take is not wrong; what it loses is told
-        light = msgspec.structs.replace(light, mean=float(np.clip(set_ev, metered.min(), metered.max())))
+        most = max(float(metered.max()), wanted_ev(e.aim, course))  # darker, where that keeps the highlights
+        light = msgspec.structs.replace(light, mean=float(np.clip(set_ev, metered.min(), most)))
         found += take_findings(course, run(course, school, e.held, camera.sensor, e.offset_stops))
     return found + exposure_findings(
         light,
@@ -135,6 +137,24 @@ def exposing(project: Project, shot: Shot, light: Light, course: Course | None =
         mains_hz=project.site.mains_hz,
         interval_s=e.interval_s,
         follows=e.program != "manual",
+        best=None if course is None else answer_for(project, shot, course),
+    )
+
+
+def answer_for(project: Project, shot: Shot, course: Course) -> Answer:
+    """What the solver finds for a shot's aim, with the filters of the kit."""
+    from glintor.simulation.light_course import moves_of
+
+    e, camera = shot.exposure, project.camera_of(shot)
+    return answer(
+        e.aim,
+        course,
+        camera.sensor,
+        rate_fps=e.rate_fps,
+        filters=tuple(item.value for item in project.kit.of_kind("filter")),
+        moves=moves_of(project, shot),
+        mains_hz=project.site.mains_hz,
+        longest_s=e.interval_s or None,
     )
 
 

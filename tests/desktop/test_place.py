@@ -88,7 +88,7 @@ def test_the_roof_clamp_from_nothing_to_the_day_sheet(window, settle, qtbot, tmp
     wait(window, qtbot)
     files = {f.suffix: f.read_bytes() for f in (tmp_path / "sheet").iterdir()}
     assert files[".pdf"].startswith(b"%PDF") and b"New shot" in files[".html"] and len(files) == 5
-    assert files[".pdf"].count(b"/Type /Page\n") == 8  # the day and one page a shot
+    assert files[".pdf"].count(b"/Type /Page\n") == 9  # the day, its settings and one page a shot
     window.document.save()
     again = Document(window.document.file, look=True)
     assert again.project == window.document.project

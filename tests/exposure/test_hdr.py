@@ -212,3 +212,21 @@ def test_a_bracket_is_as_small_as_holds_the_light():
     assert wide.order[0] == 0.0 and wide.total_s > sum(2.0**s / 200 for s in wide.order)
     assert "shortest" in planned(steady(13.0, 18.0), 0, sensor, MODES["bracket"], 1 / 4000, 2.0).limit
     assert "offers no bracket" in planned(steady(13.0), 0, sensor, MODES["photo"], 1 / 200, 2.0).limit
+
+
+def test_a_jpeg_with_a_gain_map_opens_as_light(tmp_path):
+    """Made here by the formula of ISO 21496-1: gain = 2^(max x map), light = (plain + offset) gain - offset; one without a map, and a
+    spoilt one, stay what they are."""
+    plain, gains = np.full((64, 128, 3), 128, np.uint8), np.zeros((32, 64, 3), np.uint8)
+    gains[:, 32:] = 255
+    first, second = (cv2.imencode(".jpg", p, [cv2.IMWRITE_JPEG_QUALITY, 100])[1].tobytes() for p in (plain, gains))
+    told = b'<x hdrgm:Version="1.0" hdrgm:GainMapMin="0" hdrgm:GainMapMax="3" hdrgm:Gamma="1" hdrgm:OffsetSDR="0.015625" hdrgm:OffsetHDR="0.015625"/>'
+    second = second[:2] + b"\xff\xe1" + (len(told) + 2).to_bytes(2, "big") + told + second[2:]
+    (tmp_path / "gain.jpg").write_bytes(first + second)
+    light, _ = read_sphere(tmp_path / "gain.jpg")
+    base = float(linear_of(np.array(128 / 255), "display"))
+    assert light.dtype == np.float32 and light[32, 20].mean() == pytest.approx(base, rel=0.02)
+    assert light[32, 100].mean() == pytest.approx((base + 1 / 64) * 8 - 1 / 64, rel=0.02)
+    (tmp_path / "cut.jpg").write_bytes(first + second[:60])
+    assert read_sphere(tmp_path / "cut.jpg")[0].dtype == np.uint8
+    assert reading_of(read_frame(tmp_path / "gain.jpg")).curve == "linear light"

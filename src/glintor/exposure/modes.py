@@ -12,6 +12,10 @@ USUAL_WIDTH_PX = 5760  # of the largest sphere of a generic camera
 Kind = Literal["film", "hdr film", "single", "lapse", "photo", "bracket"]
 Codec = Literal["H.264", "H.265"]
 _ALL: tuple[Program, ...] = ("manual", "auto", "iso", "shutter")
+CODEC_ADVICE = (
+    "H.265 needs about half the bit rate for the same picture, and about twice the work to decode: choose it where the card is short and the "
+    "machine that cuts has a decoder for it in hardware; else H.264, which plays and scrubs anywhere (common practice, no source)."
+)
 SPIN_FPS = 100.0  # a turn on a cord is over in a second: fewer frames are a blur (common practice, no source)
 
 

@@ -5,7 +5,7 @@ from functools import partial
 import numpy as np
 
 from glintor.exposure import flicker, motion
-from glintor.exposure.aims import LAMP_EV
+from glintor.exposure.aims import LAMP_EV, Answer
 from glintor.exposure.course import Course
 from glintor.exposure.metering import Light
 from glintor.exposure.modes import SPIN_FPS, Mode
@@ -33,20 +33,23 @@ def exposure_findings(
     mains_hz: float,
     interval_s: float = 0.0,
     follows: bool = False,
+    best: Answer | None = None,
 ) -> list[Finding]:
-    """Every finding about a setting in a metered light. follows: whether the camera sets its exposure by itself."""
+    """Every finding about a setting in a metered light. follows: whether the camera sets its exposure by itself; best: what the solver
+    found for the shot's aim, which the cures set."""
     setting_ev = float(ev100(sensor.f_number, shutter_s, iso=iso, nd_stops=nd_stops))
-    best = solve(light.mean, rate_fps, sensor)
-    gain = abs(light.mean - setting_ev) - abs(best.error_stops)
-    same = abs(float(np.log2(best.shutter_s / shutter_s))) < 0.02 and abs(best.nd_stops - nd_stops) < 0.02
+    if best is None:
+        plain = solve(light.mean, rate_fps, sensor)
+        best_s, best_iso, best_nd = plain.shutter_s, plain.iso, plain.nd_stops
+    else:
+        best_s, best_iso, best_nd = best.shutter_s, best.iso, best.nd_stops
+    same = (
+        abs(float(np.log2(best_s / shutter_s))) < 0.1 and abs(best_nd - nd_stops) < 0.02 and abs(best_iso - iso) < 1.0
+    )
     cure = (  # at night the best may be what is set already
         None
-        if same and gain < 0.1
-        else Cure(
-            f"Set {shutter_text(best.shutter_s)}, ISO {best.iso:.0f}, filter {nd_text(best.nd_stops)}",
-            "exposure.solve",
-            0.0,
-        )
+        if same
+        else Cure(f"Set {shutter_text(best_s)}, ISO {best_iso:.0f}, filter {nd_text(best_nd)}", "exposure.solve", 0.0)
     )
     out = (
         []

@@ -13,6 +13,7 @@ from numpy.typing import NDArray
 
 from glintor.errors import InputError
 from glintor.files import whole_file
+from glintor.media.gain_map import MARK, light_in
 from glintor.media.probe import ClipError, need_sphere
 from glintor.media.spherical import photo_coverage
 from glintor.sphere.equirect import Coverage
@@ -26,7 +27,8 @@ _REC709 = np.array([0.2126, 0.7152, 0.0722], np.float32)
 
 
 def read_flat(path: Path) -> NDArray[Any]:
-    """(H, W, 3) red, green, blue of any picture in the file's own depth (uint8, uint16 or float32 light). Raises ClipError."""
+    """(H, W, 3) red, green, blue of any picture in the file's own depth (uint8, uint16, or float32 light, which a JPEG with a gain map is
+    too). Raises ClipError."""
     if not path.exists():
         raise ClipError(f"There is no file {path}.", advice="Check the name.")
     try:
@@ -41,7 +43,11 @@ def read_flat(path: Path) -> NDArray[Any]:
         raise ClipError(
             f"{path.name} is {width}x{height}.", unharmed="It was not changed.", advice="Up to 16384x8192 can be used."
         )
-    return np.ascontiguousarray(picture[..., ::-1])
+    rgb = np.ascontiguousarray(picture[..., ::-1])
+    if path.suffix.lower() in (".jpg", ".jpeg") and MARK in (raw := content.tobytes()):
+        light = light_in(raw, rgb)
+        return rgb if light is None else light
+    return rgb
 
 
 def read_sphere(path: Path, told: Coverage | None = None) -> tuple[NDArray[Any], Coverage]:

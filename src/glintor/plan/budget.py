@@ -108,6 +108,14 @@ def budget_of(project: Project, what_if: WhatIf = WhatIf()) -> Budget:
     )  # fmt: skip
 
 
+def charge_at(budget: Budget, minute: float) -> float:
+    """How full the battery in the camera is planned to be at a minute of the day; full before the first shot."""
+    if not budget.charge:
+        return 1.0
+    before = [charge for at, charge in budget.charge if at <= minute + 1e-6]
+    return before[-1] if before else 1.0
+
+
 def what_helps(project: Project, budget: Budget) -> list[str]:
     """What would change the day's supplies, each tried."""
     out = []

@@ -174,9 +174,12 @@ def _first_subject(subject: Subject, setup: Setup, carrier: Carrier) -> Subject:
     return replace(fresh, ahead_m=ahead, left_m=left, up_m=up, goes_ahead_m=0.0, goes_left_m=0.0)
 
 
-def mode_width_px(camera_width_px: int, exposure: Exposure) -> int:
-    """Width of the sphere that a camera records with a setting: at high rates its modes have fewer pixels."""
-    return round(camera_width_px * mode_for(exposure.rate_fps, exposure.interval_s).width_px / USUAL_WIDTH_PX)
+def mode_width_px(camera: Camera, exposure: Exposure) -> int:
+    """Width of the sphere that a camera records with a setting: its mode's share of the largest of its modes."""
+    asked = mode_for(exposure.rate_fps, exposure.interval_s, camera.modes)
+    mode = next((one for one in camera.modes if one.id == exposure.mode), asked)
+    largest = max((one.width_px for one in camera.modes if not one.single_deg), default=USUAL_WIDTH_PX)
+    return round(camera.width_px * mode.width_px / largest)
 
 
 def given_of(project: Project, shot: Shot) -> Given:
@@ -186,7 +189,7 @@ def given_of(project: Project, shot: Shot) -> Given:
     return Given(
         gap_m=camera.gap_m,
         overlap_deg=camera.overlap_deg,
-        width_px=mode_width_px(camera.width_px, shot.exposure),
+        width_px=mode_width_px(camera, shot.exposure),
         stitch_share=STITCHES[camera.stitch],
         camera_kg=camera.mass_kg,
         stick_m=placement.stick_m,

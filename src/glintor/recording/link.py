@@ -101,10 +101,11 @@ def options_for(
     )
     if mode.kind == "lapse" and not exposure.interval_s:
         exposure = replace(exposure, interval_s=USUAL_INTERVAL_S)
+    program = more.get("program", exposure.program)  # the Record desk may choose another for once
     own: dict[str, Any] = {
-        "program": exposure.program,
-        "offset_stops": exposure.offset_stops if exposure.program != "manual" else 0.0,
-        "each_lens": exposure.each_lens,
+        "program": program,
+        "offset_stops": exposure.offset_stops if program != "manual" else 0.0,
+        "each_lens": exposure.each_lens and program != "manual" and mode.each_lens,
         "white_k": exposure.white_k or USUAL_WHITE_K,
         "sharpen": exposure.sharpen,
         "bracket_frames": exposure.bracket_frames,

@@ -11,7 +11,7 @@ from msgspec import Struct
 from numpy.typing import NDArray
 
 from glintor.media.exif import read_exif
-from glintor.media.picture import LIGHT, picture_size, read_flat, read_sphere, sphere_size
+from glintor.media.picture import picture_size, read_flat, read_sphere, sphere_size
 from glintor.media.probe import ClipError
 from glintor.placement.scenery import Place
 from glintor.placement.sun import local_time, sun_at
@@ -105,7 +105,7 @@ def _read(path: Path, wide_deg: float, _size_bytes: int, _changed_ns: int) -> Ph
     small = cv2.resize(whole, (max(part[0], 2), max(part[1], 2)), interpolation=cv2.INTER_AREA)
     linear = (
         small
-        if path.suffix.lower() in LIGHT
+        if pixels.dtype.kind == "f"
         else np.where(small <= 0.04045, small / 12.92, ((small + 0.055) / 1.055) ** 2.4)
     )  # IEC 61966-2-1
     light = _on_sphere(linear, wide_deg) if coverage is None else _unrolled(linear, coverage)

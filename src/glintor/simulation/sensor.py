@@ -85,6 +85,32 @@ def sharpened(code: Array, amount: float) -> Array:
     return np.clip(code + np.float32(amount) * (code - cv2.GaussianBlur(code, (0, 0), 0.8)), 0.0, 1.0)
 
 
+_WHY = {
+    "standard": "as it will look; little to grade, little to go wrong",
+    "vivid": "colourful at once; what is steep clips early and cannot be taken back",
+    "log": "holds the whole range for a grade; wants one, and is grey until then",
+}
+
+
+def codes_a_stop(curve: str, stops: float) -> float:
+    """8-bit code values of the stop that begins so many stops from mid grey, as the camera writes them."""
+    grey = np.float32(MID_GREY) * np.exp2(np.array([stops, stops + 1.0], np.float32))
+    codes = CURVES[curve](np.repeat(grey[:, None, None], 3, axis=2))[:, 0, 1] * 255.0
+    return float(codes[1] - codes[0])
+
+
+def profile_words(curve: str) -> str:
+    """What a profile gives: code values a stop in the shade and in the light, whether a grade will band, and why one takes it."""
+    if curve not in CURVES:
+        return ""
+    shade, middle, light = (codes_a_stop(curve, stops) for stops in (-3.0, 0.0, 2.0))
+    graded = codes_a_stop("standard", 0.0) / max(
+        middle, 1e-6
+    )  # a grade stretches so many times to look as standard does
+    bands = "" if graded < 1.8 else f"; a grade stretches it {graded:.1f} times, so that skies may band in 8 bits"
+    return f"{curve}: {shade:.0f}, {middle:.0f}, {light:.0f} code values for a stop in the shade, at mid grey, in the light{bands}. {_WHY.get(curve, '')}."
+
+
 class Finish(Struct, frozen=True):
     """What the camera does to a picture beside the curve: white balance, in-camera sharpening, HDR.
 

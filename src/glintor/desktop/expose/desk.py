@@ -1,13 +1,14 @@
 """Expose: what settings, and what will break."""
 
 from collections.abc import Sequence
+from typing import get_args
 
 from msgspec import Struct
 from msgspec.structs import replace
 from PyQt6.QtWidgets import QComboBox, QHBoxLayout, QMenu, QStackedWidget, QVBoxLayout, QWidget
 
 from glintor.desktop.charts import marks
-from glintor.desktop.controls import Chips, Number, button, choice, label, offer, row
+from glintor.desktop.controls import Chips, Elided, Number, button, choice, label, offer, row
 from glintor.desktop.document import Document
 from glintor.desktop.expose.course_chart import CourseChart, CourseMarks
 from glintor.desktop.expose.day_line import DayLine
@@ -18,11 +19,11 @@ from glintor.desktop.frame_view import FrameView
 from glintor.desktop.jobs import Jobs, Newest
 from glintor.desktop.sphere_view import SphereMarks, SphereView
 from glintor.export.formats import USUAL
-from glintor.exposure.aims import AIMS, Answer, answer
+from glintor.exposure.aims import AIMS, Answer, cost_of, cost_words
 from glintor.exposure.bracket import Bracket, planned
 from glintor.exposure.course import Course
 from glintor.exposure.metering import Light
-from glintor.exposure.motion import shutter_angle_deg
+from glintor.exposure.modes import CODEC_ADVICE, Codec
 from glintor.exposure.over_time import in_words, over_time
 from glintor.exposure.schools import Run, all_runs, lighter_filter, recommended, run, school_of, set_for
 from glintor.exposure.solve import ND_STOPS
@@ -32,9 +33,9 @@ from glintor.plan.budget import budget_findings, budget_of
 from glintor.plan.timetable import battery_of
 from glintor.project.model import Shot
 from glintor.project.placed import plan_of
-from glintor.review import exposing, light_of_shot, mode_of
+from glintor.review import answer_for, exposing, light_of_shot, mode_of
 from glintor.simulation.light_course import exposed_at, light_course, moves_of, planned_frames
-from glintor.simulation.sensor import CURVES
+from glintor.simulation.sensor import CURVES, profile_words
 from glintor.sphere.view import View
 
 _RATES = (24.0, 25.0, 30.0, 50.0, 100.0)
@@ -81,7 +82,9 @@ class ExposeDesk(ExposeSheets):
         self.offset = Number("Offset", " stops", -3, 3, 1 / 3, 1)
         self.take = Number("Length of a take", " s", 1, 86400, 10, 0)
         self.interval = Number("One frame every", " s", 0, 120, 1, 1, least="off")
-        self.angle = label("", "soft")
+        self.costs = Elided("", "soft")
+        self.codec = choice("Codec", [(c, c) for c in get_args(Codec)])
+        self.codec.setToolTip(CODEC_ADVICE)
         self.solve = button(
             "Solve for this light", self._solve, main=True, tip="Time, ISO and filter for the chosen aim"
         )
@@ -134,10 +137,11 @@ class ExposeDesk(ExposeSheets):
             spacing=8,
         )
         page.addLayout(boxes)
+        page.addWidget(self.costs)
         settings: list[QWidget | None] = []
         for words, box in (
             ("Rate", self.rate), ("Time", self.shutter), ("ISO", self.iso), ("Filter", self.nd), ("White", self.white),
-            ("Mode", self.mode), ("Profile", self.curve), ("Offset", self.offset), ("Every", self.interval), ("Take", self.take),
+            ("Mode", self.mode), ("Codec", self.codec), ("Profile", self.curve), ("Offset", self.offset), ("Every", self.interval), ("Take", self.take),
         ):  # fmt: skip
             cell = QWidget()
             column = QVBoxLayout(cell)
@@ -145,7 +149,7 @@ class ExposeDesk(ExposeSheets):
             column.setSpacing(1)
             head = label(words, "soft")
             head.setBuddy(box)
-            column.addLayout(row(head, self.angle, spacing=6) if words == "Time" else row(head))
+            column.addLayout(row(head))
             column.addWidget(box)
             settings.append(cell)
         for number in (self.white, self.offset, self.take, self.interval):
@@ -162,6 +166,7 @@ class ExposeDesk(ExposeSheets):
         self.nd.activated.connect(lambda _i: edit("Set the filter", nd_stops=self.nd.currentData()))
         self.white.edited.connect(lambda v: edit("Set the white balance", white_k=v if v >= 2000.0 else None))
         self.mode.activated.connect(lambda _i: self._choose_mode(self.mode.currentData()))
+        self.codec.activated.connect(lambda _i: edit("Choose the codec", codec=self.codec.currentData()))
         self.curve.activated.connect(lambda _i: edit("Choose the profile", curve=self.curve.currentData()))
         self.offset.edited.connect(lambda v: edit("Set the offset", offset_stops=round(v, 2)))
         self.take.edited.connect(lambda v: edit("Set the take's length", take_s=v))
@@ -217,15 +222,8 @@ class ExposeDesk(ExposeSheets):
         self._ask_picture()
 
     def _answer(self) -> Answer | None:
-        project, shot, course = self.document.project, self.document.shot, self._course
-        if course is None:
-            return None
-        e = shot.exposure
-        filters = tuple(item.value for item in project.kit.of_kind("filter")) or ND_STOPS
-        return answer(
-            e.aim, course, project.camera_of(shot).sensor, rate_fps=e.rate_fps, filters=filters,
-            moves=moves_of(project, shot), mains_hz=project.site.mains_hz, longest_s=e.interval_s or None,
-        )  # fmt: skip
+        course = self._course
+        return None if course is None else answer_for(self.document.project, self.document.shot, course)
 
     def _solve(self) -> None:
         found = self._answer()
@@ -288,8 +286,8 @@ class ExposeDesk(ExposeSheets):
         self.offset.setEnabled(e.program != "manual")
         self.interval.show_value(e.interval_s)
         self.take.show_value(e.take_s)
-        angle = shutter_angle_deg(e.rate_fps, e.shutter_s)
-        self.angle.setText(f"{angle:.0f}°" if not e.interval_s else "")
+        _show(self.codec, e.codec, e.codec)
+        self.curve.setToolTip(profile_words(e.curve))
 
     def _metered(self, key: object, value: object) -> None:
         (place, fine), (light, course) = key, value  # type: ignore[misc]
@@ -330,6 +328,21 @@ class ExposeDesk(ExposeSheets):
         self.schools.show_runs(judged.runs, school_of(e.program, e.each_lens), judged.best.school)
         self.why.setText(self._over_time() or (self._bracket_words(course) if bracket else "") or judged.why)
         self._judged = judged
+        self._show_costs(course)
+
+    def _show_costs(self, course: Course) -> None:
+        """What the setting costs as a line, and what each aim would, under its name."""
+        project, shot = self.document.project, self.document.shot
+        e, sensor, moves = shot.exposure, project.camera_of(shot).sensor, moves_of(project, shot)
+        self.costs.setText(
+            cost_words(cost_of(course, sensor, e.shutter_s, e.iso, e.nd_stops, e.rate_fps, moves), moves)
+        )
+        for aim in AIMS:
+            found = answer_for(project, replace(shot, exposure=replace(e, aim=aim)), course)
+            limit = (
+                f"\nIn the way: {found.limit}. It would take {' or '.join(found.would_move)}." if found.limit else ""
+            )
+            self.aim.button(aim).setToolTip(f"{found.words}\n{cost_words(found.cost, moves)}{limit}")
 
     def _over_time(self) -> str:
         """What a time-lapse gives, while its interval is chosen."""

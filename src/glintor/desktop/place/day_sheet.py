@@ -23,6 +23,7 @@ from glintor.project.placed import plan_of
 _PLAN, _SIDE = (520, 319), (499, 319)
 _MAIN_BOX, _SMALL_BOX = (440.0, 270.0), (225.0, 236.0)  # what the first frame and all others may take of the page
 _SPHERE_PX = 1600
+_FULL = 0.93  # of a page's height: print measures letters a little otherwise than the screen
 _SCALES = (1.0, 0.92, 0.84, 0.76, 0.68, 0.6)  # of a page's pictures, until it is one page
 _PAGE_PX = QSizeF(688, 1032)  # what the margins leave of A4, at 96 to the inch
 Seen = dict[str, dict[str, QImage]]
@@ -148,7 +149,7 @@ def _fitting(page: ShotPage, seen: dict[str, QImage]) -> str:
         alone = QTextDocument()
         alone.setDefaultStyleSheet(_STYLE)
         _lay(alone, out.replace("page-break-before: always", ""))
-        if alone.pageCount() <= 1:
+        if alone.pageCount() <= 1 and alone.size().height() <= _FULL * _PAGE_PX.height():
             break
     return out
 

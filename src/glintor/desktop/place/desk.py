@@ -263,7 +263,7 @@ class PlaceDesk(PlaceSheets):
 
     def _width_px(self) -> int:
         """Of the sphere in the mode that this shot is recorded in."""
-        return mode_width_px(self.document.camera.width_px, self.document.shot.exposure)
+        return mode_width_px(self.document.camera, self.document.shot.exposure)
 
     @property
     def settled(self) -> bool:

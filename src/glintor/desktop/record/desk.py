@@ -16,7 +16,7 @@ from glintor.desktop.document import Document
 from glintor.desktop.jobs import Job, Jobs, Newest
 from glintor.desktop.sphere_view import SphereMarks, SphereView
 from glintor.errors import GlintorError
-from glintor.exposure.modes import MODES, mode_for
+from glintor.exposure.modes import MODES
 from glintor.exposure.program import PROGRAMS
 from glintor.exposure.values import nd_text, shutter_text
 from glintor.files import write_error
@@ -28,7 +28,7 @@ from glintor.project.store import need_folder
 from glintor.recording.checks import Check, pre_roll
 from glintor.recording.link import CameraLink, CardFile, NotPossible, options_for
 from glintor.recording.session import Rolled, roll
-from glintor.review import exposing, light_of_shot
+from glintor.review import course_of_shot, exposing, light_of_shot, mode_of
 
 _COLUMNS = ("Take", "Film", "Size", "Setting", "Rating", "Safe")
 _WORD = {Level.STOP: " (stop)", Level.CAUTION: " (look)", Level.NOTE: ""}
@@ -200,8 +200,9 @@ class RecordDesk(Desk):
         project, shot = self.document.project, self.document.shot
         if shot.id != self._shown_for:
             self._shown_for = shot.id
-            wanted = mode_for(shot.exposure.rate_fps, shot.exposure.interval_s)
+            wanted = mode_of(project.camera_of(shot), shot.exposure)
             self.mode.setCurrentIndex(self.mode.findData(wanted.id))
+            self.program.setCurrentIndex(self.program.findData(shot.exposure.program))
         self._show_state()
         self._show_log(shot.takes)
         key = (shot.placement, shot.exposure, shot.start_min, project.site, project.camera_of(shot))
@@ -210,7 +211,9 @@ class RecordDesk(Desk):
             card, link = self.document.card, self.source.link()
 
             def look() -> tuple[object, list[Check], list[Finding]]:
-                found = placing(project, shot) + exposing(project, shot, light_of_shot(project, shot))
+                found = placing(project, shot) + exposing(
+                    project, shot, light_of_shot(project, shot), course_of_shot(project, shot)
+                )
                 checks = pre_roll(found, card, project.camera_of(shot), shot.length_min)
                 return link.preview(960), checks, found
 

@@ -7,7 +7,8 @@ from PyQt6.QtWidgets import QCheckBox, QWidget
 
 from glintor.desktop.controls import Number, choice, titled
 from glintor.desktop.document import Document
-from glintor.recording.power import Body
+from glintor.plan.budget import budget_of, charge_at
+from glintor.recording.power import USUAL_AIR_C, Body
 from glintor.simulation.body import Faults, SimulatedCamera
 from glintor.simulation.recording import CLIP_WIDTHS_PX, Recording
 
@@ -28,7 +29,7 @@ class Simulated:
     def __init__(self, document: Document) -> None:
         self._document = document
         self._last: SimulatedCamera | None = None
-        self._body = Body()
+        self._body: Body | None = None  # as the day's budget has it, until it has filmed
         self.film = Number("Film", " s", 1, 60, 1, 0)
         self.film.show_value(3)
         self.width = choice(
@@ -57,6 +58,9 @@ class Simulated:
         document, shot = self._document, self._document.shot
         if self._last is not None and self._last.body.charge > 0.0:  # not the flat one that was rehearsed
             self._body = self._last.body
+        if self._body is None:
+            air = USUAL_AIR_C if document.project.site.air_c is None else document.project.site.air_c
+            self._body = Body(charge_at(budget_of(document.project), shot.start_min), air)
         recording = Recording(
             shot,
             document.project.site,
