@@ -12,8 +12,10 @@ from PyQt6.QtWidgets import QFileDialog, QInputDialog, QMenu
 
 from glintor.desktop.expose.frame_sheet import FrameSheet
 from glintor.desktop.expose.light_sheet import LightSheet
+from glintor.desktop.record.simulated import Simulated
 from glintor.finding import Level
 from glintor.media.picture import read_sphere
+from glintor.plan.budget import budget_of, charge_at
 from tests.exposure.test_hdr import series
 
 DATA = Path(__file__).parents[1] / "data"
@@ -139,7 +141,7 @@ def test_a_bracket_is_planned_on_the_chart_and_a_series_merged(window, settle, q
     desk = on_desk(window, settle, "tunnel-mouth")
     choose(desk.mode, "bracket")
     settle()
-    assert desk.why.text().startswith("HDR photo") and len(desk.chart._marks.fan_stops) == 3
+    assert "one photo holds" in desk.why.text() and len(desk.chart._marks.fan_stops) == 3
     desk.solve.click()
     settle()
     assert not any(f.kind == "mode" for f in desk.findings())
@@ -171,3 +173,19 @@ def test_a_wrong_mode_is_a_stop_and_a_lapse_tells_its_film(window, settle):
     desk.interval.box.setValue(2.0)
     settle()
     assert "frames become" in desk.why.text() and desk.day._budget is not None
+
+
+def test_the_record_desk_begins_with_the_days_battery_and_keeps_it(window, settle):
+    """The second shot of the day: what is left by then of the battery that is in the camera; kept beside the card when the window closes."""
+    window.document.choose_shot("towpath-walk")
+    window.show_desk(2)
+    settle()
+    charge = charge_at(budget_of(window.document.project), window.document.shot.start_min)
+    link = window.record.source.link()
+    assert link.state().battery_share == pytest.approx(charge) and charge < 1.0
+    link.rest(30.0)
+    window.record.source.keep()
+    again = Simulated(window.document)
+    assert again.link().state().battery_share == pytest.approx(link.body.charge)
+    (window.document.card / ".camera.json").write_text("{")
+    assert Simulated(window.document).link().state().battery_share == pytest.approx(charge)

@@ -167,15 +167,13 @@ def cost_of(
 def cost_words(cost: Cost, moves: Moves) -> str:
     """A line of what a setting costs."""
     lamps = [
-        f"{hz} Hz steady"
-        if beat == 0.0
-        else f"{hz} Hz {'beats ' + f'{beat:.0f} times a second' if beat > 0.5 else 'bands'}"
+        f"{hz} Hz steady" if beat == 0.0 else f"{hz} Hz {f'beat {beat:.0f}/s' if beat > 0.5 else 'bands'}"
         for hz, beat in zip((50, 60), cost.beat_hz, strict=True)
     ]
     front, rear, shown = (100.0 * share for share in cost.clipped)
     return (
-        f"shutter {cost.angle_deg:.0f}° · blur {cost.blur_px:.1f} px at {moves.fastest_deg_s:.0f}°/s · gap {cost.gap_px:.0f} px in a pan of "
-        f"{moves.pan_deg_s:.0f}°/s · noise {cost.noise_percent:.1f} % · clipped front {front:.1f}, rear {rear:.1f}, views {shown:.1f} % · "
+        f"{cost.angle_deg:.0f}° · blur {cost.blur_px:.1f} px at {moves.fastest_deg_s:.0f}°/s · gap {cost.gap_px:.0f} px in pans of "
+        f"{moves.pan_deg_s:.0f}°/s · noise {cost.noise_percent:.1f} % · clips front {front:.1f}, rear {rear:.1f}, views {shown:.1f} % · "
         f"lamps {', '.join(lamps)} · lenses {cost.step_stops:.1f} stops apart"
     )
 

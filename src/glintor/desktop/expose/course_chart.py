@@ -18,7 +18,7 @@ from glintor.exposure.solve import Sensor
 from glintor.exposure.values import SCENES
 
 Array = NDArray[np.float64]
-_LEFT, _RIGHT, _TOP, _BOTTOM = 146, 26, 26, 40
+_LEFT, _RIGHT, _TOP, _BOTTOM = 146, 26, 18, 40
 _GRIP_PX = 9
 _FAN_PX = 15.0  # between the windows of a bracket
 
@@ -41,7 +41,7 @@ class CourseChart(Sheet):
     drag_ended = pyqtSignal()
 
     def __init__(self) -> None:
-        super().__init__("Light course", (420, 260))
+        super().__init__("Light course", (360, 190))
         self._course: Course | None = None
         self._marks: CourseMarks | None = None
         self._grip: tuple[str, float, Scale] | None = None
@@ -83,7 +83,6 @@ class CourseChart(Sheet):
             marks.text(p, self.width() / 2, self.height() / 2, "metering the light…", colour="soft", align="middle")
             return
         ev, time = self._scale(), self._time()
-        marks.text(p, 10, 13, "EV at ISO 100, over the take", bold=True)
         self._grid(p, ev, time)
         labels = Labels(p, (float(_LEFT), float(_TOP), self.width() - _RIGHT, self.height() - _BOTTOM))
         p.setClipRect(QRectF(_LEFT, _TOP, self.width() - _LEFT - _RIGHT, self.height() - _TOP - _BOTTOM))

@@ -14,12 +14,12 @@ from glintor.placement.clock import clock
 from glintor.plan.budget import Budget
 from glintor.project.model import Project
 
-_LEFT, _BLOCK_PX = 66.0, 18.0
+_LEFT, _BLOCK_PX = 66.0, 16.0
 
 
 class DayLine(Sheet):
     def __init__(self) -> None:
-        super().__init__("Battery and card over the day", (300, 70), keyboard=False)
+        super().__init__("Battery and card over the day", (300, 60), keyboard=False)
         self.setMaximumHeight(74)
         self._budget: Budget | None = None
         self._shots: list[tuple[str, str, float, float]] = []
@@ -40,17 +40,17 @@ class DayLine(Sheet):
             return
         begins, ends = min(s[2] for s in self._shots) - 10.0, max(s[3] for s in self._shots) + 10.0
         time = Scale(begins, ends, _LEFT, self.width() - 12.0)
-        share = Scale(0.0, 1.0, self.height() - 22.0, _BLOCK_PX + 12.0)
+        share = Scale(0.0, 1.0, self.height() - 18.0, _BLOCK_PX + 9.0)
         marks.text(p, 10, _BLOCK_PX / 2 + 5, "battery", colour="soft")
         short = dict(budget.short)
         for shot_id, name, first, last in self._shots:
             a, b = time.px(first), time.px(last)
-            box = QRectF(a, 5, max(b - a, 3.0), _BLOCK_PX)
+            box = QRectF(a, 3, max(b - a, 3.0), _BLOCK_PX)
             colour = "stop" if shot_id in short else "course" if shot_id == self._chosen else "course_fill"
             p.fillRect(box, theme.colours()[colour])
             words = p.fontMetrics().elidedText(name, Qt.TextElideMode.ElideRight, int(box.width()) - 8)
             if box.width() > 34.0:
-                marks.text(p, a + 5, 5 + _BLOCK_PX / 2, words, colour="sheet" if colour != "course_fill" else "ink")
+                marks.text(p, a + 5, 3 + _BLOCK_PX / 2, words, colour="sheet" if colour != "course_fill" else "ink")
         p.setPen(marks.pen("line", 0.7))
         for level in (0.0, 1.0):
             p.drawLine(QPointF(_LEFT, share.px(level)), QPointF(self.width() - 12.0, share.px(level)))
@@ -74,4 +74,4 @@ class DayLine(Sheet):
         labels.write()
         enough = "" if budget.batteries <= budget.have_batteries else f": only {budget.have_batteries} in the bag"
         sums = f"{budget.batteries} batteries{enough} · {budget.cards} card{'s' if budget.cards != 1 else ''}, {budget.gigabytes:.0f} GB"
-        marks.text(p, _LEFT, self.height() - 10, sums, colour="stop" if enough else "soft")
+        marks.text(p, _LEFT, self.height() - 9, sums, colour="stop" if enough else "soft")

@@ -62,9 +62,9 @@ class ExposeDesk(ExposeSheets):
     def __init__(self, document: Document, jobs: Jobs, parent: QWidget) -> None:
         super().__init__(document, jobs, parent)
         self.chart, self.schools, self.day = CourseChart(), SchoolsTable(), DayLine()
-        self.sphere = SphereView("The sphere as it will come out", (240, 120))
+        self.sphere = SphereView("The sphere as it will come out", (180, 56))
         self.frames = {
-            shape.name: FrameView(f"As it will come out, {shape.name}", shape.size_px, (60, 60), hand=False)
+            shape.name: FrameView(f"As it will come out, {shape.name}", shape.size_px, (56, 56), hand=False)
             for shape in USUAL
         }
         self.pictures = QStackedWidget()
@@ -73,22 +73,22 @@ class ExposeDesk(ExposeSheets):
         self.why.setWordWrap(True)
         self.aim = Chips("Aim", list(AIMS.items()))
         self.rate = choice("Rate", [(r, f"{r:g}") for r in _RATES])
-        self.shutter = Number("1/", " s", 2, 8000, 10, 0)
+        self.shutter = Number("1/", " s", 2, 8000, 10, 0, bare=True)
         self.iso = choice("ISO", [(i, f"{i:g}") for i in _ISOS])
         self.nd = choice("Filter", [(n, nd_text(n)) for n in ND_STOPS])
-        self.white = Number("White balance", " K", 1900, 15000, 100, 0, least="camera")
+        self.white = Number("White balance", " K", 1900, 15000, 100, 0, least="camera", bare=True)
         self.mode = choice("Mode", letters=12)
         self.curve = choice("Profile", [(c, c) for c in CURVES])
-        self.offset = Number("Offset", " stops", -3, 3, 1 / 3, 1)
-        self.take = Number("Length of a take", " s", 1, 86400, 10, 0)
-        self.interval = Number("One frame every", " s", 0, 120, 1, 1, least="off")
+        self.offset = Number("Offset", " stops", -3, 3, 1 / 3, 1, bare=True)
+        self.take = Number("Length of a take", " s", 1, 86400, 10, 0, bare=True)
+        self.interval = Number("one frame every", " s", 0, 120, 1, 1, least="off", bare=True)
         self.costs = Elided("", "soft")
         self.codec = choice("Codec", [(c, c) for c in get_args(Codec)])
         self.codec.setToolTip(CODEC_ADVICE)
         self.solve = button(
             "Solve for this light", self._solve, main=True, tip="Time, ISO and filter for the chosen aim"
         )
-        self.presets = button("Own settings", lambda: None, tip="Settings that you named, kept in the kit")
+        self.presets = button("Own", lambda: None, tip="Settings that you named, kept in the kit")
         menu = QMenu(self.presets)
         menu.aboutToShow.connect(lambda: self.fill_presets(menu))
         self.presets.setMenu(menu)
@@ -107,10 +107,14 @@ class ExposeDesk(ExposeSheets):
     def _lay(self) -> None:
         page = QVBoxLayout(self)
         page.setContentsMargins(14, 8, 14, 8)
-        page.setSpacing(8)
+        page.setSpacing(6)
         both = QHBoxLayout()
         both.setSpacing(12)
-        both.addWidget(self.chart, 17)
+        course = QVBoxLayout()
+        course.setSpacing(6)
+        course.addLayout(row(label("EV at ISO 100 over a take of", "soft"), self.take, self.interval, spacing=8))
+        course.addWidget(self.chart, 1)
+        both.addLayout(course, 17)
         side = QVBoxLayout()
         side.setSpacing(6)
         side.addWidget(self.looks)
@@ -130,7 +134,7 @@ class ExposeDesk(ExposeSheets):
                 tip="Where the light of the take is known from: place, table, meter, test frame",
             ),
             button("Test frame…", self.ask_frame, tip="Measures a photo or a clip: histogram, clipping, white balance"),
-            button("Merge a bracket…", self.ask_merge, tip="A series of exposures of one sphere becomes its light"),
+            button("Merge…", self.ask_merge, tip="A series of exposures of one sphere becomes its light"),
             self.presets,
             self.solve,
             stretch=False,
@@ -141,7 +145,7 @@ class ExposeDesk(ExposeSheets):
         settings: list[QWidget | None] = []
         for words, box in (
             ("Rate", self.rate), ("Time", self.shutter), ("ISO", self.iso), ("Filter", self.nd), ("White", self.white),
-            ("Mode", self.mode), ("Codec", self.codec), ("Profile", self.curve), ("Offset", self.offset), ("Every", self.interval), ("Take", self.take),
+            ("Mode", self.mode), ("Codec", self.codec), ("Profile", self.curve), ("Offset", self.offset),
         ):  # fmt: skip
             cell = QWidget()
             column = QVBoxLayout(cell)
@@ -152,9 +156,9 @@ class ExposeDesk(ExposeSheets):
             column.addLayout(row(head))
             column.addWidget(box)
             settings.append(cell)
-        for number in (self.white, self.offset, self.take, self.interval):
+        for number in (self.white, self.offset, self.take):
             number.name.hide()  # it stands over them
-        page.addLayout(row(*settings, spacing=10))
+        page.addLayout(row(*settings, spacing=8))
         page.addWidget(self.day)
 
     def _connect(self) -> None:
@@ -334,7 +338,7 @@ class ExposeDesk(ExposeSheets):
         """What the setting costs as a line, and what each aim would, under its name."""
         project, shot = self.document.project, self.document.shot
         e, sensor, moves = shot.exposure, project.camera_of(shot).sensor, moves_of(project, shot)
-        self.costs.setText(
+        self.costs.show_words(
             cost_words(cost_of(course, sensor, e.shutter_s, e.iso, e.nd_stops, e.rate_fps, moves), moves)
         )
         for aim in AIMS:
@@ -366,6 +370,8 @@ class ExposeDesk(ExposeSheets):
 
     def _bracket_words(self, course: Course) -> str:
         one = self._bracket(course)
+        if one.span_stops <= self.document.camera.stops:
+            return f"HDR photo: one photo holds the {one.span_stops:.0f} stops here; a bracket only lessens the noise of its shade."
         if one.limit:
             return f"HDR photo: {one.limit}."
         ghosts = (

@@ -7,7 +7,7 @@ from msgspec.structs import replace
 from PyQt6.QtCore import pyqtSignal
 from PyQt6.QtWidgets import QDialog, QFileDialog, QGridLayout, QHBoxLayout, QLineEdit, QVBoxLayout, QWidget
 
-from glintor.desktop.controls import Elided, Number, button, choice, label, row
+from glintor.desktop.controls import Number, button, choice, label, row
 from glintor.errors import GlintorError
 from glintor.exposure.sources import LightFrom, read_light
 from glintor.exposure.values import SCENES
@@ -57,7 +57,8 @@ class LightSheet(QDialog):
                 spacing=8,
             )
         )
-        self.trouble = Elided("", "trouble")
+        self.trouble = label("", "stopwords")
+        self.trouble.setWordWrap(True)
         page.addWidget(self.trouble)
         foot = QHBoxLayout()
         foot.addStretch(1)
@@ -75,6 +76,7 @@ class LightSheet(QDialog):
             item = self._rows.takeAt(0)
             widget = item.widget() if item is not None else None
             if widget is not None:
+                widget.hide()
                 widget.deleteLater()
         for at, one in enumerate(self._light):
             number = "as its file says" if one.kind == "frame" else "" if one.kind == "place" else f"EV {one.ev:.1f}"

@@ -10,6 +10,7 @@ from glintor.exposure.schools import Run, School
 
 _ROW_PX, _HEAD_PX = 21.0, 20.0
 _COLUMNS = ("clipped", "drowned", "pumps", "at seam", "noise")
+_SHORT, _NARROW_PX = ("clips", "dark", "pumps", "seam", "noise"), 410.0
 _BAD = (0.03, 0.25, 1.5, 1.0, 4.0)  # from which on a number is drawn in the colour of a stop (judgement)
 
 
@@ -37,8 +38,9 @@ class SchoolsTable(Sheet):
         width = float(self.width())
         step = min(66.0, (width - 140.0) / len(_COLUMNS))
         ends = [width - 10.0 - step * (len(_COLUMNS) - 1 - n) for n in range(len(_COLUMNS))]
-        marks.text(p, 10, _HEAD_PX / 2 + 1, "In the planned views", colour="soft")
-        for x, words in zip(ends, _COLUMNS, strict=True):
+        narrow = width < _NARROW_PX
+        marks.text(p, 10, _HEAD_PX / 2 + 1, "In the views" if narrow else "In the planned views", colour="soft")
+        for x, words in zip(ends, _SHORT if narrow else _COLUMNS, strict=True):
             marks.text(p, x, _HEAD_PX / 2 + 1, words, colour="soft", align="right")
         for number, one in enumerate(self._runs):
             y = _HEAD_PX + number * _ROW_PX

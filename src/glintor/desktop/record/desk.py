@@ -53,6 +53,9 @@ class Source(Protocol):
 
     def link(self) -> CameraLink: ...
 
+    def keep(self) -> None:
+        """Keeps what it must not forget when the window closes."""
+
 
 class RecordDesk(Desk):
     """Pre-roll list, the camera's eye, and the take log."""
@@ -271,6 +274,7 @@ class RecordDesk(Desk):
 
     def close_down(self) -> None:
         self._worker.close()
+        self.source.keep()
 
 
 def _sign_icon(level: Level):  # type: ignore[no-untyped-def]

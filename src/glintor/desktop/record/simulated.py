@@ -1,17 +1,21 @@
 """The simulated camera at the Record desk: what can be chosen of it, and what it gives behind the one link."""
 
 import math
+from contextlib import suppress
 
+import msgspec
 from msgspec.structs import replace
 from PyQt6.QtWidgets import QCheckBox, QWidget
 
 from glintor.desktop.controls import Number, choice, titled
 from glintor.desktop.document import Document
+from glintor.files import WriteError, write_bytes
 from glintor.plan.budget import budget_of, charge_at
 from glintor.recording.power import USUAL_AIR_C, Body
 from glintor.simulation.body import Faults, SimulatedCamera
 from glintor.simulation.recording import CLIP_WIDTHS_PX, Recording
 
+_KEPT = ".camera.json"
 _FAULTS = (
     ("", "nothing goes wrong"),
     ("full", "the card is full"),
@@ -53,6 +57,20 @@ class Simulated:
     def of_the_camera(self) -> tuple[QWidget, ...]:
         return titled("Rehearse", self.fault)
 
+    def _kept(self) -> Body | None:
+        """The battery as the window left it; None where nothing was kept, or nothing that can be read."""
+        try:
+            return msgspec.json.decode((self._document.card / _KEPT).read_bytes(), type=Body)
+        except (OSError, msgspec.MsgspecError):
+            return None
+
+    def keep(self) -> None:
+        """Keeps the battery beside the card, for the next time that this day is opened."""
+        body = self._last.body if self._last is not None and self._last.body.charge > 0.0 else self._body
+        if body is not None and self._document.card.is_dir():
+            with suppress(WriteError):
+                write_bytes(self._document.card / _KEPT, msgspec.json.encode(body))
+
     def link(self) -> SimulatedCamera:
         """The camera before the shot at hand."""
         document, shot = self._document, self._document.shot
@@ -60,7 +78,7 @@ class Simulated:
             self._body = self._last.body
         if self._body is None:
             air = USUAL_AIR_C if document.project.site.air_c is None else document.project.site.air_c
-            self._body = Body(charge_at(budget_of(document.project), shot.start_min), air)
+            self._body = self._kept() or Body(charge_at(budget_of(document.project), shot.start_min), air)
         recording = Recording(
             shot,
             document.project.site,
