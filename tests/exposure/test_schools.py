@@ -9,7 +9,7 @@ from scipy.integrate import solve_ivp
 
 from glintor.demo.day import CAMERA, SHOTS, SITE
 from glintor.errors import InputError
-from glintor.exposure.aims import AIMS, Moves, answer, top_ev, wanted_ev
+from glintor.exposure.aims import AIMS, Moves, answer, cost_of, top_ev, wanted_ev
 from glintor.exposure.course import course_of
 from glintor.exposure.metering import EVS, measured, told
 from glintor.exposure.noise import FULL_SCALE, HEADROOM_STOPS, floor_ev, grey_noise_percent
@@ -17,12 +17,17 @@ from glintor.exposure.program import LAG_S, Held
 from glintor.exposure.schools import all_runs, followed, lighter_filter, lost, recommended, run
 from glintor.exposure.sources import LightFrom, read_light
 from glintor.exposure.values import ev100
+from glintor.placement.mounts import setup_by_id
+from glintor.project.model import Project
+from glintor.project.placed import begun_on
 from glintor.recording.link import options_for
 from glintor.simulation.camera import Roll
-from glintor.simulation.light_course import light_course
-from glintor.simulation.place import render_sphere
+from glintor.simulation.light_course import light_course, moves_of
+from glintor.simulation.place import build, render_sphere
 from glintor.simulation.recording import Recording
+from glintor.simulation.rig import light_of, rig_of
 from glintor.simulation.sensor import exposed, noisy
+from glintor.sphere.angle import wrap_deg
 
 ROOF = next(s for s in SHOTS if s.id == "roof-cobdale")
 SENSOR = CAMERA.sensor
@@ -143,10 +148,33 @@ def test_the_course_of_an_automatic_exposure_is_the_simulated_cameras(program, e
         now = number / 24.0
         if now < begins:
             continue
+        apart = [0.0, 0.0]
         for lens, setting in enumerate(frame.settings):
             seen = float(ev100(CAMERA.f_number, setting.shutter_s, iso=setting.iso, nd_stops=exposure.nd_stops))
             said = float(np.interp(now, course.time_s, told_run.ev[:, lens]))
             assert said == pytest.approx(seen, abs=0.2), (now, lens)
+            apart[lens] = said - seen
+        assert abs(apart[0] - apart[1]) < 0.1  # the step at the seam
+
+
+def test_blur_is_what_the_moving_camera_sees():
+    """From a bicycle at 5 m/s somebody stands 4 m abeam: the angle that their head moves by in the time of a shutter, in the simulated
+    place, against v t / d in pixels of the frame, within 10 %."""
+    placement = begun_on(SITE, ROOF.placement, setup_by_id("bar_clamp"), SITE.carrier("cycle"))
+    placement = replace(
+        placement.with_subject(ahead_m=float(placement.ahead_m), left_m=4.0, up_m=0.0, keeps="there"),
+        stage="plain",
+        speed_m_s=5.0,
+    )
+    shot = replace(ROOF, placement=placement, opening=None, closing=None, cuts=())
+    moves = moves_of(Project(site=SITE, shots=(shot,)), shot)
+    rig, light = rig_of(placement, CAMERA, SITE), light_of(SITE, 720.0, placement)
+    time = 1 / 50
+    a, b = (build(rig, light, t).truth for t in (-time / 2, time / 2))
+    level = abs(float(wrap_deg(b.subject_yaw_deg - a.subject_yaw_deg)))
+    course = steady(13.0)
+    said = cost_of(course, SENSOR, time, 100.0, 4.0, 24.0, moves).blur_px
+    assert said == pytest.approx(level * moves.px_per_deg, rel=0.1)
 
 
 def test_light_is_read_as_it_is_typed():

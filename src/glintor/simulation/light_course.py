@@ -99,7 +99,7 @@ def moves_of(project: Project, shot: Shot) -> Moves:
     """What moves in a shot's frame: what its carrier passes at the subject's distance, a hand's sway, the quickest planned pan."""
     plan = plan_of(project, shot)
     speed = plan.carrier.speed_m_s if shot.placement.speed_m_s is None else shot.placement.speed_m_s
-    passing = float(np.degrees(np.arctan2(speed if plan.carrier.moves else 0.0, max(plan.subject_m, _NEAR_M))))
+    passing = float(np.degrees((speed if plan.carrier.moves else 0.0) / max(plan.subject_m, _NEAR_M)))  # abeam, v / d
     pans = [
         abs(float(wrap_deg(b.view.yaw_deg - a.view.yaw_deg))) / max(b.time_s - a.time_s, 0.1)
         for cut in shot.cuts

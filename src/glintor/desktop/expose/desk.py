@@ -41,6 +41,7 @@ from glintor.sphere.view import View
 _RATES = (24.0, 25.0, 30.0, 50.0, 100.0)
 _ISOS = (100.0, 125.0, 160.0, 200.0, 250.0, 320.0, 400.0, 500.0, 640.0, 800.0, 1600.0, 3200.0)
 _QUICK_PX, _FULL_PX = 480, 960
+_STARS_DEG = -12.0  # of the sun, under which stars are seen: the end of nautical twilight
 _USUAL_OFFSET = -0.7  # that the automatic schools are compared with where the shot has none: rather under than over
 
 
@@ -360,7 +361,11 @@ class ExposeDesk(ExposeSheets):
             shot.length_min * 60.0, e.interval_s, e.rate_fps, mbit_s=rate, deg_s=moves.fastest_deg_s, px_per_deg=moves.px_per_deg,
             longest_battery_s=60.0 * battery_of(project),
         )  # fmt: skip
-        return f"{shot.length_min:g} min, one frame in {e.interval_s:g} s: {in_words(given, e.interval_s, e.rate_fps)}"
+        stars = ""
+        if plan_of(project, shot).sun.elevation_deg < _STARS_DEG:
+            points = e.shutter_s <= given.star_s
+            stars = f" Stars {'stay points' if points else 'become trails'}: they are points up to {given.star_s:.0f} s an exposure."
+        return f"{shot.length_min:g} min, one frame in {e.interval_s:g} s: {in_words(given, e.interval_s, e.rate_fps)}{stars}"
 
     def _bracket(self, course: Course) -> Bracket:
         project, shot = self.document.project, self.document.shot
