@@ -5,6 +5,7 @@ from pathlib import Path
 import cv2
 import numpy as np
 import pytest
+from msgspec.structs import replace
 from PIL import Image
 from PyQt6.QtCore import QPointF, Qt
 from PyQt6.QtTest import QTest
@@ -15,7 +16,9 @@ from glintor.desktop.expose.light_sheet import LightSheet
 from glintor.desktop.record.simulated import Simulated
 from glintor.finding import Level
 from glintor.media.picture import read_sphere
+from glintor.placement.mounts import setup_by_id
 from glintor.plan.budget import budget_of, charge_at
+from glintor.project.placed import begun_on
 from tests.exposure.test_hdr import series
 
 DATA = Path(__file__).parents[1] / "data"
@@ -173,6 +176,18 @@ def test_a_wrong_mode_is_a_stop_and_a_lapse_tells_its_film(window, settle):
     desk.interval.box.setValue(2.0)
     settle()
     assert "frames become" in desk.why.text() and desk.day._budget is not None
+    assert "keeps the last" in desk.mode.toolTip() or "time-lapse" in desk.mode.toolTip()
+    document = window.document
+    spun = begun_on(
+        document.project.site,
+        document.shot.placement,
+        setup_by_id("spin_cord"),
+        document.project.site.carrier("ground"),
+    )
+    document.edit_shot("Spin", lambda s: replace(s, placement=spun))
+    choose(desk.mode, "sphere-5k7")
+    settle()
+    assert any(f.title == "Wrong mode for a spin" for f in desk.findings()) and "A turn lasts" in desk.why.text()
 
 
 def test_the_record_desk_begins_with_the_days_battery_and_keeps_it(window, settle):

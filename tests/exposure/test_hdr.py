@@ -1,5 +1,6 @@
 """Series of exposures merged, against the light that they were made from, OpenCV's own merge, and spoilt series."""
 
+import warnings
 from pathlib import Path
 
 import cv2
@@ -16,7 +17,7 @@ from glintor.exposure.hdr import merge_series
 from glintor.exposure.metering import LUMA
 from glintor.exposure.modes import MODES
 from glintor.exposure.solve import Sensor
-from glintor.exposure.white import white_of_patch, white_rgb
+from glintor.exposure.white import daylight_xy, white_of_patch, white_rgb
 from glintor.media.picture import read_sphere, write_picture
 from glintor.pixels.curves import guessed, linear_of
 from glintor.simulation.sensor import log_curve
@@ -162,8 +163,10 @@ def test_a_test_frame_is_measured_and_bad_numbers_stay_out(tmp_path, capsys):
     assert reading.clipped_share == pytest.approx(clipped.sum() / weight.sum(), abs=0.003)
     assert reading.ev100 == pytest.approx(np.log2(4.0 * 60.0)) and reading.shift_stops < 0.0
     assert reading.shift_at_least and not reading_of(read_frame(series(tmp_path, (-9, -4))[0][0])).shift_at_least
-    shares = histogram((np.clip(light, 0, 1) * 255).astype(np.uint8))
-    assert shares.sum(axis=1) == pytest.approx([1.0, 1.0])
+    shown = np.zeros((512, 1024), bool)
+    shown[200:300, 400:600] = True
+    shares = histogram((np.clip(light, 0, 1) * 255).astype(np.uint8), shown)
+    assert shares.sum(axis=1) == pytest.approx([1.0, 1.0, 1.0])
     bad = np.full((64, 128, 3), 0.18, np.float32)
     bad[0, 0], bad[1, 1], bad[2, 2] = np.nan, np.inf, -5.0
     assert cv2.imwrite(str(tmp_path / "bad.exr"), bad)
@@ -230,3 +233,24 @@ def test_a_jpeg_with_a_gain_map_opens_as_light(tmp_path):
     (tmp_path / "cut.jpg").write_bytes(first + second[:60])
     assert read_sphere(tmp_path / "cut.jpg")[0].dtype == np.uint8
     assert reading_of(read_frame(tmp_path / "gain.jpg")).curve == "linear light"
+
+
+def test_curves_and_colour_temperatures_are_those_of_the_colour_science_package():
+    """colour-science 0.4: sRGB decoding, ACEScct both ways, BT.709, McCamy's temperature, daylight's chromaticity."""
+    with warnings.catch_warnings():  # it misses the plotting package that it can do without
+        warnings.simplefilter("ignore")
+        import colour
+
+    code = np.linspace(0.0, 1.0, 101)
+    assert linear_of(code, "display") == pytest.approx(colour.models.eotf_sRGB(code), abs=2e-4)
+    assert linear_of(code, "log") == pytest.approx(colour.models.log_decoding_ACEScct(code), rel=2e-3, abs=1e-4)
+    light = np.geomspace(1e-3, 2.5, 60).astype(np.float32)
+    assert log_curve(light) == pytest.approx(colour.models.log_encoding_ACEScct(light), abs=1e-4)
+    for kelvin in (4300.0, 5003.0, 5600.0, 6504.0, 9000.0):
+        xy = colour.temperature.CCT_to_xy_CIE_D(kelvin)
+        assert daylight_xy(kelvin) == pytest.approx(tuple(xy), abs=1e-5)
+        rgb = np.array(
+            [[3.2406, -1.5372, -0.4986], [-0.9689, 1.8758, 0.0415], [0.0557, -0.2040, 1.0570]]
+        ) @ colour.xy_to_XYZ(xy)
+        found, _ = white_of_patch(0.2 * rgb / white_rgb(5600.0), 5600.0)
+        assert found == pytest.approx(float(colour.temperature.xy_to_CCT_McCamy1992(xy)), abs=8.0)

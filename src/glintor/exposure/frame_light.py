@@ -15,12 +15,12 @@ from glintor.exposure.sources import LightFrom
 from glintor.exposure.values import luminance_cd_m2
 from glintor.media.exif import read_exif
 from glintor.media.picture import SUFFIXES, read_sphere
-from glintor.pixels.curves import CURVES, Curve, guessed, linear_of
+from glintor.pixels.curves import CURVES, Curve, guessed, linear_of, table_of
 from glintor.sphere.equirect import direction, lonlat_of_pixel, solid_angle_weight
 from glintor.sphere.view import View, in_frame
 
 MID_GREY = 0.18
-_SMALL_PX, _SAMPLED_PX = 1024, 1920
+_SMALL_PX, _SAMPLED_PX = 1024, 1440
 _TOP_SHARE, _TOP_CODE = 0.995, 0.95  # of the sphere that must stay under this share of full scale
 _CLIPPED_CODE = 0.985
 _PERCENTS = (1.0, 5.0, 25.0, 50.0, 75.0, 95.0, 99.0, 99.5)
@@ -29,7 +29,7 @@ Frames = tuple[tuple[View, tuple[int, int]], ...]  # views with the sizes of the
 
 
 class TestFrame(Struct, frozen=True, eq=False):
-    """linear (H, W, 3), 1 at full scale of the file (light has no such end); curve, and by what it is known; ev100 that it was
+    """linear (H, W, 3) of evenly chosen pixels, 1 at full scale of the file (light has no such end); curve, and by what it is known; ev100 that it was
     exposed for, None where nobody knows: then everything is told against mid grey of the frame itself."""
 
     __test__ = False  # a name, and nothing for pytest
@@ -72,13 +72,17 @@ class Reading(Struct, frozen=True):
 def read_frame(path: Path, curve: str = "", ev100: float | None = None) -> TestFrame:
     """A test frame of a photo or of the first frame of a clip. curve: of CURVES, "" guesses; ev100: what it was exposed for, where its
     file does not say. Raises ClipError."""
-    pixels = _pixels(path)
-    guess, by = guessed(pixels)
+    whole = _pixels(path)
+    guess, by = guessed(whole)
     chosen: Curve = next((one for one in CURVES if one == curve), guess)
     known_by = "named" if curve == chosen and curve else f"guessed: {by}"
+    step = max(
+        round(whole.shape[1] / _SAMPLED_PX), 1
+    )  # of a large picture every so many pixels each way: no share can tell
+    pixels = np.ascontiguousarray(whole[step // 2 :: step, step // 2 :: step])
     light = pixels.dtype.kind == "f"
-    code = pixels.astype(np.float32) if light else pixels.astype(np.float32) / np.float32(np.iinfo(pixels.dtype).max)
-    linear = np.nan_to_num(linear_of(code, chosen), nan=0.0, posinf=1e6, neginf=0.0)
+    linear = pixels.astype(np.float32) if light else table_of(chosen, 8 * pixels.dtype.itemsize)[pixels]
+    linear = np.nan_to_num(linear, nan=0.0, posinf=1e6, neginf=0.0)
     told = read_exif(path).ev100
     return TestFrame(np.maximum(linear, 0.0), chosen, known_by, told if told is not None else ev100, light)
 
@@ -96,8 +100,7 @@ def _pixels(path: Path) -> NDArray[Any]:
 
 def reading_of(frame: TestFrame, frames: Frames = ()) -> Reading:
     """What a frame holds; frames: planned views, of which the clipped share is told apart."""
-    step = max(round(frame.linear.shape[1] / _SAMPLED_PX), 1)  # of a large picture every second or third pixel each way
-    linear = np.ascontiguousarray(frame.linear[step // 2 :: step, step // 2 :: step])
+    linear = frame.linear
     height, width = linear.shape[:2]
     luma = linear @ LUMA.astype(np.float32)
     most = linear.max(axis=2)
@@ -150,18 +153,20 @@ def shown_in(frames: Frames, width_px: int, height_px: int | None = None) -> NDA
     return np.logical_or.reduce([inside(view, size) for view, size in frames])
 
 
-def histogram(pixels: NDArray[np.uint8], bins: int = 64) -> NDArray[np.float64]:
-    """(2, bins) share of front and rear lens by code value of luma, weighted by solid angle; of every second row and column of a large
-    picture, which no share can tell."""
+def histogram(pixels: NDArray[np.uint8], shown: NDArray[np.bool_] | None = None, bins: int = 64) -> NDArray[np.float64]:
+    """(2, bins) share of front and rear lens by code value of luma, weighted by solid angle; (3, bins) with that of the planned views
+    where `shown` (H, W) says what they show. Of every second row and column of a large picture, which no share can tell."""
     step = 2 if pixels.shape[1] > 3000 else 1
     some = cv2.cvtColor(np.ascontiguousarray(pixels[::step, ::step]), cv2.COLOR_RGB2GRAY)
     height, width = some.shape
-    weight = solid_angle_weight(height)
     code = (some.astype(np.uint16) * bins) >> 8
-    out = np.zeros((2, bins))
+    seen = None if shown is None else shown[::step, ::step]
+    out = np.zeros((2 if seen is None else 3, bins))
     quarter = width // 4
-    for row, say in enumerate(weight):
+    for row, say in enumerate(solid_angle_weight(height)):
         front = np.bincount(code[row, quarter : width - quarter], minlength=bins)
         out[0] += say * front
         out[1] += say * (np.bincount(code[row], minlength=bins) - front)
+        if seen is not None:
+            out[2] += say * np.bincount(code[row][seen[row]], minlength=bins)
     return out / np.maximum(out.sum(axis=1, keepdims=True), 1e-12)

@@ -12,6 +12,7 @@ from glintor.placement.figures import WALK_M_S
 from glintor.placement.schedule import NEVER, Day, Order, Task, earliest, least_change, plan_day, why_left_out
 from glintor.placement.sun import day_span
 from glintor.placement.windows import Span, Wanted, spans
+from glintor.plan.budget import budget_of
 from glintor.project.kit import USUAL_BATTERY_MIN, USUAL_CARD_GB
 from glintor.project.model import Placement, Project, Shot, Site
 from glintor.project.placed import layout_of
@@ -133,16 +134,9 @@ def planned(project: Project, by: Literal["light", "way"] = "light") -> tuple[Pr
 
 
 def changes(project: Project) -> list[tuple[float, str]]:
-    """Minutes at which "battery" or "card" are changed if the shots are filmed at their present times."""
-    day, out, used = day_of(project), [], {"battery": 0.0, "card": 0.0}
-    full = {"battery": day.battery_min, "card": day.card_min}
-    for shot in sorted(project.planned, key=lambda s: s.start_min):
-        for what in used:
-            if used[what] > 0.0 and used[what] + shot.length_min > full[what]:
-                out.append((shot.start_min, what))
-                used[what] = 0.0
-            used[what] += shot.length_min
-    return out
+    """Minutes of the shots before which "battery" or "card" are changed if they are filmed at their present times."""
+    begins = {shot.start_min - shot.fit_min: shot.start_min for shot in project.planned}
+    return [(begins[minute], what) for minute, what in budget_of(project).changes]
 
 
 def _neighbours(project: Project, shot: Shot) -> list[Shot]:

@@ -25,14 +25,18 @@ from glintor.exposure.course import Course
 from glintor.exposure.metering import Light
 from glintor.exposure.modes import CODEC_ADVICE, Codec
 from glintor.exposure.over_time import in_words, over_time
+from glintor.exposure.program import PROGRAMS
 from glintor.exposure.schools import Run, all_runs, lighter_filter, recommended, run, school_of, set_for
 from glintor.exposure.solve import ND_STOPS
 from glintor.exposure.values import nd_text
 from glintor.finding import Cure, Finding
+from glintor.placement.review_safety import SPIN_PER_S
 from glintor.plan.budget import budget_findings, budget_of
 from glintor.plan.timetable import battery_of
+from glintor.project.kit import USUAL_CARD_GB
 from glintor.project.model import Shot
 from glintor.project.placed import plan_of
+from glintor.recording.power import card_min
 from glintor.review import answer_for, exposing, light_of_shot, mode_of
 from glintor.simulation.light_course import exposed_at, light_course, moves_of, planned_frames
 from glintor.simulation.sensor import CURVES, profile_words
@@ -292,6 +296,7 @@ class ExposeDesk(ExposeSheets):
         self.interval.show_value(e.interval_s)
         self.take.show_value(e.take_s)
         _show(self.codec, e.codec, e.codec)
+        self.mode.setToolTip(self._mode_words())
         self.curve.setToolTip(profile_words(e.curve))
 
     def _metered(self, key: object, value: object) -> None:
@@ -304,6 +309,33 @@ class ExposeDesk(ExposeSheets):
             self._meter.ask(
                 (place, True), lambda: (light, light_course(shot, site, camera, place[6], place[4], fine=True))
             )
+
+    def _mode_words(self) -> str:
+        """What the chosen mode gives, and what it excludes."""
+        project, shot = self.document.project, self.document.shot
+        mode = mode_of(project.camera_of(shot), shot.exposure)
+        rate = mode.mbit_s or project.camera_of(shot).mbit_s
+        out = [f"{mode.words}: {mode.width_px} px wide, {rate:g} Mbit/s"]
+        if mode.loops:
+            kept = card_min(project.kit.smallest("card", USUAL_CARD_GB) * 1e9, rate)
+            out.append(f"It can loop: on a dash the card keeps the last {kept:.0f} min")
+        out += [words for true, words in (
+            (len(mode.programs) < len(PROGRAMS), f"Exposure only {' or '.join(PROGRAMS[p] for p in mode.programs)}"),
+            (not mode.each_lens, "Both lenses have one exposure"),
+        ) if true]  # fmt: skip
+        return "\n".join(out)
+
+    def _spin_words(self) -> str:
+        """What a turn on a cord becomes."""
+        shot = self.document.shot
+        if shot.placement.setup != "spin_cord":
+            return ""
+        e = shot.exposure
+        blur = 360.0 * SPIN_PER_S * e.shutter_s * moves_of(self.document.project, shot).px_per_deg
+        return (
+            f"A turn lasts {1.0 / SPIN_PER_S:.1f} s: {e.rate_fps / SPIN_PER_S:.0f} frames, {e.rate_fps / SPIN_PER_S / 24.0:.1f} s shown at 24 fps. "
+            f"What stands still smears {blur:.0f} px; the pull on the cord and the clear circle stand at the Place desk."
+        )
 
     def _judge(self, course: Course) -> _Judged:
         project, shot = self.document.project, self.document.shot
@@ -331,7 +363,9 @@ class ExposeDesk(ExposeSheets):
             course, CourseMarks(judged.mine, self.document.camera.sensor, self._moment_s, fan if bracket else ())
         )
         self.schools.show_runs(judged.runs, school_of(e.program, e.each_lens), judged.best.school)
-        self.why.setText(self._over_time() or (self._bracket_words(course) if bracket else "") or judged.why)
+        self.why.setText(
+            self._spin_words() or self._over_time() or (self._bracket_words(course) if bracket else "") or judged.why
+        )
         self._judged = judged
         self._show_costs(course)
 

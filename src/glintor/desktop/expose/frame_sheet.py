@@ -1,6 +1,7 @@
 """A test frame measured: what is clipped in it, where its brightness lies, and the white of a patch that is clicked."""
 
 from pathlib import Path
+from typing import Any
 
 import cv2
 import numpy as np
@@ -14,7 +15,7 @@ from glintor.desktop.charts.sheet import Sheet
 from glintor.desktop.controls import Figures, button, label, row
 from glintor.desktop.jobs import Jobs
 from glintor.desktop.sphere_view import SphereMarks, SphereView
-from glintor.exposure.frame_light import Frames, Reading, TestFrame, histogram, read_frame, reading_of
+from glintor.exposure.frame_light import Frames, Reading, TestFrame, histogram, read_frame, reading_of, shown_in
 from glintor.exposure.white import white_of_patch
 from glintor.media.picture import shown
 
@@ -41,7 +42,7 @@ class Histogram(Sheet):
         box = QRectF(self.rect()).adjusted(10, 8, -10, -20)
         top = max(float(np.sqrt(self._shares).max()), 1e-9)
         bins = self._shares.shape[1]
-        for lens, colour in ((0, "course"), (1, "subject")):
+        for lens, colour in enumerate(("course", "subject", "ink")[: len(self._shares)]):
             x = box.left() + (np.arange(bins) + 0.5) / bins * box.width()
             y = box.bottom() - np.sqrt(self._shares[lens]) / top * box.height()
             p.setPen(marks.pen(colour, 1.8))
@@ -52,6 +53,8 @@ class Histogram(Sheet):
         marks.text(p, box.right(), self.height() - 9, "white", colour="soft", align="right")
         marks.text(p, box.center().x() - 6, self.height() - 9, "front lens", colour="course", align="right")
         marks.text(p, box.center().x() + 6, self.height() - 9, "rear lens", colour="subject")
+        if len(self._shares) > 2:
+            marks.text(p, box.center().x() + 84, self.height() - 9, "planned views")
 
 
 class FrameSheet(QDialog):
@@ -175,7 +178,7 @@ class FrameSheet(QDialog):
 
 def _looked_at(file: Path, frames: Frames) -> tuple[TestFrame, Reading, NDArray[np.uint8], NDArray[np.float64]]:
     frame = read_frame(file)
-    small = cv2.resize(frame.linear, (_WIDE_PX, _WIDE_PX // 2), interpolation=cv2.INTER_AREA)
+    small: NDArray[Any] = cv2.resize(frame.linear, (_WIDE_PX, _WIDE_PX // 2), interpolation=cv2.INTER_AREA)
     display = np.clip(small, 0.0, 1.0) if not frame.light else None
     picture = (
         shown(small)
@@ -184,7 +187,7 @@ def _looked_at(file: Path, frames: Frames) -> tuple[TestFrame, Reading, NDArray[
             np.where(display <= 0.0031308, 12.92 * display, 1.055 * display ** (1 / 2.4) - 0.055) * 255.0 + 0.5
         ).astype(np.uint8)
     )
-    shares = histogram(picture)
+    shares = histogram(picture, shown_in(frames, _WIDE_PX, _WIDE_PX // 2))
     if not frame.light:
         rows, columns = np.mgrid[0 : _WIDE_PX // 2, 0:_WIDE_PX]
         picture[(small.max(axis=2) > 0.965) & ((rows + columns) % 7 < 2)] = _RED
