@@ -192,6 +192,8 @@ def test_sources_are_mixed_along_the_take():
     light = (LightFrom(kind="meter", ev=15.0), LightFrom(kind="table", ev=3.0, from_s=20.0, words="tunnel"))
     course = light_course(replace(ROOF, exposure=replace(ROOF.exposure, light=light)), SITE, CAMERA, 60.0, ())
     assert course.metered[course.at(10.0), 0] == 15.0 and course.metered[course.at(40.0), 0] == 3.0
+    nowhere = replace(ROOF, placement=replace(ROOF.placement, stage="unknown", setup="mini_tripod", carrier="ground"))
+    assert "nobody described" in light_course(nowhere, SITE, CAMERA, 1.0, ()).source_at(0.0)
     assert course.source_at(10.0) == "hand meter" and course.source_at(30.0) == "published table: tunnel"
 
 

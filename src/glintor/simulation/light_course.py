@@ -14,6 +14,7 @@ from glintor.exposure.metering import Measured, measured
 from glintor.exposure.schools import Run
 from glintor.exposure.sources import LightFrom
 from glintor.exposure.values import shutter_s
+from glintor.placement.scenery import UNKNOWN, Place
 from glintor.project.model import Camera, Exposure, Project, Shot, Site
 from glintor.project.placed import plan_of
 from glintor.simulation.place import build, see
@@ -42,6 +43,7 @@ def light_course(
     shot: Shot, site: Site, camera: Camera, take_s: float, frames: Frames, *, fine: bool = False
 ) -> Course:
     """The course of a shot's light over so many seconds of its take. frames: its planned views."""  # fmt: skip
+    place_there = site.place(shot.placement.stage)
     rig, width = rig_of(shot.placement, camera, site), FINE_PX if fine else QUICK_PX
     shown = shown_in(frames, width)
     spans = spans_of(shot.exposure.light)
@@ -72,7 +74,18 @@ def light_course(
             some, mine = [*after, last], [one] * (len(after) + 1)
         times += [t if t < last or last >= take_s else last - 1e-3 for t in some]
         found += mine
-    return course_of(times, found, tuple((begins, told.source) for told, begins, _ in spans if begins < take_s))
+    return course_of(
+        times, found, tuple((begins, _source(told, place_there)) for told, begins, _ in spans if begins < take_s)
+    )
+
+
+def _source(told: LightFrom, place: Place | None) -> str:
+    """Where the light is known from; of a place that nobody described, what stands for it."""
+    if told.kind != "place":
+        return told.source
+    if place is not None and place.id == UNKNOWN:
+        return "level grass under the day's sky: nobody described the place"
+    return "the photo of the place" if place is not None and place.pictured else told.source
 
 
 def spans_of(light: Sequence[LightFrom]) -> list[tuple[LightFrom, float, float]]:

@@ -48,7 +48,8 @@ class DayLine(Sheet):
             box = QRectF(a, 3, max(b - a, 3.0), _BLOCK_PX)
             colour = "stop" if shot_id in short else "course" if shot_id == self._chosen else "course_fill"
             p.fillRect(box, theme.colours()[colour])
-            words = p.fontMetrics().elidedText(name, Qt.TextElideMode.ElideRight, int(box.width()) - 8)
+            said = f"{short[shot_id]:.0f} min short" if shot_id in short else name
+            words = p.fontMetrics().elidedText(said, Qt.TextElideMode.ElideRight, int(box.width()) - 8)
             if box.width() > 34.0:
                 marks.text(p, a + 5, 3 + _BLOCK_PX / 2, words, colour="sheet" if colour != "course_fill" else "ink")
         p.setPen(marks.pen("line", 0.7))
@@ -58,20 +59,11 @@ class DayLine(Sheet):
         points = [QPointF(time.px(minute), share.px(charge)) for minute, charge in budget.charge]
         for one, other in pairwise(points):
             p.drawLine(one, other)
-        labels = Labels(p, (_LEFT, _BLOCK_PX + 6.0, self.width() - 8.0, self.height() - 2.0))
-        for minute, what in budget.changes:
-            y = share.px(0.5)
-            labels.add(time.px(minute), y, f"{what} changed {clock(minute)}", gap=4.0, sides=("right", "left"))
-        for shot_id, minutes in budget.short:
-            last = next(s[3] for s in self._shots if s[0] == shot_id)
-            labels.add(
-                time.px(last),
-                share.px(0.02),
-                f"empty {minutes:.0f} min before the end",
-                colour="stop",
-                sides=("left", "above"),
-            )
-        labels.write()
+        labels = Labels(p, (_LEFT, _BLOCK_PX + 4.0, self.width() - 8.0, self.height() - 15.0))
         enough = "" if budget.batteries <= budget.have_batteries else f": only {budget.have_batteries} in the bag"
         sums = f"{budget.batteries} batteries{enough} · {budget.cards} card{'s' if budget.cards != 1 else ''}, {budget.gigabytes:.0f} GB"
+        for minute, what in budget.changes:
+            y = share.px(0.5)
+            labels.add(time.px(minute), y, f"new {what} {clock(minute)}", gap=4.0, sides=("right", "left"))
+        labels.write()
         marks.text(p, _LEFT, self.height() - 9, sums, colour="stop" if enough else "soft")

@@ -26,7 +26,7 @@ from glintor.exposure.metering import Light
 from glintor.exposure.modes import CODEC_ADVICE, Codec
 from glintor.exposure.over_time import in_words, over_time
 from glintor.exposure.program import PROGRAMS
-from glintor.exposure.schools import Run, all_runs, lighter_filter, recommended, run, school_of, set_for
+from glintor.exposure.schools import Run, all_runs, lighter_filter, lost, recommended, run, school_of, set_for
 from glintor.exposure.solve import ND_STOPS
 from glintor.exposure.values import nd_text
 from glintor.finding import Cure, Finding
@@ -38,7 +38,7 @@ from glintor.project.model import Shot
 from glintor.project.placed import plan_of
 from glintor.recording.power import card_min
 from glintor.review import answer_for, exposing, light_of_shot, mode_of
-from glintor.simulation.light_course import exposed_at, light_course, moves_of, planned_frames
+from glintor.simulation.light_course import exposed_at, light_course, moves_of, planned_frames, spans_of
 from glintor.simulation.sensor import CURVES, profile_words
 from glintor.sphere.view import View
 
@@ -373,9 +373,13 @@ class ExposeDesk(ExposeSheets):
         """What the setting costs as a line, and what each aim would, under its name."""
         project, shot = self.document.project, self.document.shot
         e, sensor, moves = shot.exposure, project.camera_of(shot).sensor, moves_of(project, shot)
-        self.costs.show_words(
-            cost_words(cost_of(course, sensor, e.shutter_s, e.iso, e.nd_stops, e.rate_fps, moves), moves)
-        )
+        mine = self._judged.mine
+        now = exposed_at(shot, project.camera_of(shot), mine, course, self._moment_s)[0]
+        cost = cost_of(course, sensor, now.shutter_s, now.iso, now.nd_stops, e.rate_fps, moves)
+        if e.program != "manual":  # what is lost is lost along the run, not by one setting
+            lens = [float(lost(course.lenses[:, k], mine.ev[:, k], mine.iso[:, k], sensor)[0].mean()) for k in range(2)]
+            cost = replace(cost, clipped=(lens[0], lens[1], mine.clipped), drowned=mine.drowned)
+        self.costs.show_words(cost_words(cost, moves))
         for aim in AIMS:
             found = answer_for(project, replace(shot, exposure=replace(e, aim=aim)), course)
             limit = (
@@ -433,26 +437,30 @@ class ExposeDesk(ExposeSheets):
             return
         moment, view, mine = self._moment_s, self._view(shot), self._judged.mine
         settings = exposed_at(shot, camera, mine, course, moment)
-        key = (shot.placement, shot.start_min, settings, camera, site, moment, view, shot.aspects)
+        told = [one.kind for one, begins, ends in spans_of(shot.exposure.light) if begins <= moment < ends]
+        told_ev = None if told in ([], ["place"]) else float(course.metered[course.at(moment), 0])
+        key = (shot.placement, shot.start_min, settings, camera, site, moment, view, shot.aspects, told_ev)
         if key == self._asked:
             return
         self._asked = key
         self._worker.ask(
-            (key, _QUICK_PX), lambda: exposed_sphere(shot, site, camera, settings, moment, view, _QUICK_PX)
+            (key, _QUICK_PX), lambda: exposed_sphere(shot, site, camera, settings, moment, view, _QUICK_PX, told_ev)
         )
 
     def _show_picture(self, key: object, value: object) -> None:
         (wanted, width), (sphere, frames) = key, value  # type: ignore[misc]
         words = f"at {wanted[5]:.0f} s · hatched: clipped · dotted: in the noise"
+        words += " · the place in the light that is told" if wanted[8] is not None else ""
         self.sphere.show_sphere(marks.image(sphere), SphereMarks(words=words))
         for name, picture in frames.items():
             if name in self.frames:
                 self.frames[name].show_frame(marks.image(picture))
         if wanted == self._asked and width < _FULL_PX:
             shot, site, camera = self.document.shot, self.document.project.site, self.document.camera
-            settings, moment, look = wanted[2], wanted[5], wanted[6]
+            settings, moment, look, told_ev = wanted[2], wanted[5], wanted[6], wanted[8]
             self._worker.ask(
-                (wanted, _FULL_PX), lambda: exposed_sphere(shot, site, camera, settings, moment, look, _FULL_PX)
+                (wanted, _FULL_PX),
+                lambda: exposed_sphere(shot, site, camera, settings, moment, look, _FULL_PX, told_ev),
             )
 
     @property

@@ -6,6 +6,7 @@ import numpy as np
 from numpy.typing import NDArray
 
 from glintor.desktop.place.foresee import frames_of
+from glintor.exposure.metering import meter
 from glintor.exposure.noise import HEADROOM_STOPS, floor_ev
 from glintor.exposure.values import ev100, ev_of_luminance
 from glintor.project.model import Camera, Exposure, Shot, Site
@@ -17,14 +18,24 @@ _LUMA = np.array([0.2126, 0.7152, 0.0722], np.float32)
 
 
 def exposed_sphere(
-    shot: Shot, site: Site, camera: Camera, settings: Sequence[Exposure], time_s: float, view: View, width_px: int
+    shot: Shot,
+    site: Site,
+    camera: Camera,
+    settings: Sequence[Exposure],
+    time_s: float,
+    view: View,
+    width_px: int,
+    told_ev: float | None = None,
 ) -> tuple[Picture, dict[str, Picture]]:
-    """The sphere (H, W, 3) and the frames of a view. settings: of the front lens, and of the rear one where it has its own. Clipped
-    parts are hatched red, drowned ones dotted."""
+    """The sphere (H, W, 3) and the frames of a view. settings: of the front lens, and of the rear one where it has its own; told_ev:
+    the mean of light that somebody told, in which the place is shown then. Clipped parts are hatched red, drowned ones dotted."""
     from glintor.simulation.foresight import foresight
     from glintor.simulation.sensor import develop
 
     picture, luminance, _ = foresight(shot, site, camera, width_px, time_s, exposure=settings[0])
+    if told_ev is not None:
+        luminance = luminance * np.float32(2.0 ** (told_ev - meter(luminance).mean))
+        picture = develop(luminance, camera, settings[0])
     ev = ev_of_luminance(np.maximum(luminance @ _LUMA, 1e-6))
     tops, floors = [], []
     for one in settings:
