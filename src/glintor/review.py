@@ -1,5 +1,6 @@
 """Everything that Glintor finds about a shot, desk by desk: the same for the window and for `glintor check`."""
 
+from contextlib import suppress
 from functools import lru_cache, partial
 from pathlib import Path
 from typing import TYPE_CHECKING
@@ -78,8 +79,11 @@ def scene_light(shot_id: str, placement: Placement, start_min: float, site: Site
 def light_of_shot(project: Project, shot: Shot) -> Light:
     """The metered light of a shot as it begins: as somebody told, else of the simulated place."""
     told = next((one for one in shot.exposure.light if one.from_s == 0.0 and one.kind != "place"), None)
+    if told is not None and told.kind != "frame":
+        return light_of(told.measured)
     if told is not None:
-        return light_of(measured_frame(told) if told.kind == "frame" else told.measured)
+        with suppress(GlintorError, OSError):  # of one that is gone the place stands, as in the course
+            return light_of(measured_frame(told))
     return scene_light(shot.id, shot.placement, shot.start_min, project.site, project.camera_of(shot))
 
 

@@ -21,6 +21,7 @@ from glintor.placement.mounts import setup_by_id
 from glintor.project.model import Project
 from glintor.project.placed import begun_on
 from glintor.recording.link import options_for
+from glintor.review import light_of_shot
 from glintor.simulation.camera import Roll
 from glintor.simulation.light_course import light_course, moves_of
 from glintor.simulation.place import build, render_sphere
@@ -192,6 +193,14 @@ def test_sources_are_mixed_along_the_take():
     light = (LightFrom(kind="meter", ev=15.0), LightFrom(kind="table", ev=3.0, from_s=20.0, words="tunnel"))
     course = light_course(replace(ROOF, exposure=replace(ROOF.exposure, light=light)), SITE, CAMERA, 60.0, ())
     assert course.metered[course.at(10.0), 0] == 15.0 and course.metered[course.at(40.0), 0] == 3.0
+    gone = (
+        LightFrom(kind="frame", words="gone.jpg", file="/nowhere/gone.jpg"),
+        LightFrom(kind="meter", ev=9.0, from_s=30.0),
+    )
+    shot = replace(ROOF, exposure=replace(ROOF.exposure, light=gone))
+    kept = light_course(shot, SITE, CAMERA, 60.0, ())
+    assert "gone.jpg cannot be read" in kept.source_at(0.0) and kept.metered[kept.at(0.0), 0] > 11.0
+    assert light_of_shot(Project(site=SITE, shots=(shot,)), shot).mean > 11.0
     nowhere = replace(ROOF, placement=replace(ROOF.placement, stage="unknown", setup="mini_tripod", carrier="ground"))
     assert "nobody described" in light_course(nowhere, SITE, CAMERA, 1.0, ()).source_at(0.0)
     assert course.source_at(10.0) == "hand meter" and course.source_at(30.0) == "published table: tunnel"

@@ -46,7 +46,7 @@ class Frame(Struct, frozen=True):
 class Merged(Struct, frozen=True, eq=False):
     """Light of a sphere (H, W, 3), 1 at the reference's full scale; cd_m2 of such a unit, None where no file says how it was exposed.
 
-    too_bright, too_dark  share of the sphere that no frame holds; shift: how far ghosts were resolved towards the reference
+    too_bright, too_dark  share of the sphere that no frame holds
     """
 
     light: NDArray[np.float32]

@@ -128,7 +128,8 @@ def photo_coverage(path: Path) -> Coverage | None:
 
 
 def with_photo_fields(jpeg: bytes, size_px: tuple[int, int]) -> bytes:
-    """A JPEG of a whole sphere that says so: photo-sphere XMP in an APP1 segment after its head."""
+    """A JPEG of a whole sphere that says so: photo-sphere XMP in an APP1 segment after its head. The two addresses are the open
+    format's own names of its fields; nothing is ever fetched from them."""
     width, height = size_px
     fields = {
         "ProjectionType": "equirectangular", "UsePanoramaViewer": "True", "FullPanoWidthPixels": width, "FullPanoHeightPixels": height,

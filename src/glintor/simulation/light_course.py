@@ -6,6 +6,7 @@ from itertools import pairwise
 import numpy as np
 from msgspec.structs import replace
 
+from glintor.errors import GlintorError
 from glintor.export.formats import FORMATS, format_by_name
 from glintor.exposure.aims import Moves
 from glintor.exposure.course import Course, course_of, refined
@@ -46,16 +47,11 @@ def light_course(
     place_there = site.place(shot.placement.stage)
     rig, width = rig_of(shot.placement, camera, site), FINE_PX if fine else QUICK_PX
     shown = shown_in(frames, width)
-    spans = spans_of(shot.exposure.light)
+    spans = [(_there(told), begins, ends) for told, begins, ends in spans_of(shot.exposure.light)]
 
     def place(time_s: float) -> Measured:
         light = light_of(site, shot.start_min + time_s / 60.0, shot.placement)
         return measured(see(build(rig, light, time_s), (width, width // 2), smooth=False).luminance, shown)
-
-    def measure(time_s: float, told: LightFrom) -> Measured:
-        if told.kind == "place":
-            return place(time_s)
-        return measured_frame(told, frames) if told.kind == "frame" else told.measured
 
     times: list[float] = []
     found: list[Measured] = []
@@ -65,11 +61,12 @@ def light_course(
         last = min(ends, take_s)
         if told.kind == "place":
             count = max(round((_FINE if fine else _QUICK) * (last - begins) / take_s), 2)
-            some = np.linspace(begins, last if last < ends else take_s, count).tolist()
+            settling = [begins + late for late in _SETTLING_S if begins > 0.0 and begins + late < last]
+            some = sorted({*np.linspace(begins, last, count).tolist(), *settling})
             mine = [place(t) for t in some]
             some, mine = refined(some, mine, place, count + (_FINE // 2 if fine else _QUICK))
         else:
-            one = measure(begins, told)
+            one = measured_frame(told, frames) if told.kind == "frame" else told.measured
             after = [begins + late for late in _SETTLING_S if begins + late < last]  # while the camera comes after
             some, mine = [*after, last], [one] * (len(after) + 1)
         times += [t if t < last or last >= take_s else last - 1e-3 for t in some]
@@ -79,10 +76,25 @@ def light_course(
     )
 
 
+def _there(told: LightFrom) -> LightFrom:
+    """A source that can be used: the place stands for a test frame that is gone, and says so."""
+    if told.kind != "frame":
+        return told
+    try:
+        measured_frame(told)
+    except (GlintorError, OSError):
+        return LightFrom(
+            kind="place", from_s=told.from_s, words=f"the place, since the test frame {told.words} cannot be read"
+        )
+    return told
+
+
 def _source(told: LightFrom, place: Place | None) -> str:
     """Where the light is known from; of a place that nobody described, what stands for it."""
     if told.kind != "place":
         return told.source
+    if told.words:  # a test frame that is gone
+        return told.words
     if place is not None and place.id == UNKNOWN:
         return "level grass under the day's sky: nobody described the place"
     return "the photo of the place" if place is not None and place.pictured else told.source
