@@ -3,7 +3,6 @@
 from collections.abc import Sequence
 from typing import get_args
 
-from msgspec import Struct
 from msgspec.structs import replace
 from PyQt6.QtWidgets import QComboBox, QHBoxLayout, QMenu, QStackedWidget, QVBoxLayout, QWidget
 
@@ -15,28 +14,31 @@ from glintor.desktop.expose.day_line import DayLine
 from glintor.desktop.expose.exposed import exposed_sphere
 from glintor.desktop.expose.schools_table import SchoolsTable
 from glintor.desktop.expose.sheets import ExposeSheets
+from glintor.desktop.expose.told import (
+    USUAL_OFFSET,
+    bracket_for,
+    bracket_words,
+    cost_now,
+    judged,
+    lapse_words,
+    mode_words,
+    spin_words,
+)
 from glintor.desktop.frame_view import FrameView
 from glintor.desktop.jobs import Jobs, Newest
 from glintor.desktop.sphere_view import SphereMarks, SphereView
 from glintor.export.formats import USUAL
-from glintor.exposure.aims import AIMS, Answer, cost_of, cost_words
-from glintor.exposure.bracket import Bracket, planned
+from glintor.exposure.aims import AIMS, Answer, cost_words
 from glintor.exposure.course import Course
 from glintor.exposure.metering import Light
 from glintor.exposure.modes import CODEC_ADVICE, Codec
-from glintor.exposure.over_time import in_words, over_time
-from glintor.exposure.program import PROGRAMS
-from glintor.exposure.schools import Run, all_runs, lighter_filter, lost, recommended, run, school_of, set_for
+from glintor.exposure.schools import school_of, set_for
 from glintor.exposure.solve import ND_STOPS
 from glintor.exposure.values import nd_text
 from glintor.finding import Cure, Finding
-from glintor.placement.review_safety import SPIN_PER_S
 from glintor.plan.budget import budget_findings, budget_of
-from glintor.plan.timetable import battery_of
-from glintor.project.kit import USUAL_CARD_GB
 from glintor.project.model import Shot
 from glintor.project.placed import plan_of
-from glintor.recording.power import card_min
 from glintor.review import answer_for, exposing, light_of_shot, mode_of
 from glintor.simulation.light_course import exposed_at, light_course, moves_of, planned_frames, spans_of
 from glintor.simulation.sensor import CURVES, profile_words
@@ -45,17 +47,6 @@ from glintor.sphere.view import View
 _RATES = (24.0, 25.0, 30.0, 50.0, 100.0)
 _ISOS = (100.0, 125.0, 160.0, 200.0, 250.0, 320.0, 400.0, 500.0, 640.0, 800.0, 1600.0, 3200.0)
 _QUICK_PX, _FULL_PX = 480, 960
-_STARS_DEG = -12.0  # of the sun, under which stars are seen: the end of nautical twilight
-_USUAL_OFFSET = -0.7  # that the automatic schools are compared with where the shot has none: rather under than over
-
-
-class _Judged(Struct, frozen=True, eq=False):
-    """What follows from a course: every school's run, the best one and why, and the run that the shot has."""
-
-    runs: tuple[Run, ...]
-    best: Run
-    why: str
-    mine: Run
 
 
 class ExposeDesk(ExposeSheets):
@@ -203,7 +194,7 @@ class ExposeDesk(ExposeSheets):
     def _choose_school(self, school: str) -> None:
         program, each = set_for(school)  # type: ignore[arg-type]
         e = self.document.shot.exposure
-        offset = 0.0 if program == "manual" else e.offset_stops or _USUAL_OFFSET
+        offset = 0.0 if program == "manual" else e.offset_stops or USUAL_OFFSET
         self.document.edit_exposure("Choose a school", program=program, each_lens=each, offset_stops=offset)
 
     def _drag(self, stops: float) -> None:
@@ -238,7 +229,7 @@ class ExposeDesk(ExposeSheets):
         found = self._answer()
         if found is not None and self._course is not None:
             if mode_of(self.document.camera, self.document.shot.exposure).kind == "bracket":
-                one = self._bracket(self._course)
+                one = bracket_for(self.document.project, self.document.shot, self._course, self._moment_s)
                 if one.frames > 1:
                     self.document.edit_exposure(
                         "Plan the bracket", "solve", bracket_frames=one.frames, bracket_stops=round(one.step_stops, 2)
@@ -296,7 +287,7 @@ class ExposeDesk(ExposeSheets):
         self.interval.show_value(e.interval_s)
         self.take.show_value(e.take_s)
         _show(self.codec, e.codec, e.codec)
-        self.mode.setToolTip(self._mode_words())
+        self.mode.setToolTip(mode_words(self.document.project, shot))
         self.curve.setToolTip(profile_words(e.curve))
 
     def _metered(self, key: object, value: object) -> None:
@@ -310,75 +301,28 @@ class ExposeDesk(ExposeSheets):
                 (place, True), lambda: (light, light_course(shot, site, camera, place[6], place[4], fine=True))
             )
 
-    def _mode_words(self) -> str:
-        """What the chosen mode gives, and what it excludes."""
-        project, shot = self.document.project, self.document.shot
-        mode = mode_of(project.camera_of(shot), shot.exposure)
-        rate = mode.mbit_s or project.camera_of(shot).mbit_s
-        out = [f"{mode.words}: {mode.width_px} px wide, {rate:g} Mbit/s"]
-        if mode.loops:
-            kept = card_min(project.kit.smallest("card", USUAL_CARD_GB) * 1e9, rate)
-            out.append(f"It can loop: on a dash the card keeps the last {kept:.0f} min")
-        out += [words for true, words in (
-            (len(mode.programs) < len(PROGRAMS), f"Exposure only {' or '.join(PROGRAMS[p] for p in mode.programs)}"),
-            (not mode.each_lens, "Both lenses have one exposure"),
-        ) if true]  # fmt: skip
-        return "\n".join(out)
-
-    def _spin_words(self) -> str:
-        """What a turn on a cord becomes."""
-        shot = self.document.shot
-        if shot.placement.setup != "spin_cord":
-            return ""
-        e = shot.exposure
-        blur = 360.0 * SPIN_PER_S * e.shutter_s * moves_of(self.document.project, shot).px_per_deg
-        return (
-            f"A turn lasts {1.0 / SPIN_PER_S:.1f} s: {e.rate_fps / SPIN_PER_S:.0f} frames, {e.rate_fps / SPIN_PER_S / 24.0:.1f} s shown at 24 fps. "
-            f"What stands still smears {blur:.0f} px; the pull on the cord and the clear circle stand at the Place desk."
-        )
-
-    def _judge(self, course: Course) -> _Judged:
-        project, shot = self.document.project, self.document.shot
-        e, sensor = shot.exposure, project.camera_of(shot).sensor
-        runs = all_runs(course, e.held, sensor, e.offset_stops or _USUAL_OFFSET)
-        found = self._answer()
-        assert found is not None
-        solved = run(
-            course, "locked", replace(e.held, shutter_s=found.shutter_s, iso=found.iso, nd_stops=found.nd_stops), sensor
-        )
-        best, why = recommended(runs, course, solved)
-        filters = tuple(item.value for item in project.kit.of_kind("filter"))
-        more = lighter_filter(course, best, e.held, sensor, filters) if best is not solved else ""
-        mine = run(course, school_of(e.program, e.each_lens), e.held, sensor, e.offset_stops)
-        return _Judged(runs, best, f"{why} {more}".strip(), mine)
-
     def _draw_course(self) -> None:
-        course, e = self._course, self.document.shot.exposure
+        course, project, shot = self._course, self.document.project, self.document.shot
+        e, camera = shot.exposure, project.camera_of(shot)
         if course is None:
             return
-        judged = self._judge(course)
-        fan = tuple((n - (e.bracket_frames - 1) / 2.0) * e.bracket_stops for n in range(e.bracket_frames))
-        bracket = any(mode.id == e.mode and mode.kind == "bracket" for mode in self.document.camera.modes)
-        self.chart.show_course(
-            course, CourseMarks(judged.mine, self.document.camera.sensor, self._moment_s, fan if bracket else ())
-        )
-        self.schools.show_runs(judged.runs, school_of(e.program, e.each_lens), judged.best.school)
-        self.why.setText(
-            self._spin_words() or self._over_time() or (self._bracket_words(course) if bracket else "") or judged.why
-        )
-        self._judged = judged
+        found = judged(project, shot, course)
+        fan: tuple[float, ...] = ()
+        series = ""
+        if mode_of(camera, e).kind == "bracket":
+            fan = tuple((n - (e.bracket_frames - 1) / 2.0) * e.bracket_stops for n in range(e.bracket_frames))
+            series = bracket_words(bracket_for(project, shot, course, self._moment_s), camera.stops)
+        self.chart.show_course(course, CourseMarks(found.mine, camera.sensor, self._moment_s, fan))
+        self.schools.show_runs(found.runs, school_of(e.program, e.each_lens), found.best.school)
+        self.why.setText(spin_words(project, shot) or lapse_words(project, shot) or series or found.why)
+        self._judged = found
         self._show_costs(course)
 
     def _show_costs(self, course: Course) -> None:
         """What the setting costs as a line, and what each aim would, under its name."""
         project, shot = self.document.project, self.document.shot
-        e, sensor, moves = shot.exposure, project.camera_of(shot).sensor, moves_of(project, shot)
-        mine = self._judged.mine
-        now = exposed_at(shot, project.camera_of(shot), mine, course, self._moment_s)[0]
-        cost = cost_of(course, sensor, now.shutter_s, now.iso, now.nd_stops, e.rate_fps, moves)
-        if e.program != "manual":  # what is lost is lost along the run, not by one setting
-            lens = [float(lost(course.lenses[:, k], mine.ev[:, k], mine.iso[:, k], sensor)[0].mean()) for k in range(2)]
-            cost = replace(cost, clipped=(lens[0], lens[1], mine.clipped), drowned=mine.drowned)
+        e, moves = shot.exposure, moves_of(project, shot)
+        cost = cost_now(project, shot, course, self._judged.mine, self._moment_s)
         self.costs.show_words(cost_words(cost, moves))
         for aim in AIMS:
             found = answer_for(project, replace(shot, exposure=replace(e, aim=aim)), course)
@@ -386,46 +330,6 @@ class ExposeDesk(ExposeSheets):
                 f"\nIn the way: {found.limit}. It would take {' or '.join(found.would_move)}." if found.limit else ""
             )
             self.aim.button(aim).setToolTip(f"{found.words}\n{cost_words(found.cost, moves)}{limit}")
-
-    def _over_time(self) -> str:
-        """What a time-lapse gives, while its interval is chosen."""
-        project, shot = self.document.project, self.document.shot
-        e = shot.exposure
-        if e.interval_s <= 0.0:
-            return ""
-        moves, mode = moves_of(project, shot), mode_of(project.camera_of(shot), e)
-        rate = mode.mbit_s or project.camera_of(shot).mbit_s
-        given = over_time(
-            shot.length_min * 60.0, e.interval_s, e.rate_fps, mbit_s=rate, deg_s=moves.fastest_deg_s, px_per_deg=moves.px_per_deg,
-            longest_battery_s=60.0 * battery_of(project),
-        )  # fmt: skip
-        stars = ""
-        if plan_of(project, shot).sun.elevation_deg < _STARS_DEG:
-            points = e.shutter_s <= given.star_s
-            stars = f" Stars {'stay points' if points else 'become trails'}: they are points up to {given.star_s:.0f} s an exposure."
-        return f"{shot.length_min:g} min, one frame in {e.interval_s:g} s: {in_words(given, e.interval_s, e.rate_fps)}{stars}"
-
-    def _bracket(self, course: Course) -> Bracket:
-        project, shot = self.document.project, self.document.shot
-        e, camera = shot.exposure, project.camera_of(shot)
-        mode, at = mode_of(camera, e), course.at(self._moment_s)
-        return planned(course, at, camera.sensor, mode, e.shutter_s, moves_of(project, shot).fastest_deg_s)
-
-    def _bracket_words(self, course: Course) -> str:
-        one = self._bracket(course)
-        if one.span_stops <= self.document.camera.stops:
-            return f"HDR photo: one photo holds the {one.span_stops:.0f} stops here; a bracket only lessens the noise of its shade."
-        if one.limit:
-            return f"HDR photo: {one.limit}."
-        ghosts = (
-            f"what moves gets {one.moves_px:.0f} px in it and ghosts"
-            if one.ghosts
-            else "nothing moves far enough to ghost"
-        )
-        return (
-            f"HDR photo: {one.frames} frames {one.step_stops:.2g} stops apart hold {one.holds_stops:.0f} of the {one.span_stops:.0f} stops "
-            f"here, in {one.total_s:.1f} s; {ghosts}. Solve sets them."
-        )
 
     # The picture
     def _view(self, shot: Shot) -> View:
