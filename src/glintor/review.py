@@ -14,7 +14,6 @@ from glintor.exposure.aims import Answer, answer, wanted_ev
 from glintor.exposure.course import Course
 from glintor.exposure.frame_light import measured_frame
 from glintor.exposure.metering import Light, light_of, meter
-from glintor.exposure.modes import Mode, mode_for
 from glintor.exposure.motion import pan_limit_deg_s, shutter_angle_deg
 from glintor.exposure.review import exposure_findings, mode_findings, take_findings
 from glintor.exposure.schools import run, school_of
@@ -103,15 +102,10 @@ def course_of_shot(project: Project, shot: Shot) -> Course:
     return _course(bare, project.site, project.camera_of(shot), planned_frames(project, shot))
 
 
-def mode_of(camera: Camera, e: Exposure) -> Mode:
-    """The mode that a setting is recorded in; one that the camera has not is another's and counts as none."""
-    return next((mode for mode in camera.modes if mode.id == e.mode), mode_for(e.rate_fps, e.interval_s, camera.modes))
-
-
 def exposing(project: Project, shot: Shot, light: Light, course: Course | None = None) -> list[Finding]:
     """The findings of the Expose desk in a metered light, and over the whole take where its course is known."""
     e, camera = shot.exposure, project.camera_of(shot)
-    mode = mode_of(camera, e)
+    mode = camera.mode_of(e)
     wrong = mode.excludes(
         rate_fps=e.rate_fps,
         program=e.program,

@@ -47,18 +47,27 @@ def meter(words: list[str]) -> int:
     reading = reading_of(read_frame(chosen.file, chosen.curve, chosen.ev))
     known = reading.ev100
     rows: list[tuple[str, float | str | None, str]] = [
-        ("curve", reading.curve, ""), ("curve_known_by", reading.known_by, ""), ("exposed_for", known, "EV100"),
-        ("mean", reading.mean_stops, "stops from mid grey"), ("front", reading.front_stops, "stops from mid grey"),
+        ("curve", reading.curve, ""),
+        ("curve_known_by", reading.known_by, ""),
+        ("exposed_for", known, "EV100"),
+        ("mean", reading.mean_stops, "stops from mid grey"),
+        ("front", reading.front_stops, "stops from mid grey"),
         ("rear", reading.rear_stops, "stops from mid grey"),
         *((f"percentile_{q:g}", value, "stops from mid grey") for q, value in reading.percentiles),
         ("clipped", 100.0 * reading.clipped_share, "% of the sphere"),
         ("clipped_front", 100.0 * reading.clipped_front, "% of the front lens"),
         ("clipped_rear", 100.0 * reading.clipped_rear, "% of the rear lens"),
         ("shift_for_highlights", reading.shift_stops, "stops, at least" if reading.shift_at_least else "stops"),
-    ]  # fmt: skip
+    ]
     if known is not None:
-        rows += [(f"{name}_ev100", known + value, "EV100") for name, value in (
-            ("mean", reading.mean_stops), ("front", reading.front_stops), ("rear", reading.rear_stops))]  # fmt: skip
+        rows += [
+            (f"{name}_ev100", known + value, "EV100")
+            for name, value in (
+                ("mean", reading.mean_stops),
+                ("front", reading.front_stops),
+                ("rear", reading.rear_stops),
+            )
+        ]
     if chosen.json:
         out = {name: {"value": value, "unit": unit} if unit else value for name, value, unit in rows}
         sys.stdout.write(msgspec.json.format(json.dumps(out), indent=2) + "\n")

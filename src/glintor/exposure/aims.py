@@ -139,9 +139,15 @@ def answer(
     left = wish - float(ev100(sensor.f_number, found, iso=found_iso, nd_stops=found_nd))
     limit, would = _in_the_way(aim, left, found, sensor, longest, ideal, float(grey.max()))
     return Answer(
-        aim, found, found_iso, found_nd, left,
-        cost_of(course, sensor, found, found_iso, found_nd, rate_fps, moves), limit, would,
-    )  # fmt: skip
+        aim,
+        found,
+        found_iso,
+        found_nd,
+        left,
+        cost_of(course, sensor, found, found_iso, found_nd, rate_fps, moves),
+        limit,
+        would,
+    )
 
 
 def cost_of(

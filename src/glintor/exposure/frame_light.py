@@ -122,11 +122,20 @@ def reading_of(frame: TestFrame, frames: Frames = ()) -> Reading:
     full = linear_of(np.array(_TOP_CODE), frame.curve) if not frame.light else np.float32(MID_GREY * 16.0)
     shown = shown_in(frames, width, height)
     return Reading(
-        CURVES[frame.curve], frame.known_by, frame.ev100, mean(stops, everywhere), mean(stops, front), mean(stops, ~front),
-        tuple(found), mean(clipped, everywhere), mean(clipped, front), mean(clipped, ~front),
-        None if shown is None else mean(clipped, shown), min(float(np.log2(float(full) / max(peak, 1e-9))), 0.0),
+        CURVES[frame.curve],
+        frame.known_by,
+        frame.ev100,
+        mean(stops, everywhere),
+        mean(stops, front),
+        mean(stops, ~front),
+        tuple(found),
+        mean(clipped, everywhere),
+        mean(clipped, front),
+        mean(clipped, ~front),
+        None if shown is None else mean(clipped, shown),
+        min(float(np.log2(float(full) / max(peak, 1e-9))), 0.0),
         not frame.light and peak >= float(linear_of(np.array(_CLIPPED_CODE), frame.curve)),
-    )  # fmt: skip
+    )
 
 
 def measured_frame(told: LightFrom, frames: Frames = ()) -> Measured:

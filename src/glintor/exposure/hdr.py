@@ -17,7 +17,7 @@ from glintor.media.exif import Shot, read_exif
 from glintor.media.picture import read_sphere
 from glintor.pixels.curves import CURVES, Curve, guessed, table_of
 from glintor.pixels.merging import merge
-from glintor.sphere.equirect import direction, lonlat_of_pixel, solid_angle_weight
+from glintor.sphere.equirect import direction, lonlat_deg, lonlat_of_pixel, pixel, solid_angle_weight
 
 Array = NDArray[np.float64]
 _ALIGN_PX = {
@@ -82,9 +82,10 @@ def merge_series(
         if pixels and (picture.shape != pixels[0].shape or picture.dtype != pixels[0].dtype):
             wide, high = pixels[0].shape[1], pixels[0].shape[0]
             raise InputError(
-                f"{file.name} is {picture.shape[1]}x{picture.shape[0]}, the first is {wide}x{high}.", unharmed="Nothing was changed.",
+                f"{file.name} is {picture.shape[1]}x{picture.shape[0]}, the first is {wide}x{high}.",
+                unharmed="Nothing was changed.",
                 advice="A series has one size: leave out what does not belong to it.",
-            )  # fmt: skip
+            )
         pixels.append(picture)
         report(0.2 * (number + 1) / len(files))
     chosen: Curve = next((one for one in CURVES if one == curve), guessed(pixels[len(pixels) // 2])[0])
@@ -139,8 +140,10 @@ def _stops(
         if both.mean() < _LEAST_SHARED:
             raise InputError(
                 f"{files[before].name} and {files[after].name} have nothing in common that both expose well, and their files do not say how they "
-                "were exposed.", unharmed="Nothing was changed.", advice="Add the frames between them, or files with their EXIF.",
-            )  # fmt: skip
+                "were exposed.",
+                unharmed="Nothing was changed.",
+                advice="Add the frames between them, or files with their EXIF.",
+            )
         found[after] = found[before] + float(np.median(np.log2(b[both] / a[both])))
     return found, "the pictures"
 
@@ -187,9 +190,10 @@ def _turns(
                 turn, off = _turn_between(a, b, float(stops[number] - stops[near]), turn, _ALIGN_PX[a.shape[1]])
             if np.degrees(turn.magnitude()) > _TURN_MOST_DEG or off > _FIT_STOPS:
                 raise InputError(
-                    f"{files[number].name} does not show what {files[near].name} shows.", unharmed="Nothing was changed.",
+                    f"{files[number].name} does not show what {files[near].name} shows.",
+                    unharmed="Nothing was changed.",
                     advice="Leave it out: a series is one sphere from one place.",
-                )  # fmt: skip
+                )
             turns[number] = turn * turns[near]
             number += way
     return turns
@@ -214,8 +218,7 @@ def _turn_between(
     left = np.inf
     for _ in range(steps):
         there = looks @ turn.as_matrix().T
-        u = ((np.arctan2(-there[..., 1], there[..., 0]) / (2.0 * np.pi) + 0.5) * width - 0.5).astype(np.float32)
-        v = ((0.5 - np.arcsin(np.clip(there[..., 2], -1.0, 1.0)) / np.pi) * height - 0.5).astype(np.float32)
+        u, v = (at.astype(np.float32) for at in pixel(*lonlat_deg(there), width, height))
         sampled, gu, gv, high = (
             cv2.remap(np.ascontiguousarray(plane), u, v, cv2.INTER_LINEAR, borderMode=cv2.BORDER_WRAP)
             for plane in (log_b, along, down, top)
@@ -252,8 +255,7 @@ def _ghosts(small: list[NDArray[np.float32]], stops: Array, turns: list[Rotation
     known = np.full((height, width), np.nan)
     for number in sorted(range(len(small)), key=lambda n: abs(n - best)):
         there = looks @ turns[number].as_matrix().T
-        u = ((np.arctan2(-there[..., 1], there[..., 0]) / (2.0 * np.pi) + 0.5) * width - 0.5).astype(np.float32)
-        v = ((0.5 - np.arcsin(np.clip(there[..., 2], -1.0, 1.0)) / np.pi) * height - 0.5).astype(np.float32)
+        u, v = (at.astype(np.float32) for at in pixel(*lonlat_deg(there), width, height))
         linear = cv2.remap(small[number], u, v, cv2.INTER_LINEAR, borderMode=cv2.BORDER_WRAP)
         good = (linear.max(axis=2) < _HIGH) & (linear @ luma > _LOW)
         light = np.log2(np.maximum(linear @ luma, 1e-5)) - stops[number]

@@ -5,7 +5,6 @@ from typing import Annotated, Literal
 import msgspec
 from msgspec import Meta
 
-from glintor.errors import InputError
 from glintor.exposure.program import PROGRAMS, Program
 
 USUAL_WIDTH_PX = 5760  # of the largest sphere of a generic camera
@@ -59,7 +58,7 @@ class Mode(msgspec.Struct, frozen=True, forbid_unknown_fields=True):
         frames: int = 3,
         step_stops: float = 2.0,
     ) -> list[str]:
-        """What of a setting this mode does not allow, in words; empty where all goes."""  # fmt: skip
+        """What of a setting this mode does not allow, in words; empty where all goes."""
         out = []
         if self.rates_fps and rate_fps not in self.rates_fps:
             out.append(f"it has no {rate_fps:g} fps, only {', '.join(f'{rate:g}' for rate in self.rates_fps)}")
@@ -93,14 +92,6 @@ USUAL_MODES = (
     Mode("bracket", "photo with bracket", "bracket", 5760, brackets=(3, 5, 7, 9), most_stops=4.0),
 )  # fmt: skip
 MODES = {mode.id: mode for mode in USUAL_MODES}
-
-
-def mode_named(name: str, modes: tuple[Mode, ...] = USUAL_MODES) -> Mode:
-    """Raises InputError."""
-    found = next((mode for mode in modes if mode.id == name), None)
-    if found is None:
-        raise InputError(f"The camera has no mode {name}.", advice=f"Choose one of {', '.join(m.id for m in modes)}.")
-    return found
 
 
 def mode_for(rate_fps: float, interval_s: float, modes: tuple[Mode, ...] = USUAL_MODES) -> Mode:

@@ -57,9 +57,16 @@ def over_time(
     else:
         better, why = "", "either serves; a film can still be shown at the speed of life"
     return OverTime(
-        frames, film, mbit_s / 8000.0 * data_s, moves, speed, shutter_for_angle_s(1.0 / step, 180.0) if lapse else shutter_for_angle_s(rate_fps, 180.0),
-        TRAIL_PX / (STAR_DEG_S * px_per_deg), better, why,
-    )  # fmt: skip
+        frames,
+        film,
+        mbit_s / 8000.0 * data_s,
+        moves,
+        speed,
+        shutter_for_angle_s(1.0 / step, 180.0) if lapse else shutter_for_angle_s(rate_fps, 180.0),
+        TRAIL_PX / (STAR_DEG_S * px_per_deg),
+        better,
+        why,
+    )
 
 
 def in_words(one: OverTime, interval_s: float, rate_fps: float) -> str:

@@ -151,30 +151,48 @@ def take_findings(course: Course, run: Run) -> list[Finding]:
     if run.clipped > CLIPPED_SHARE:
         out.append(
             made(
-                kind="clipped", level=Level.CAUTION, title="Highlights lost in the planned views", value=100.0 * run.clipped, limit=100.0 * CLIPPED_SHARE,
-                unit="%", digits=1, reason="So much of what the film will show is white without drawing: a stronger filter, or a school that follows.",
+                kind="clipped",
+                level=Level.CAUTION,
+                title="Highlights lost in the planned views",
+                value=100.0 * run.clipped,
+                limit=100.0 * CLIPPED_SHARE,
+                unit="%",
+                digits=1,
+                reason="So much of what the film will show is white without drawing: a stronger filter, or a school that follows.",
                 explained="Share of the planned views over full scale, by solid angle, over the take. The limit is a judgement.",
             )
-        )  # fmt: skip
+        )
     if run.drowned > DROWNED_SHARE:
         dark = float(course.time_s[int(np.argmin(course.metered[:, 0]))])
         out.append(
             made(
-                kind="drowned", level=Level.CAUTION, title="Drowns in noise", value=100.0 * run.drowned, limit=100.0 * DROWNED_SHARE, unit="%",
-                digits=0, reason=f"So much of the planned views, worst at {dark:.0f} s: a weaker filter, another school, or a cut there.",
+                kind="drowned",
+                level=Level.CAUTION,
+                title="Drowns in noise",
+                value=100.0 * run.drowned,
+                limit=100.0 * DROWNED_SHARE,
+                unit="%",
+                digits=0,
+                reason=f"So much of the planned views, worst at {dark:.0f} s: a weaker filter, another school, or a cut there.",
                 explained="Share of the planned views under the camera's floor, by solid angle, over the take. The floor is the kit's range under full "
                 "scale, a stop less with each stop of ISO. The limit is a judgement.",
             )
-        )  # fmt: skip
+        )
     if run.pumping > PUMPING_STOPS_S:
         out.append(
             made(
-                kind="pumping", level=Level.NOTE, title="Brightness will pump", value=run.pumping, limit=PUMPING_STOPS_S, unit="stops/s", digits=1,
+                kind="pumping",
+                level=Level.NOTE,
+                title="Brightness will pump",
+                value=run.pumping,
+                limit=PUMPING_STOPS_S,
+                unit="stops/s",
+                digits=1,
                 reason="The camera follows the light half a second late: seen where the view looks at what does not change.",
                 explained="Steepest change of the exposure over the take, of a first-order lag of 0.5 s (judgement). Hold the view in the dark part, "
                 "or lock and accept what is lost.",
             )
-        )  # fmt: skip
+        )
     return out
 
 
@@ -185,17 +203,22 @@ def mode_findings(mode: Mode, wrong: list[str], *, spins: bool) -> list[Finding]
     if wrong:
         out.append(
             made(
-                title="The mode does not allow it", reason=f"{mode.words}: {'; '.join(wrong)}.",
+                title="The mode does not allow it",
+                reason=f"{mode.words}: {'; '.join(wrong)}.",
                 explained="The camera's own list of modes in the kit: what each offers and excludes.",
             )
-        )  # fmt: skip
+        )
     if spins and (mode.is_photo or SPIN_FPS not in mode.rates_fps):
         out.append(
             made(
-                title="Wrong mode for a spin", value=max(mode.rates_fps, default=0.0), limit=SPIN_FPS, unit="fps", digits=0,
+                title="Wrong mode for a spin",
+                value=max(mode.rates_fps, default=0.0),
+                limit=SPIN_FPS,
+                unit="fps",
+                digits=0,
                 reason="A turn on a cord is over in a second: in any other mode than the one for slow motion it is lost.",
                 cure=Cure(f"Set {SPIN_FPS:g} fps", "exposure.rate_fps", SPIN_FPS),
                 explained="Common practice, no source: at 30 fps a quick turn leaves a dozen blurred frames.",
             )
-        )  # fmt: skip
+        )
     return out

@@ -8,6 +8,8 @@ import cv2
 import numpy as np
 from numpy.typing import NDArray
 
+from glintor.pixels.curves import linear_of
+
 MARK = b"hdrgm:"
 _BEGINS = b"\xff\xd8\xff"
 _USUAL = {"GainMapMin": 0.0, "GainMapMax": 1.0, "Gamma": 1.0, "OffsetSDR": 1.0 / 64.0, "OffsetHDR": 1.0 / 64.0}
@@ -41,8 +43,7 @@ def light_in(content: bytes, picture_rgb: NDArray[Any]) -> NDArray[np.float32] |
     ) / np.float32(255.0)
     low, high = told["GainMapMin"], told["GainMapMax"]
     gain = np.exp2(low + (high - low) * shares ** (1.0 / told["Gamma"]))
-    code = picture_rgb.astype(np.float32) / np.float32(np.iinfo(picture_rgb.dtype).max)
-    plain = np.where(code <= 0.04045, code / 12.92, ((code + 0.055) / 1.055) ** 2.4)  # IEC 61966-2-1
+    plain = linear_of(picture_rgb.astype(np.float32) / np.float32(np.iinfo(picture_rgb.dtype).max), "display")
     light = (plain + told["OffsetSDR"]) * gain - told["OffsetHDR"]
     return np.maximum(np.nan_to_num(light, nan=0.0, posinf=3e38, neginf=0.0), 0.0).astype(np.float32)
 

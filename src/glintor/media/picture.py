@@ -16,6 +16,7 @@ from glintor.files import whole_file
 from glintor.media.gain_map import MARK, light_in
 from glintor.media.probe import ClipError, need_sphere
 from glintor.media.spherical import photo_coverage
+from glintor.pixels.curves import display_of
 from glintor.sphere.equirect import Coverage
 
 LIGHT = {".exr", ".hdr"}  # files of linear light, without an upper end
@@ -111,8 +112,7 @@ def shown(light: NDArray[Any], depth: int = 8) -> NDArray[Any]:
     scaled = luminance * (0.18 / max(mean, 1e-9))
     white = max(float(np.percentile(scaled, 99.0)), 1.0)
     mapped = scaled * (1.0 + scaled / white**2) / (1.0 + scaled)
-    linear = np.clip(light * (mapped / np.maximum(luminance, 1e-9))[..., None], 0.0, 1.0)
-    curve = np.where(linear <= 0.0031308, 12.92 * linear, 1.055 * linear ** (1 / 2.4) - 0.055)
+    curve = display_of(light * (mapped / np.maximum(luminance, 1e-9))[..., None])
     return (curve * (2.0**depth - 1.0) + 0.5).astype(np.uint8 if depth == 8 else np.uint16)
 
 

@@ -132,9 +132,15 @@ def with_photo_fields(jpeg: bytes, size_px: tuple[int, int]) -> bytes:
     format's own names of its fields; nothing is ever fetched from them."""
     width, height = size_px
     fields = {
-        "ProjectionType": "equirectangular", "UsePanoramaViewer": "True", "FullPanoWidthPixels": width, "FullPanoHeightPixels": height,
-        "CroppedAreaImageWidthPixels": width, "CroppedAreaImageHeightPixels": height, "CroppedAreaLeftPixels": 0, "CroppedAreaTopPixels": 0,
-    }  # fmt: skip
+        "ProjectionType": "equirectangular",
+        "UsePanoramaViewer": "True",
+        "FullPanoWidthPixels": width,
+        "FullPanoHeightPixels": height,
+        "CroppedAreaImageWidthPixels": width,
+        "CroppedAreaImageHeightPixels": height,
+        "CroppedAreaLeftPixels": 0,
+        "CroppedAreaTopPixels": 0,
+    }
     inside = "".join(f' GPano:{name}="{value}"' for name, value in fields.items())
     xmp = (
         '<?xpacket begin="\ufeff" id="W5M0MpCehiHzreSzNTczkc9d"?><x:xmpmeta xmlns:x="adobe:ns:meta/"><rdf:RDF '

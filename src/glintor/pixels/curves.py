@@ -23,6 +23,12 @@ def linear_of(code: NDArray[np.floating], curve: Curve) -> NDArray[np.float32]:
     return np.where(code > 0.155251141552511, high, low).astype(np.float32)
 
 
+def display_of(linear: NDArray[np.floating]) -> NDArray[np.float32]:
+    """sRGB codes of 0 to 1 of linear values, what lies beyond held (IEC 61966-2-1)."""
+    x = np.clip(linear, 0.0, 1.0)
+    return np.where(x <= 0.0031308, 12.92 * x, 1.055 * x ** (1 / 2.4) - 0.055).astype(np.float32)
+
+
 def table_of(curve: Curve, depth: int) -> NDArray[np.float32]:
     """(2^depth,) linear value of each whole code."""
     return linear_of(np.arange(2**depth, dtype=np.float64) / (2**depth - 1.0), curve)

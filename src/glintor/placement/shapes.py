@@ -13,14 +13,43 @@ from glintor.placement.solids import Parts
 
 # What solids are made of, as a file says it, and the number that stands for it.
 MADE_OF = {
-    "hull": made.HULL, "cabin": made.CABIN, "roof": made.ROOF, "red": made.RAIL, "wood": made.WOOD, "brass": made.BRASS,
-    "white": made.WHITE, "dark": made.DARK, "flowers": made.FLOWERS, "rope": made.ROPE, "rock": made.ROCK, "snow": made.SNOW,
-    "steel": made.STEEL, "blue": made.BLUE, "yellow": made.YELLOW, "cloth": made.CLOTH, "fur": made.FUR,
-}  # fmt: skip
+    "hull": made.HULL,
+    "cabin": made.CABIN,
+    "roof": made.ROOF,
+    "red": made.RAIL,
+    "wood": made.WOOD,
+    "brass": made.BRASS,
+    "white": made.WHITE,
+    "dark": made.DARK,
+    "flowers": made.FLOWERS,
+    "rope": made.ROPE,
+    "rock": made.ROCK,
+    "snow": made.SNOW,
+    "steel": made.STEEL,
+    "blue": made.BLUE,
+    "yellow": made.YELLOW,
+    "cloth": made.CLOTH,
+    "fur": made.FUR,
+}
 Of = Literal[
-    "hull", "cabin", "roof", "red", "wood", "brass", "white", "dark", "flowers", "rope", "rock", "snow", "steel", "blue",
-    "yellow", "cloth", "fur",
-]  # fmt: skip
+    "hull",
+    "cabin",
+    "roof",
+    "red",
+    "wood",
+    "brass",
+    "white",
+    "dark",
+    "flowers",
+    "rope",
+    "rock",
+    "snow",
+    "steel",
+    "blue",
+    "yellow",
+    "cloth",
+    "fur",
+]
 Coordinate = Annotated[float, Meta(ge=-200, le=200)]
 Place = tuple[Coordinate, Coordinate, Coordinate]
 Thick = Annotated[float, Meta(gt=0, le=50)]

@@ -4,7 +4,6 @@ import math
 
 from msgspec import Struct
 
-from glintor.exposure.modes import mode_for
 from glintor.finding import Finding, Level
 from glintor.placement.clock import clock
 from glintor.project.kit import USUAL_BATTERY_MIN, USUAL_CARD_GB
@@ -48,9 +47,7 @@ class Budget(Struct, frozen=True):
 def mbit_of(project: Project, shot: Shot) -> float:
     """The bit rate that a shot is recorded with: its mode's, else its camera's."""
     camera, e = project.camera_of(shot), shot.exposure
-    known = {mode.id: mode for mode in camera.modes}
-    mode = known[e.mode] if e.mode in known else mode_for(e.rate_fps, e.interval_s, camera.modes)
-    rate = mode.mbit_s or camera.mbit_s
+    rate = camera.mode_of(e).mbit_s or camera.mbit_s
     if e.interval_s > 0.0:  # its frames are written as a film, and there are fewer of them
         rate *= min(1.0 / (e.interval_s * e.rate_fps), 1.0)
     return rate * (0.5 if e.codec == "H.265" else 1.0)
@@ -102,10 +99,16 @@ def budget_of(project: Project, what_if: WhatIf = WhatIf()) -> Budget:
     count = {kind: sum(item.count for item in kit.of_kind(kind)) for kind in ("battery", "card")}
     taken = {kind: sum(what == kind for _, what in changes) + bool(points) for kind in ("battery", "card")}
     return Budget(
-        tuple(points), tuple(changes), tuple(short), tuple(hot),
-        taken["battery"], count["battery"], max(taken["card"], math.ceil(gigabytes / max(room, 1e-9)) if points else 0), count["card"],
+        tuple(points),
+        tuple(changes),
+        tuple(short),
+        tuple(hot),
+        taken["battery"],
+        count["battery"],
+        max(taken["card"], math.ceil(gigabytes / max(room, 1e-9)) if points else 0),
+        count["card"],
         gigabytes,
-    )  # fmt: skip
+    )
 
 
 def charge_at(budget: Budget, minute: float) -> float:
@@ -145,11 +148,18 @@ def budget_findings(project: Project, shot: Shot) -> list[Finding]:
     if missing > 0.0:
         found.append(
             Finding(
-                desk="expose", kind="battery", level=Level.STOP, title="Battery ends before the take", value=missing, unit="min", digits=0,
-                reason=f"So much is missing of the {shot.length_min:.0f} min that are planned. " + (f"What helps: {helps}." if helps else ""),
+                desk="expose",
+                kind="battery",
+                level=Level.STOP,
+                title="Battery ends before the take",
+                value=missing,
+                unit="min",
+                digits=0,
+                reason=f"So much is missing of the {shot.length_min:.0f} min that are planned. "
+                + (f"What helps: {helps}." if helps else ""),
                 explained="Stated time of the kit's weakest battery x what cold and wireless leave of it, less standby while the camera is fitted.",
             )
-        )  # fmt: skip
+        )
     change = next(
         (minute for minute, what in budget.changes if what == "battery" and minute == shot.start_min - shot.fit_min),
         None,
@@ -157,26 +167,44 @@ def budget_findings(project: Project, shot: Shot) -> list[Finding]:
     if change is not None:
         found.append(
             Finding(
-                desk="expose", kind="change", level=Level.NOTE, title="Change the battery", value=float("nan"), unit="",
+                desk="expose",
+                kind="change",
+                level=Level.NOTE,
+                title="Change the battery",
+                value=float("nan"),
+                unit="",
                 reason=f"At {clock(change)}, before this shot: the one in the camera would not outlast it.",
                 explained="The day's shots one after the other, the camera off between them.",
             )
-        )  # fmt: skip
+        )
     stops = dict(budget.hot).get(shot.id)
     if stops is not None:
         found.append(
             Finding(
-                desk="expose", kind="heat", level=Level.CAUTION, title="It will grow too hot", value=HOT_C, unit="°C", digits=0,
+                desk="expose",
+                kind="heat",
+                level=Level.CAUTION,
+                title="It will grow too hot",
+                value=HOT_C,
+                unit="°C",
+                digits=0,
                 reason=f"At about {clock(stops)} it stops to cool down: shade it, give it wind, or film in parts.",
                 explained="Warmth goes towards the air's plus what recording adds, with the camera model's own time constant (judgement).",
             )
-        )  # fmt: skip
+        )
     if shot.exposure.interval_s == 0.0 and mbit_of(project, shot) / 8.0 > V30_MB_S:
         found.append(
             Finding(
-                desk="expose", kind="card speed", level=Level.CAUTION, title="Card must be faster", value=mbit_of(project, shot) / 8.0,
-                limit=V30_MB_S, unit="MB/s", digits=0, reason="A card of class V30 takes no more for certain: use V60 or a lower bit rate.",
+                desk="expose",
+                kind="card speed",
+                level=Level.CAUTION,
+                title="Card must be faster",
+                value=mbit_of(project, shot) / 8.0,
+                limit=V30_MB_S,
+                unit="MB/s",
+                digits=0,
+                reason="A card of class V30 takes no more for certain: use V60 or a lower bit rate.",
                 explained="Bit rate / 8. Source: SD speed classes, V30 guarantees 30 MB/s of sustained writing (SD Association).",
             )
-        )  # fmt: skip
+        )
     return found

@@ -19,7 +19,7 @@ from glintor.plan.variety import ANGLES, angle_of, shares
 from glintor.project.model import Project, Shot
 from glintor.project.placed import carrier_of, plan_of
 from glintor.project.track import way_of
-from glintor.review import course_of_shot, exposing, light_of_shot, mode_of, placing_there
+from glintor.review import course_of_shot, exposing, light_of_shot, placing_there
 from glintor.sphere.angle import bearing_text
 
 
@@ -77,7 +77,7 @@ SETTINGS = ("Shot", "Mode", "fps", "Exposure", "Time", "ISO", "Filter", "White",
 
 def _settings(project: Project, shot: Shot) -> tuple[str, ...]:
     e = shot.exposure
-    mode = mode_of(project.camera_of(shot), e)
+    mode = project.camera_of(shot).mode_of(e)
     school = SCHOOLS[school_of(e.program, e.each_lens)]
     offset = f", {e.offset_stops:+.1f}" if e.program != "manual" and e.offset_stops else ""
     follows = {"auto": ("follows", "follows"), "iso": ("follows", ""), "shutter": ("", "follows"), "manual": ("", "")}[

@@ -7,7 +7,7 @@ import msgspec
 from msgspec import Meta
 
 from glintor.errors import InputError
-from glintor.exposure.modes import USUAL_MODES, Mode
+from glintor.exposure.modes import USUAL_MODES, Mode, mode_for
 from glintor.exposure.solve import Sensor
 from glintor.files import write_bytes
 from glintor.placement.stick import Section, generic_stick
@@ -55,6 +55,11 @@ class Camera(msgspec.Struct, frozen=True, kw_only=True, forbid_unknown_fields=Tr
     whose: str = ""
     photo: str = ""
     modes: Annotated[tuple[Mode, ...], Meta(min_length=1)] = USUAL_MODES
+
+    def mode_of(self, e: Exposure) -> Mode:
+        """The mode that a setting is recorded in: its own, else (also of one that this camera has not) what its rate asks for."""
+        named = next((mode for mode in self.modes if mode.id == e.mode), None)
+        return named or mode_for(e.rate_fps, e.interval_s, self.modes)
 
     @property
     def sensor(self) -> Sensor:

@@ -5,7 +5,7 @@ from functools import lru_cache
 
 import msgspec
 
-from glintor.exposure.modes import USUAL_WIDTH_PX, mode_for
+from glintor.exposure.modes import USUAL_WIDTH_PX
 from glintor.finding import Finding
 from glintor.placement.carrier import GROUND, Carrier, ready_carriers
 from glintor.placement.figures import goes_through
@@ -176,10 +176,8 @@ def _first_subject(subject: Subject, setup: Setup, carrier: Carrier) -> Subject:
 
 def mode_width_px(camera: Camera, exposure: Exposure) -> int:
     """Width of the sphere that a camera records with a setting: its mode's share of the largest of its modes."""
-    asked = mode_for(exposure.rate_fps, exposure.interval_s, camera.modes)
-    mode = next((one for one in camera.modes if one.id == exposure.mode), asked)
     largest = max((one.width_px for one in camera.modes if not one.single_deg), default=USUAL_WIDTH_PX)
-    return round(camera.width_px * mode.width_px / largest)
+    return round(camera.width_px * camera.mode_of(exposure).width_px / largest)
 
 
 def given_of(project: Project, shot: Shot) -> Given:

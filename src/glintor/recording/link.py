@@ -10,7 +10,7 @@ from msgspec.structs import replace
 from numpy.typing import NDArray
 
 from glintor.errors import GlintorError
-from glintor.exposure.modes import MODES, USUAL_MODES, Mode, mode_for, mode_named
+from glintor.exposure.modes import MODES, Mode, mode_for
 from glintor.exposure.program import Program
 from glintor.project.model import Exposure
 
@@ -91,14 +91,10 @@ class Options(Struct, frozen=True):
         return self
 
 
-def options_for(
-    exposure: Exposure, mode: Mode | None = None, modes: tuple[Mode, ...] = USUAL_MODES, **more: Any
-) -> Options:
-    """What a camera is set to for an exposure: its own mode, or the one that it asks for, where none is given, and a usual interval
-    where a time-lapse has none. more: options that are otherwise than the exposure's."""
-    mode = mode or (
-        mode_named(exposure.mode, modes) if exposure.mode else mode_for(exposure.rate_fps, exposure.interval_s, modes)
-    )
+def options_for(exposure: Exposure, mode: Mode | None = None, **more: Any) -> Options:
+    """What a camera is set to for an exposure: in the mode that is given, else its own, else the one that its rate asks for; with a usual
+    interval where a time-lapse has none. more: options that are otherwise than the exposure's."""
+    mode = mode or MODES.get(exposure.mode) or mode_for(exposure.rate_fps, exposure.interval_s)
     if mode.kind == "lapse" and not exposure.interval_s:
         exposure = replace(exposure, interval_s=USUAL_INTERVAL_S)
     program = more.get("program", exposure.program)  # the Record desk may choose another for once

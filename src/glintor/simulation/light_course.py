@@ -43,7 +43,7 @@ _SWAY_DEG_S = 5.0  # of a hand on a stick (judgement, no source)
 def light_course(
     shot: Shot, site: Site, camera: Camera, take_s: float, frames: Frames, *, fine: bool = False
 ) -> Course:
-    """The course of a shot's light over so many seconds of its take. frames: its planned views."""  # fmt: skip
+    """The course of a shot's light over so many seconds of its take. frames: its planned views."""
     place_there = site.place(shot.placement.stage)
     rig, width = rig_of(shot.placement, camera, site), FINE_PX if fine else QUICK_PX
     shown = shown_in(frames, width)

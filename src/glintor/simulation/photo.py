@@ -4,6 +4,7 @@ from contextlib import suppress
 from datetime import datetime
 from functools import lru_cache
 from pathlib import Path
+from typing import Any
 
 import cv2
 import numpy as np
@@ -13,6 +14,7 @@ from numpy.typing import NDArray
 from glintor.media.exif import read_exif
 from glintor.media.picture import picture_size, read_flat, read_sphere, sphere_size
 from glintor.media.probe import ClipError
+from glintor.pixels.curves import linear_of
 from glintor.placement.scenery import Place
 from glintor.placement.sun import local_time, sun_at
 from glintor.project.model import Site
@@ -103,11 +105,7 @@ def _read(path: Path, wide_deg: float, _size_bytes: int, _changed_ns: int) -> Ph
     else:
         part = round(WIDTH_PX * coverage.lon_deg / 360.0), round(WIDTH_PX / 2 * coverage.lat_deg / 180.0)
     small = cv2.resize(whole, (max(part[0], 2), max(part[1], 2)), interpolation=cv2.INTER_AREA)
-    linear = (
-        small
-        if pixels.dtype.kind == "f"
-        else np.where(small <= 0.04045, small / 12.92, ((small + 0.055) / 1.055) ** 2.4)
-    )  # IEC 61966-2-1
+    linear: NDArray[Any] = small if pixels.dtype.kind == "f" else linear_of(small, "display")
     light = _on_sphere(linear, wide_deg) if coverage is None else _unrolled(linear, coverage)
     told = read_exif(path)
     light.setflags(write=False)

@@ -47,7 +47,7 @@ class Recording(Struct, frozen=True):
 
     @property
     def set_to(self) -> Options:
-        return self.options or options_for(self.shot.exposure)
+        return self.options or options_for(self.shot.exposure, self.camera.mode_of(self.shot.exposure))
 
     @property
     def exposure(self) -> Exposure:

@@ -39,7 +39,7 @@ from glintor.finding import Cure, Finding
 from glintor.plan.budget import budget_findings, budget_of
 from glintor.project.model import Shot
 from glintor.project.placed import plan_of
-from glintor.review import answer_for, exposing, light_of_shot, mode_of
+from glintor.review import answer_for, exposing, light_of_shot
 from glintor.simulation.light_course import exposed_at, light_course, moves_of, planned_frames, spans_of
 from glintor.simulation.sensor import CURVES, profile_words
 from glintor.sphere.view import View
@@ -140,9 +140,16 @@ class ExposeDesk(ExposeSheets):
         page.addWidget(self.costs)
         settings: list[QWidget | None] = []
         for words, box in (
-            ("Rate", self.rate), ("Time", self.shutter), ("ISO", self.iso), ("Filter", self.nd), ("White", self.white),
-            ("Mode", self.mode), ("Codec", self.codec), ("Profile", self.curve), ("Offset", self.offset),
-        ):  # fmt: skip
+            ("Rate", self.rate),
+            ("Time", self.shutter),
+            ("ISO", self.iso),
+            ("Filter", self.nd),
+            ("White", self.white),
+            ("Mode", self.mode),
+            ("Codec", self.codec),
+            ("Profile", self.curve),
+            ("Offset", self.offset),
+        ):
             cell = QWidget()
             column = QVBoxLayout(cell)
             column.setContentsMargins(0, 0, 0, 0)
@@ -228,7 +235,7 @@ class ExposeDesk(ExposeSheets):
     def _solve(self) -> None:
         found = self._answer()
         if found is not None and self._course is not None:
-            if mode_of(self.document.camera, self.document.shot.exposure).kind == "bracket":
+            if self.document.camera.mode_of(self.document.shot.exposure).kind == "bracket":
                 one = bracket_for(self.document.project, self.document.shot, self._course, self._moment_s)
                 if one.frames > 1:
                     self.document.edit_exposure(
@@ -309,7 +316,7 @@ class ExposeDesk(ExposeSheets):
         found = judged(project, shot, course)
         fan: tuple[float, ...] = ()
         series = ""
-        if mode_of(camera, e).kind == "bracket":
+        if camera.mode_of(e).kind == "bracket":
             fan = tuple((n - (e.bracket_frames - 1) / 2.0) * e.bracket_stops for n in range(e.bracket_frames))
             series = bracket_words(bracket_for(project, shot, course, self._moment_s), camera.stops)
         self.chart.show_course(course, CourseMarks(found.mine, camera.sensor, self._moment_s, fan))

@@ -18,6 +18,7 @@ from glintor.desktop.sphere_view import SphereMarks, SphereView
 from glintor.exposure.frame_light import Frames, Reading, TestFrame, histogram, read_frame, reading_of, shown_in
 from glintor.exposure.white import white_of_patch
 from glintor.media.picture import shown
+from glintor.pixels.curves import display_of
 
 _WIDE_PX, _PATCH_DEG = 1440, 1.5
 _USUAL_K = 5600.0
@@ -95,9 +96,11 @@ class FrameSheet(QDialog):
         page.addLayout(row(self.white, None, self.set_white, stretch=False))
         page.addLayout(row(self.shift, None, button("Close", self.reject), self.use, stretch=False))
         jobs.start(
-            f"Reading {file.name}", lambda _report, _stop: _looked_at(file, frames), self._read,
+            f"Reading {file.name}",
+            lambda _report, _stop: _looked_at(file, frames),
+            self._read,
             failed=lambda error: self.words.setText(str(error)),
-        )  # fmt: skip
+        )
 
     def _read(self, value: object) -> None:
         self._frame, self.reading, picture, shares = value  # type: ignore[misc]
@@ -179,14 +182,7 @@ class FrameSheet(QDialog):
 def _looked_at(file: Path, frames: Frames) -> tuple[TestFrame, Reading, NDArray[np.uint8], NDArray[np.float64]]:
     frame = read_frame(file)
     small: NDArray[Any] = cv2.resize(frame.linear, (_WIDE_PX, _WIDE_PX // 2), interpolation=cv2.INTER_AREA)
-    display = np.clip(small, 0.0, 1.0) if not frame.light else None
-    picture = (
-        shown(small)
-        if display is None
-        else (
-            np.where(display <= 0.0031308, 12.92 * display, 1.055 * display ** (1 / 2.4) - 0.055) * 255.0 + 0.5
-        ).astype(np.uint8)
-    )
+    picture = shown(small) if frame.light else (display_of(small) * 255.0 + 0.5).astype(np.uint8)
     shares = histogram(picture, shown_in(frames, _WIDE_PX, _WIDE_PX // 2))
     if not frame.light:
         rows, columns = np.mgrid[0 : _WIDE_PX // 2, 0:_WIDE_PX]

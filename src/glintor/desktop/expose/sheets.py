@@ -79,9 +79,11 @@ class ExposeSheets(Desk):
             return
         files = [Path(name) for name in sorted(names)]
         target, _ = QFileDialog.getSaveFileName(
-            self, "The merged sphere", str(files[0].with_name(f"{files[0].stem}-light.exr")),
+            self,
+            "The merged sphere",
+            str(files[0].with_name(f"{files[0].stem}-light.exr")),
             "Light (*.exr *.hdr);;Photo that says it is a sphere (*.jpg);;16-bit picture (*.tif)",
-        )  # fmt: skip
+        )
         if target:
             self.merge(files, Path(target))
 

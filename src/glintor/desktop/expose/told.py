@@ -15,7 +15,7 @@ from glintor.project.kit import USUAL_CARD_GB
 from glintor.project.model import Project, Shot
 from glintor.project.placed import plan_of
 from glintor.recording.power import card_min
-from glintor.review import answer_for, mode_of
+from glintor.review import answer_for
 from glintor.simulation.light_course import exposed_at, moves_of
 
 USUAL_OFFSET = -0.7  # that the automatic schools are compared with where the shot has none: rather under than over
@@ -60,7 +60,7 @@ def cost_now(project: Project, shot: Shot, course: Course, mine: Run, moment_s: 
 def bracket_for(project: Project, shot: Shot, course: Course, moment_s: float) -> Bracket:
     """The series that a moment of a shot asks for."""
     e, camera = shot.exposure, project.camera_of(shot)
-    mode, at = mode_of(camera, e), course.at(moment_s)
+    mode, at = camera.mode_of(e), course.at(moment_s)
     return planned(course, at, camera.sensor, mode, e.shutter_s, moves_of(project, shot).fastest_deg_s)
 
 
@@ -84,12 +84,17 @@ def lapse_words(project: Project, shot: Shot) -> str:
     e = shot.exposure
     if e.interval_s <= 0.0:
         return ""
-    moves, mode = moves_of(project, shot), mode_of(project.camera_of(shot), e)
+    moves, mode = moves_of(project, shot), project.camera_of(shot).mode_of(e)
     rate = mode.mbit_s or project.camera_of(shot).mbit_s
     given = over_time(
-        shot.length_min * 60.0, e.interval_s, e.rate_fps, mbit_s=rate, deg_s=moves.fastest_deg_s, px_per_deg=moves.px_per_deg,
+        shot.length_min * 60.0,
+        e.interval_s,
+        e.rate_fps,
+        mbit_s=rate,
+        deg_s=moves.fastest_deg_s,
+        px_per_deg=moves.px_per_deg,
         longest_battery_s=60.0 * battery_of(project),
-    )  # fmt: skip
+    )
     stars = ""
     if plan_of(project, shot).sun.elevation_deg < _STARS_DEG:
         points = e.shutter_s <= given.star_s
@@ -113,14 +118,18 @@ def spin_words(project: Project, shot: Shot) -> str:
 
 def mode_words(project: Project, shot: Shot) -> str:
     """What the chosen mode gives, and what it excludes."""
-    mode = mode_of(project.camera_of(shot), shot.exposure)
+    mode = project.camera_of(shot).mode_of(shot.exposure)
     rate = mode.mbit_s or project.camera_of(shot).mbit_s
     out = [f"{mode.words}: {mode.width_px} px wide, {rate:g} Mbit/s"]
     if mode.loops:
         kept = card_min(project.kit.smallest("card", USUAL_CARD_GB) * 1e9, rate)
         out.append(f"It can loop: on a dash the card keeps the last {kept:.0f} min")
-    out += [words for true, words in (
-        (len(mode.programs) < len(PROGRAMS), f"Exposure only {' or '.join(PROGRAMS[p] for p in mode.programs)}"),
-        (not mode.each_lens, "Both lenses have one exposure"),
-    ) if true]  # fmt: skip
+    out += [
+        words
+        for true, words in (
+            (len(mode.programs) < len(PROGRAMS), f"Exposure only {' or '.join(PROGRAMS[p] for p in mode.programs)}"),
+            (not mode.each_lens, "Both lenses have one exposure"),
+        )
+        if true
+    ]
     return "\n".join(out)

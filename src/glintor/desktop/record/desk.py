@@ -28,7 +28,7 @@ from glintor.project.store import need_folder
 from glintor.recording.checks import Check, pre_roll
 from glintor.recording.link import CameraLink, CardFile, NotPossible, options_for
 from glintor.recording.session import Rolled, roll
-from glintor.review import course_of_shot, exposing, light_of_shot, mode_of
+from glintor.review import course_of_shot, exposing, light_of_shot
 
 _COLUMNS = ("Take", "Film", "Size", "Setting", "Rating", "Safe")
 _WORD = {Level.STOP: " (stop)", Level.CAUTION: " (look)", Level.NOTE: ""}
@@ -203,7 +203,7 @@ class RecordDesk(Desk):
         project, shot = self.document.project, self.document.shot
         if shot.id != self._shown_for:
             self._shown_for = shot.id
-            wanted = mode_of(project.camera_of(shot), shot.exposure)
+            wanted = project.camera_of(shot).mode_of(shot.exposure)
             self.mode.setCurrentIndex(self.mode.findData(wanted.id))
             self.program.setCurrentIndex(self.program.findData(shot.exposure.program))
         self._show_state()
