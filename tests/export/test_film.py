@@ -16,7 +16,7 @@ from glintor.media.read import ClipReader
 from glintor.media.sound import RATE_HZ, whole_sound
 from glintor.pixels.picture import Flat, Inset
 from glintor.pixels.reproject import Reprojector
-from glintor.pixels.yuv import Sphere, blank
+from glintor.pixels.yuv import blank
 from glintor.reframing.retime import Stretch
 from glintor.sphere.view import View
 from tests.conftest import frame_number, make_clip, smooth_sphere
@@ -79,7 +79,7 @@ def test_a_picture_in_a_picture_is_both_pictures(tmp_path):
     )
     assert render_films([film])[0].frames == 6
     with footage.reader() as reader:
-        sphere, small = Sphere(reader.at(0.0).picture), blank(64, 36)
+        sphere, small = footage.sphere(reader.at(0.0)), blank(64, 36)
     rear.draw(sphere, 0.0, small)
     with ClipReader(tmp_path / "both.mp4") as a, ClipReader(tmp_path / "plain.mp4") as b:
         both, plain = a.at(0.0).picture, b.at(0.0).picture

@@ -5,19 +5,22 @@ from fractions import Fraction
 import cv2
 import numpy as np
 import pytest
+from msgspec.structs import replace
 
 from glintor.errors import InputError
 from glintor.export.film import Output
 from glintor.export.render import render
 from glintor.export.still import still
 from glintor.media.encoding import CODECS, Encoding
+from glintor.media.footage import open_footage
 from glintor.media.picture import read_sphere
 from glintor.media.read import ClipReader
+from glintor.media.taken import TakenAs
 from glintor.media.write import FilmWriter
 from glintor.pixels.yuv import ColourTags
 from glintor.reframing.course import Course
 from glintor.reframing.path import Keyframe, ViewPath
-from glintor.sphere.equirect import HALF, WHOLE, Coverage
+from glintor.sphere.equirect import HALF, Coverage
 from glintor.sphere.view import View
 from tests.conftest import DATA, ffprobe, psnr
 
@@ -134,10 +137,17 @@ def test_halves_and_crops_show_their_part_and_grey_elsewhere(tmp_path):
     cv2.imwrite(str(tmp_path / "low.png"), sphere[height // 2 :, :, ::-1])
     low = Coverage(lat_deg=90, centre_lat_deg=-45)
     for name, told, view in (("half.png", HALF, View(yaw_deg=30, fov_deg=70)), ("low.png", low, View(pitch_deg=-60))):
-        still(DATA / "forest-sphere.jpg", view, (320, 180), tmp_path / "whole-out.png", told=WHOLE)
-        still(tmp_path / name, view, (320, 180), tmp_path / "part-out.png", told=told)
+        still(DATA / "forest-sphere.jpg", view, (320, 180), tmp_path / "whole-out.png", taken_as=TakenAs("sphere"))
+        part = replace(open_footage(tmp_path / name, TakenAs("sphere")), shows=told)
+        still(part, view, (320, 180), tmp_path / "part-out.png")
         assert psnr(cv2.imread(str(tmp_path / "whole-out.png")), cv2.imread(str(tmp_path / "part-out.png"))) > 90.0
-    still(tmp_path / "half.png", View(yaw_deg=180, fov_deg=70), (320, 180), tmp_path / "rear.png", told=HALF)
+    still(
+        tmp_path / "half.png",
+        View(yaw_deg=180, fov_deg=70),
+        (320, 180),
+        tmp_path / "rear.png",
+        taken_as=TakenAs("half"),
+    )
     assert (cv2.imread(str(tmp_path / "rear.png")) == 138).all()
 
 

@@ -15,11 +15,11 @@ from glintor.media.channel import Channel, ChannelClosed
 from glintor.media.encoding import Encoding
 from glintor.media.probe import ClipError
 from glintor.media.read import ClipReader
+from glintor.media.taken import TakenAs
 from glintor.pixels import colour
 from glintor.pixels.reproject import Reprojector
 from glintor.reframing.course import Course
 from glintor.reframing.path import Keyframe, ViewPath
-from glintor.sphere.equirect import WHOLE
 from glintor.sphere.view import View
 from tests.conftest import cut_off, ffprobe, frame_number, make_clip, psnr, smooth_sphere
 
@@ -110,7 +110,7 @@ def test_flat_clips_are_refused_and_nothing_is_written(tmp_path):
     with pytest.raises(ClipError):
         render(source, [output(tmp_path / "out.mp4")])
     assert sorted(p.name for p in tmp_path.iterdir()) == ["flat.mp4"]
-    assert render(source, [output(tmp_path / "out.mp4")], told=WHOLE).frames == 24
+    assert render(source, [output(tmp_path / "out.mp4")], taken_as=TakenAs("sphere")).frames == 24
 
 
 @pytest.mark.parametrize(("start", "end"), [(2.0, 3.0), (0.5, 0.5), (-1.0, 0.5)])
@@ -176,9 +176,9 @@ def test_a_flat_picture_is_no_sphere(tmp_path):
     cv2.imwrite(str(tmp_path / "flat.png"), np.zeros((90, 160, 3), np.uint8))
     with pytest.raises(ClipError, match="160x90"):
         still(tmp_path / "flat.png", View(), (320, 180), tmp_path / "a.png")
-    still(tmp_path / "flat.png", View(), (320, 180), tmp_path / "a.png", told=WHOLE)
+    still(tmp_path / "flat.png", View(), (320, 180), tmp_path / "a.png", taken_as=TakenAs("sphere"))
     with pytest.raises(GlintorError, match="not written as"):
-        still(tmp_path / "flat.png", View(), (320, 180), tmp_path / "a.bmp", told=WHOLE)
+        still(tmp_path / "flat.png", View(), (320, 180), tmp_path / "a.bmp", taken_as=TakenAs("sphere"))
 
 
 def test_channels_end_from_either_side():

@@ -5,7 +5,6 @@ from fractions import Fraction
 
 import numpy as np
 import pytest
-from msgspec.structs import replace
 
 from glintor.export.film import Output, film_of
 from glintor.export.render import render, render_films
@@ -129,7 +128,7 @@ def test_a_photo_is_a_film_that_stands_still(tmp_path, kind):
     result = render(footage, [output(tmp_path / "out.mp4", PAN)], start_s=0.0, end_s=1.0)
     assert result.frames == 30 and probe(tmp_path / "out.mp4").duration_s == pytest.approx(1.0)
     still(footage, PAN.at(0.5), (160, 90), tmp_path / "still.png")
-    drawn = read_sphere(tmp_path / "still.png", footage.coverage)[0]
+    drawn = read_sphere(tmp_path / "still.png", footage.shows)[0]
     drawn = drawn >> 8 if drawn.dtype == np.uint16 else drawn
     with ClipReader(tmp_path / "out.mp4") as reader:
         seen = colour.rgb(reader.at(0.5).picture)
@@ -153,8 +152,7 @@ def test_footage_that_turned_is_drawn_level_by_its_turns_alone(tmp_path):
     )
     half = np.sin(np.pi / 4)
     turns = TurnTrack([0.0, 1.0], [[0, 0, 0, 1], [0, 0, -half, half]])
-    footage = replace(open_footage(source), turns=turns)
-    render(footage, [output(tmp_path / "level.mp4", Course(ViewPath([Keyframe(time_s=0.0)]), turns=footage.turns))])
+    render(source, [output(tmp_path / "level.mp4", Course(ViewPath([Keyframe(time_s=0.0)]), turns=turns))])
     render(source, [output(tmp_path / "as-it-is.mp4")])
 
     def swing(name):

@@ -4,23 +4,24 @@ import os
 
 import pytest
 
-from glintor.media import footage as footage_room
+from glintor.media import parts as parts_room
 from glintor.media.opened import look_into, open_for_scrubbing
 from glintor.media.probe import ClipError, probe
-from glintor.sphere.equirect import HALF, WHOLE
+from glintor.media.taken import TakenAs
+from glintor.sphere.equirect import HALF
 from tests.conftest import make_clip
 
 
 @pytest.fixture
 def opened(monkeypatch):
     files = []
-    kind = footage_room.ClipReader
+    kind = parts_room.ClipReader
 
     def counting(path, **how):
         files.append(path.name)
         return kind(path, **how)
 
-    monkeypatch.setattr(footage_room, "ClipReader", counting)
+    monkeypatch.setattr(parts_room, "ClipReader", counting)
     return files
 
 
@@ -38,11 +39,11 @@ def test_the_reader_that_looked_is_handed_on_once_with_its_picture(tmp_path, ope
 def test_nothing_is_handed_on_of_a_file_that_changed_or_is_told_to_be_another(tmp_path, opened):
     file = make_clip(tmp_path / "a.mp4", frames=24)
     look_into((file,))
-    assert open_for_scrubbing((file,), HALF)[0].coverage == HALF and opened == ["a.mp4", "a.mp4"]
+    assert open_for_scrubbing((file,), TakenAs("half"))[0].shows == HALF and opened == ["a.mp4", "a.mp4"]
     look_into((file,))
     make_clip(file, frames=12)
     os.utime(file, ns=(1, 1))
-    footage, reader = open_for_scrubbing((file,), WHOLE)
+    footage, reader = open_for_scrubbing((file,), TakenAs("sphere"))
     assert footage.duration_s == 0.5 and probe(file).frames == 12 and reader.at(0.0) is not None
 
 

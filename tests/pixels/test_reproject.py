@@ -199,7 +199,7 @@ def test_frames_come_nearer_to_a_supersampled_truth_than_the_usual_filter(projec
 def test_the_glimpse_before_the_kernels_is_the_same_frame_but_rougher(coverage, view):
     sphere = smooth_sphere(1024)
     picture = colour.yuv(sphere if coverage is WHOLE else np.ascontiguousarray(sphere[:, 256:768]))
-    exact = colour.rgb32(Reprojector(SIZE, Filter.FAST, coverage=coverage).draw(Sphere(picture), view))
+    exact = colour.rgb32(Reprojector(SIZE, Filter.FAST, shows=coverage).draw(Sphere(picture), view))
     rough = glimpse(picture, view, SIZE, coverage)
     channels = [p.view(np.uint8).reshape(360, 640, 4)[..., :3] for p in (exact, rough)]
     assert psnr(*channels) > 30.0 and np.percentile(np.abs(np.subtract(*channels, dtype=float)), 90) < 6

@@ -9,9 +9,10 @@ from glintor.cli import main
 from glintor.demo.day import write_demo_day
 from glintor.errors import InputError
 from glintor.media.picture import write_picture
+from glintor.media.reading import recordings_in
 from glintor.project.facts import UNKNOWN, facts_of
 from glintor.project.identity import proven_clips
-from glintor.project.recordings import begin_day, look_at, recordings_in, with_recordings, without_take
+from glintor.project.recordings import begin_day, look_at, with_recordings, without_take
 from glintor.project.store import clip_files, read_project, write_project
 from glintor.review import findings, layout_of_take
 from tests.conftest import DATA, make_clip, smooth_sphere
@@ -54,14 +55,15 @@ def test_a_folder_is_looked_through_and_each_kind_is_told_by_name(own, tmp_path)
         "walk.MP4",
     ]
     found = look_at(tmp_path / "day.glintor", files)
-    assert {(t.name, t.kind, t.width_px) for t in found.takes} == {("walk", "film", 320), ("place", "photo", 256)}
-    assert [e.path.name for e in found.unshaped] == ["flat.mp4"]
+    assert {(t.name, t.kind, t.told) for t in found.takes} == {
+        ("walk", "film", ""),
+        ("place", "photo", ""),
+        ("pair-1", "film", "side"),
+        ("pair-2", "film", "streams"),
+    }
+    assert [r.files[0].name for r in found.flat] == ["flat.mp4"] and not found.unsure
     said = " ".join(e.what for e in found.refused)
-    assert (
-        said.count("two lenses") == 2
-        and "voice.flac is a sound recording" in said
-        and "torn.mov cannot be read" in said
-    )
+    assert "voice.flac cannot be read as sound" in said and "torn.mov cannot be read" in said
     half = look_at(tmp_path / "day.glintor", [own / "flat.mp4"], told="half").takes[0]
     assert half.told == "half" and half.width_px == 640  # of the whole sphere
 

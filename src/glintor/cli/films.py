@@ -8,11 +8,11 @@ from typing import TYPE_CHECKING
 from glintor.cli.options import (
     encoding,
     encoding_options,
+    footage_told,
     parser,
     progress,
     size_px,
     sound_numbers,
-    told,
     told_options,
     view_options,
 )
@@ -41,14 +41,13 @@ def reframe(words: list[str]) -> int:
     sound_numbers(in_s=chosen.in_s, out_s=0.0 if chosen.out_s == float("inf") else chosen.out_s)
     from glintor.export.film import Output
     from glintor.export.render import render
-    from glintor.media.footage import open_footage
     from glintor.pixels.reproject import Filter
     from glintor.reframing.course import Course
     from glintor.reframing.path import ViewPath
     from glintor.reframing.table import read_path
 
     keys = read_path(chosen.path)
-    footage = open_footage(chosen.source, told(chosen))
+    footage = footage_told(chosen, chosen.source)
     end = min(chosen.out_s, footage.duration_s)
     output = Output(
         target=chosen.target,
@@ -76,7 +75,7 @@ def still(words: list[str]) -> int:
     from glintor.sphere.view import View
 
     view = View(yaw_deg=chosen.yaw, pitch_deg=chosen.pitch, roll_deg=chosen.roll, fov_deg=chosen.fov, bend=chosen.bend)
-    still(chosen.source, view, size_px(chosen.size), chosen.target, at_s=chosen.at, told=told(chosen))
+    still(footage_told(chosen, chosen.source), view, size_px(chosen.size), chosen.target, at_s=chosen.at)
     print(chosen.target)
     return 0
 

@@ -1,6 +1,7 @@
 """What the commands take, and how they tell how far they are."""
 
 import sys
+from pathlib import Path
 from typing import TYPE_CHECKING
 
 from glintor.errors import InputError
@@ -10,7 +11,7 @@ if TYPE_CHECKING:
     import argparse
 
     from glintor.media.encoding import Encoding
-    from glintor.sphere.equirect import Coverage
+    from glintor.media.footage import Footage
 
 
 def parser(name: str, words: str) -> "argparse.ArgumentParser":
@@ -75,15 +76,43 @@ def encoding(chosen: "argparse.Namespace") -> "Encoding":
 
 def told_options(parser: "argparse.ArgumentParser") -> None:
     group = parser.add_mutually_exclusive_group()
-    group.add_argument("--as-sphere", action="store_true", help="take the picture for a full sphere whatever its shape")
-    group.add_argument("--as-half", action="store_true", help="take the picture for one lens's half, unrolled")
+    for name, words in (
+        ("sphere", "a full sphere whatever its shape"), ("half", "one lens's half, unrolled"),
+        ("side", "two fisheyes side by side"), ("under", "two fisheyes, one under the other"), ("lens", "one fisheye"),
+    ):  # fmt: skip
+        group.add_argument(
+            f"--as-{name}",
+            action="store_const",
+            const=name,
+            dest="told",
+            default="",
+            help=f"take the picture for {words}",
+        )
+    parser.add_argument(
+        "--lenses", type=Path, metavar="PROFILE.json", help="lens profile; found from the pictures without one"
+    )
+    parser.add_argument("--plain-seam", action="store_true", help="do not lay near things at the seam on one another")
 
 
-def told(chosen: "argparse.Namespace") -> "Coverage | None":
-    """What the person says that a picture shows."""
-    from glintor.sphere.equirect import TOLD
+def footage_told(chosen: "argparse.Namespace", source: Path) -> "Footage":
+    """The recording that a command works on, taken for what the person says, else for what it is. Raises as `open_footage` does."""
+    from glintor.media.footage import open_footage
+    from glintor.media.lens_profile import find_lenses, read_lenses
+    from glintor.media.reading import read_one
+    from glintor.media.taken import TakenAs
+    from glintor.sphere.lenses import Lenses
 
-    return TOLD.get("sphere" if chosen.as_sphere else "half" if chosen.as_half else "")
+    lenses = read_lenses(chosen.lenses) if chosen.lenses is not None else None
+    told = chosen.told
+    if not told:
+        reading = read_one(source)
+        told = reading.told if reading.reading in ("two-lenses", "one-lens") else ""
+    footage = open_footage(source, TakenAs(told, lenses, not chosen.plain_seam))
+    if lenses is None and isinstance(footage.shows, Lenses):
+        found = find_lenses(footage)
+        print(f"glintor: lens profile found, residual {found.residual_px:.2f} px", file=sys.stderr)
+        footage = open_footage(source, TakenAs(told, found.lenses, not chosen.plain_seam))
+    return footage
 
 
 def view_options(parser: "argparse.ArgumentParser") -> None:

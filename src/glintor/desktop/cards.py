@@ -95,7 +95,6 @@ def _picture(project: Project, shot: Shot, file: Path) -> QImage | None:
     from glintor.pixels import colour
     from glintor.pixels.picture import Flat, drawn, steady
     from glintor.pixels.reproject import Filter
-    from glintor.pixels.yuv import Sphere
     from glintor.project.store import clip_files
     from glintor.sphere.view import View
 
@@ -104,11 +103,9 @@ def _picture(project: Project, shot: Shot, file: Path) -> QImage | None:
     take = shot.takes[-1]
     view = next((cut.keys[0].view for cut in shot.cuts if cut.take_id == take.id), View())
     try:
-        footage = open_footage(clip_files(file, take), take.coverage)
+        footage = open_footage(clip_files(file, take), take.taken_as)
         with footage.reader() as reader:
-            sphere = Sphere(reader.at(0.0).picture)
+            sphere = footage.sphere(reader.at(0.0))
     except GlintorError:
         return None  # its desk says what is wrong with it
-    return marks.image(
-        colour.rgb32(drawn(Flat(_SMALL_PX, steady(view), Filter.FAST, coverage=footage.coverage), sphere))
-    )
+    return marks.image(colour.rgb32(drawn(Flat(_SMALL_PX, steady(view), Filter.FAST, shows=footage.shows), sphere)))

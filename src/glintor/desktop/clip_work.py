@@ -6,18 +6,20 @@ from threading import Event
 from typing import TYPE_CHECKING
 
 from msgspec.structs import replace
-from PyQt6.QtWidgets import QAbstractButton, QFileDialog, QInputDialog, QMessageBox
+from PyQt6.QtWidgets import QFileDialog, QInputDialog
 
 from glintor.desktop import incoming
 from glintor.desktop.seats import NAMES
 from glintor.errors import GlintorError
-from glintor.project.model import Take, TakeFile, Told, with_take
+from glintor.media.taken import Told
+from glintor.project.model import Take, TakeFile, with_take
 from glintor.project.store import SUFFIX, footage_of, need_folder
 
 if TYPE_CHECKING:
     from glintor.desktop.window import Window
     from glintor.media.footage import Footage
-    from glintor.media.probe import NoSphere
+    from glintor.media.parts import Part
+    from glintor.media.reading import Reading
     from glintor.offload.copy import Copied
     from glintor.project.recordings import TakenIn
 
@@ -29,7 +31,7 @@ class ClipWork:
 
     def __init__(self, window: "Window") -> None:
         self._window, self._document, self._jobs = window, window.document, window.jobs
-        self._proxied: set[Path] = set()
+        self._proxied: set[Part] = set()
 
     # Taking in
     def ask(self) -> None:
@@ -48,7 +50,8 @@ class ClipWork:
 
     def take_in(self, places: Sequence[Path], *, told: Told = "") -> None:
         """Takes recordings in, where they lie; folders are looked through. told: what a person says that they show."""
-        from glintor.project.recordings import look_at, recordings_in
+        from glintor.media.reading import recordings_in
+        from glintor.project.recordings import look_at
 
         file, document = self._document.file, self._document
         try:
@@ -72,41 +75,34 @@ class ClipWork:
         self._jobs.start(f"Looking at {count}", work, lambda found: self._taken(found, into))
 
     def _taken(self, found: "TakenIn", into: str) -> None:
-        from glintor.project.recordings import with_recordings
+        from glintor.project.recordings import with_recordings, with_sounds
 
+        project = with_sounds(self._document.project, found.sounds)
         if found.takes:
             into = into if any(s.id == into for s in self._document.project.shots) else ""
-            project, (shot_id, take_id) = with_recordings(self._document.project, found.takes, into)
+            project, (shot_id, take_id) = with_recordings(project, found.takes, into, found.place)
             self._document.edit("Bring recordings in", project)
             self._document.look_at_take(shot_id, take_id)
             self._document.choose_shot(shot_id)
             self._window.show_desk(NAMES.index("reframe"))
             self._window.reframe.frame.show_hint(_HINT)
+        elif found.sounds:
+            self._document.edit("Bring sound in", project)
+        self._window.work.say(found.words)
         for error in found.refused:
             self._window.tell(error)
-        for unshaped in found.unshaped:
-            self._ask_shape(unshaped)
+        if found.unsure:
+            self._ask(found.unsure)
+        elif found.flat and not (found.takes or found.sounds):
+            self._ask(found.flat)
 
-    def _ask_shape(self, error: "NoSphere") -> None:
-        box = QMessageBox(self._window)
-        box.setWindowTitle("Glintor")
-        box.setText(
-            f"{error.path.name} is {error.size_px[0]}x{error.size_px[1]}. A full sphere is twice as wide as high."
-        )
-        box.setInformativeText(
-            "So it looks like a flat picture. Is it a sphere all the same, or the half of it that one lens sees?"
-        )
-        whole = box.addButton("Treat it as a sphere", QMessageBox.ButtonRole.AcceptRole)
-        half = box.addButton("Treat it as a half", QMessageBox.ButtonRole.AcceptRole)
-        box.addButton("Leave it", QMessageBox.ButtonRole.RejectRole)
-        box.setModal(False)
+    def _ask(self, readings: "Sequence[Reading]") -> None:
+        """Asks what recordings show, with a small picture of each way to read them."""
+        from glintor.desktop.readings_sheet import ReadingsSheet
 
-        def answered(pressed: QAbstractButton) -> None:
-            if pressed in (whole, half):
-                self.take_in([error.path], told="sphere" if pressed is whole else "half")
-
-        box.buttonClicked.connect(answered)
-        box.show()
+        sheet = ReadingsSheet(readings, self._jobs, self._window)
+        sheet.told.connect(lambda reading, told: self.take_in(reading.files, told=told))
+        sheet.show()
 
     # Takes of the shot at hand
     def rename(self) -> None:
@@ -170,20 +166,20 @@ class ClipWork:
     # Stand-ins and stills
     def make_proxies(self, footage: "Footage | None") -> None:
         """Makes the stand-ins of a large clip that is seen, in the background, once."""
-        for file in footage.files if footage is not None and footage.wants_proxy else ():
-            if file not in self._proxied:
-                self._proxied.add(file)
-                self._make_proxy(file)
+        for part in footage.parts if footage is not None and footage.wants_proxy else ():
+            if part not in self._proxied:
+                self._proxied.add(part)
+                self._make_proxy(part)
 
-    def _make_proxy(self, file: Path) -> None:
+    def _make_proxy(self, part: "Part") -> None:
         from glintor.media.proxy import make_proxy, proxy_of
 
-        if proxy_of(file) is None:
+        if proxy_of(part) is None:
             self._jobs.start(
-                f"Making {file.name} light to scrub",
-                lambda report, stop: make_proxy(file, report=report, stop=stop),
+                f"Making {part.name} light to scrub",
+                lambda report, stop: make_proxy(part, report=report, stop=stop),
                 lambda _made: self._window.reframe.refresh(),
-                cancelled=lambda: self._proxied.discard(file),
+                cancelled=lambda: self._proxied.discard(part),
             )
 
     def ask_still(self) -> None:

@@ -90,7 +90,7 @@ def render_joined(
 
 
 def _footage(project_file: Path, take: Take, stop: threading.Event | None) -> Footage:
-    return open_footage(proven_clips(project_file, take, stop=stop), take.coverage)
+    return open_footage(proven_clips(project_file, take, stop=stop), take.taken_as)
 
 
 def _film(footage: Footage, cut: Cut, forms: Sequence[Form]) -> Film:

@@ -55,7 +55,7 @@ def film_of(
     sound: Sound = "pitch",
 ) -> Film:
     """The usual film: one part of one footage, flat."""
-    pictures = tuple(Flat(o.size_px, o.course.sight, o.quality, coverage=footage.coverage) for o in outputs)
+    pictures = tuple(Flat(o.size_px, o.course.sight, o.quality, shows=footage.shows) for o in outputs)
     strand = Strand(
         footage=footage,
         pictures=pictures,

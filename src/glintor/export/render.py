@@ -21,8 +21,7 @@ from glintor.export.weave import Run, merged
 from glintor.media.channel import Channel, ChannelClosed
 from glintor.media.footage import Footage, open_footage
 from glintor.media.read import Decoded, Reader
-from glintor.pixels.yuv import Sphere
-from glintor.sphere.equirect import Coverage
+from glintor.media.taken import TakenAs
 
 _PLACES_SAID = 5
 _LEAST_RUN_S = 0.04
@@ -53,12 +52,12 @@ def render(
     *,
     start_s: float = 0.0,
     end_s: float = float("inf"),
-    told: Coverage | None = None,
+    taken_as: TakenAs = TakenAs(),
     report: Report = lambda _share: None,
     stop: threading.Event | None = None,
 ) -> RenderResult:
     """Renders one cut at its own speed in several outputs; see `render_films`."""
-    film = film_of(open_footage(source, told), outputs, start_s=start_s, end_s=end_s)
+    film = film_of(open_footage(source, taken_as), outputs, start_s=start_s, end_s=end_s)
     return render_films([film], report=report, stop=stop)[0]
 
 
@@ -165,7 +164,7 @@ def _run(readers: _Readers, reels: Sequence[Reel], report: Report, stop: threadi
             while at < number:
                 _finish(passes, at)
                 at += 1
-            sphere = Sphere(item.picture)
+            sphere = passes[number].footage.sphere(item)
             for reel, feed, row in passes[number].fed:
                 reel.draw(feed, feed.push(row, item, sphere))
             done += float(item.until - item.time)

@@ -6,11 +6,10 @@ from pathlib import Path
 from glintor.files import refuse_sources
 from glintor.media.footage import Footage, open_footage
 from glintor.media.picture import write_picture
+from glintor.media.taken import TakenAs
 from glintor.pixels import colour
 from glintor.pixels.picture import Flat, drawn, steady
 from glintor.pixels.reproject import Reprojector
-from glintor.pixels.yuv import Sphere
-from glintor.sphere.equirect import Coverage
 from glintor.sphere.view import View
 
 _DEEP = {".png", ".tif", ".tiff"}  # kinds of still that hold 16 bits
@@ -23,7 +22,7 @@ def still(
     target: Path,
     *,
     at_s: float = 0.0,
-    told: Coverage | None = None,
+    taken_as: TakenAs = TakenAs(),
     keep: Sequence[Path] = (),
 ) -> None:
     """Writes the frame that `view` gives of a picture or of a clip at a moment, packed as the target's name says.
@@ -34,14 +33,14 @@ def still(
     Raises ClipError, WriteError, InputError.
     """
     refuse_sources(target, (*([source] if isinstance(source, Path) else source.files), *keep))  # before any work
-    footage = open_footage(source, told)
+    footage = open_footage(source, taken_as)
     sources = (*footage.files, *keep)
     if footage.kind == "photo":  # its own depth and colour, without going through planes
-        flat = Reprojector(size_px, coverage=footage.coverage).draw_rgb(footage.photo(), view)
+        flat = Reprojector(size_px, shows=footage.shows).draw_rgb(footage.photo(), view)
         write_picture(target, flat, sources=sources)
         return
     with footage.reader() as reader:
-        sphere = Sphere(reader.at(at_s).picture)
+        sphere = footage.sphere(reader.at(at_s))
     deep = sphere.picture.bits > 8 and target.suffix.lower() in _DEEP
-    frame = drawn(Flat(size_px, steady(view), coverage=footage.coverage), sphere, at_s, deep=deep)
+    frame = drawn(Flat(size_px, steady(view), shows=footage.shows), sphere, at_s, deep=deep)
     write_picture(target, colour.rgb16(frame) if deep else colour.rgb(frame), sources=sources)

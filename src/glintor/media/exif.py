@@ -7,17 +7,21 @@ from pathlib import Path
 import numpy as np
 from msgspec import Struct
 
+_GPS = 0x8825
 _SUB, _TIME, _NUMBER, _ISO, _TAKEN, _PART = 0x8769, 0x829A, 0x829D, 0x8827, 0x9003, 0x9291
 _K, _MID_GREY = 12.5, 0.18  # calibration of reflected-light meters (ISO 2720), cd s/m2
 
 
 class Shot(Struct, frozen=True):
-    """Each None where the file does not say: shutter time in seconds, f-number, ISO, and when it was taken by its own clock."""
+    """Each None where the file does not say: shutter time in seconds, f-number, ISO, when it was taken by its own clock,
+    and where by its own receiver."""
 
     exposure_s: float | None = None
     f_number: float | None = None
     iso: float | None = None
     taken: datetime | None = None
+    lat_deg: float | None = None
+    lon_deg: float | None = None
 
     @property
     def stops(self) -> float | None:
@@ -49,7 +53,8 @@ def read_exif(path: Path) -> Shot:
         with Image.open(path) as picture:
             if picture.format == "PNG":  # its block may stand behind the picture
                 picture.load()
-            values = dict(picture.getexif().get_ifd(_SUB))
+            exif = picture.getexif()
+            values, where = dict(exif.get_ifd(_SUB)), dict(exif.get_ifd(_GPS))
     except (UnidentifiedImageError, OSError, ValueError, SyntaxError, Image.DecompressionBombError):
         return Shot()
 
@@ -66,4 +71,16 @@ def read_exif(path: Path) -> Shot:
         part = str(values.get(_PART, "")).strip()
         if part.isdigit():
             taken = taken.replace(microsecond=int(part.ljust(6, "0")[:6]))
-    return Shot(number(_TIME), number(_NUMBER), number(_ISO), taken)
+    return Shot(number(_TIME), number(_NUMBER), number(_ISO), taken, *_place(where))
+
+
+def _place(where: dict[int, object]) -> tuple[float | None, float | None]:
+    """Degrees north and east of the receiver's tags: degrees, minutes and seconds, with the letter of the half."""
+    found: list[float | None] = []
+    for letter, value, negative, most in ((1, 2, "S", 90.0), (3, 4, "W", 180.0)):
+        degrees = None
+        with suppress(TypeError, ValueError, ZeroDivisionError, KeyError):
+            whole, minutes, seconds = (float(part) for part in where[value])  # type: ignore[attr-defined]
+            degrees = (whole + minutes / 60.0 + seconds / 3600.0) * (-1.0 if where.get(letter) == negative else 1.0)
+        found.append(degrees if degrees is not None and np.isfinite(degrees) and abs(degrees) <= most else None)
+    return (found[0], found[1]) if None not in found else (None, None)

@@ -13,39 +13,54 @@ from msgspec import Struct
 from msgspec.structs import replace
 from numpy.typing import NDArray
 
-from glintor.media.picture import SUFFIXES, read_sphere, shown, sphere_size
-from glintor.media.probe import ClipError, ClipInfo, probe, sphere_of
+from glintor.media.parts import Part, whole_length_s
+from glintor.media.picture import SUFFIXES, picture_size, read_flat, shown, sphere_size
+from glintor.media.probe import ClipError, ClipInfo, sphere_of
 from glintor.media.proxy import proxy_of, wants_proxy
-from glintor.media.read import ClipReader, Decoded, Reader
+from glintor.media.read import Decoded, Reader
 from glintor.media.sound import RATE_HZ, sound_cut
+from glintor.media.spherical import SphereNote, photo_note
+from glintor.media.taken import Paired, TakenAs
 from glintor.pixels import colour
-from glintor.sphere.equirect import Coverage
+from glintor.pixels.join import Joiner
+from glintor.pixels.yuv import Sphere, Yuv
+from glintor.sphere.lenses import Lenses, Projection
 from glintor.sphere.turn import TurnTrack
 
-Kind = Literal["film", "photo"]
+Kind = Literal["film", "photo", "series"]
 PHOTO_RATE = Fraction(30)
 PHOTO_S = 15.0  # a photo is a film that stands still; so much of it is offered
+SERIES_RATE = Fraction(25)  # of photos that are played as a film
 
 
 class Footage(Struct, frozen=True, kw_only=True, dict=True):
     """The pictures of one take.
 
-    files     its parts in order: those of one recording follow each other without a gap
-    lengths_s how long each is
-    coverage  what part of the sphere they show
+    files     its parts in order: those of one recording follow each other without a gap; of a pair of films front, rear,
+              front, rear; of a series its photos
+    lengths_s how long each part is
+    shows     what part of the sphere they show, and how
     rate      frames a second; time_base: the unit of its time stamps
-    turns     how its picture lies at each moment against a level, fixed frame; None where that is not known
+    note      what its metadata say of the sphere
     """
 
     files: tuple[Path, ...]
     kind: Kind
     lengths_s: tuple[float, ...]
     size_px: tuple[int, int]
-    coverage: Coverage
+    shows: Projection
     rate: Fraction
     time_base: Fraction
     has_sound: bool = False
-    turns: TurnTrack | None = None
+    paired: Paired = ""
+    mends: bool = True
+    note: SphereNote | None = None
+
+    @property
+    def parts(self) -> tuple[Part, ...]:
+        """What is read as one film each."""
+        step = 2 if self.paired == "files" else 1
+        return tuple(Part(self.files[n : n + step], self.paired) for n in range(0, len(self.files), step))
 
     @property
     def name(self) -> str:
@@ -56,22 +71,47 @@ class Footage(Struct, frozen=True, kw_only=True, dict=True):
     def duration_s(self) -> float:
         return sum(self.lengths_s)
 
+    @property
+    def sphere_px(self) -> int:
+        """Width of the whole sphere at its own sharpness."""
+        if isinstance(self.shows, Lenses):
+            return self.shows.sphere_px(self.size_px)
+        return round(self.size_px[0] * 360.0 / self.shows.lon_deg)
+
     @cached_property
     def starts_s(self) -> tuple[float, ...]:
-        """When each file begins."""
+        """When each part begins."""
         return (0.0, *list(accumulate(self.lengths_s))[:-1])
 
     @property
     def size_bytes(self) -> int:
         return sum(file.stat().st_size for file in self.files)
 
+    @property
+    def level(self) -> TurnTrack | None:
+        """How the picture lies in a level frame, as the file says; None where it says nothing or is level."""
+        turn = self.note.level_turn if self.note is not None else None
+        return None if turn is None else TurnTrack.still(turn)
+
+    @cached_property
+    def _joiner(self) -> Joiner | None:
+        return Joiner(self.shows, mends=self.mends) if isinstance(self.shows, Lenses) else None
+
+    def sphere(self, decoded: Decoded) -> Sphere:
+        """What is drawn from at a moment: two lenses brought together as they are then."""
+        joiner = self._joiner
+        return Sphere(
+            decoded.picture, joiner.join(decoded.picture, float(decoded.time)) if joiner is not None else None
+        )
+
     def reader(self) -> Reader:
         """Its frames from the originals. Raises ClipError."""
         if self.kind == "photo":
-            return _PhotoReader(self.files[0], self.coverage, self.duration_s)
-        if len(self.files) == 1:
-            return ClipReader(self.files[0])
-        return _JoinedReader(self)
+            return _PhotoReader(self.files[0], self.duration_s)
+        if self.kind == "series":
+            return _SeriesReader(self)
+        parts = self.parts
+        return parts[0].reader() if len(parts) == 1 else _JoinedReader(self)
 
     @property
     def wants_proxy(self) -> bool:
@@ -80,29 +120,30 @@ class Footage(Struct, frozen=True, kw_only=True, dict=True):
 
     def draft(self) -> "Footage | None":
         """The same, small, where the stand-ins of all files are there."""
-        small = [proxy_of(file) for file in self.files] if self.kind == "film" else [None]
+        small = [proxy_of(part) for part in self.parts] if self.kind == "film" else [None]
         known = tuple(file for file in small if file is not None)
-        return replace(self, files=known) if len(known) == len(small) else None
+        return replace(self, files=known, paired="") if len(known) == len(small) else None
 
     def photo(self) -> NDArray[Any]:
         """(H, W, 3) of a photo in its own depth. Raises ClipError."""
-        return read_sphere(self.files[0], self.coverage)[0]
+        return read_flat(self.files[0])
 
     def sound(self, start_s: float, end_s: float) -> Iterator[NDArray[np.float32]]:
         """Blocks (2, n) at 48 kHz from a moment to another; exact across the joins."""
-        if len(self.files) == 1:
+        parts = self.parts
+        if len(parts) == 1:
             yield from sound_cut(self.files[0], start_s, end_s)
             return
-        last = len(self.files) - 1
-        for number, (file, begins) in enumerate(zip(self.files, self.starts_s, strict=True)):
+        last = len(parts) - 1
+        for number, (part, begins) in enumerate(zip(parts, self.starts_s, strict=True)):
             ends = begins + self.lengths_s[number] if number < last else float("inf")
             a, b = max(start_s, begins), min(end_s, ends)
             if a < b:
-                yield from _filled(sound_cut(file, a - begins, b - begins), b - a, exact=number < last)
+                yield from _filled(sound_cut(part.files[0], a - begins, b - begins), b - a, exact=number < last)
 
 
-def open_footage(files: Footage | Path | Sequence[Path], told: Coverage | None = None) -> Footage:
-    """What files hold; told: what part of the sphere they show, where a person says so. Footage is given back as it is.
+def open_footage(files: Footage | Path | Sequence[Path], taken_as: TakenAs = TakenAs()) -> Footage:
+    """What files hold. Footage is given back as it is.
 
     Raises ClipError where one cannot be used, is no sphere, or parts differ in size or rate.
     """
@@ -110,40 +151,55 @@ def open_footage(files: Footage | Path | Sequence[Path], told: Coverage | None =
         return files
     files = (files,) if isinstance(files, Path) else tuple(files)
     if files[0].suffix.lower() in SUFFIXES:
-        size, coverage = sphere_size(files[0], told)
-        return Footage(
-            files=files[:1],
-            kind="photo",
-            lengths_s=(PHOTO_S,),
-            size_px=size,
-            coverage=coverage,
-            rate=PHOTO_RATE,
-            time_base=1 / PHOTO_RATE,
-        )
-    infos = [probe(file) for file in files]
-    first = infos[0]
+        return _photos(files, taken_as)
+    paired = taken_as.paired
+    step = 2 if paired == "files" else 1
+    parts = [Part(files[n : n + step], paired) for n in range(0, len(files), step)]
+    infos = [part.info for part in parts]
     for before, after in pairwise(infos):
-        if (before.width_px, before.height_px, before.rate) != (after.width_px, after.height_px, after.rate):
+        if not follows(before, after):
             raise ClipError(
                 f"{after.path.name} does not go on where {before.path.name} ends: its size or rate is another.",
                 unharmed="Nothing was changed.",
                 advice="Open it as a recording of its own.",
             )
+    first = infos[0]
     return Footage(
         files=files,
         kind="film",
-        lengths_s=tuple(_length_s(info) for info in infos) if len(infos) > 1 else (first.duration_s,),
+        lengths_s=tuple(whole_length_s(info) for info in infos) if len(infos) > 1 else (first.duration_s,),
         size_px=(first.width_px, first.height_px),
-        coverage=sphere_of(first, told),
+        shows=taken_as.projection or sphere_of(first),
         rate=first.rate,
         time_base=first.time_base,
         has_sound=any(info.has_sound for info in infos),
+        paired=paired,
+        mends=taken_as.mends,
+        note=first.note,
     )
 
 
-def _length_s(info: ClipInfo) -> float:
-    """Of a part that others follow: whole frames, so that no rounding adds up."""
-    return float((info.frames or round(info.duration_s * info.rate)) / info.rate)
+def follows(before: ClipInfo, after: ClipInfo) -> bool:
+    """Whether a film can be the next part of another's recording: its pictures are of one kind."""
+    return (before.width_px, before.height_px, before.rate) == (after.width_px, after.height_px, after.rate)
+
+
+def _photos(files: tuple[Path, ...], taken_as: TakenAs) -> Footage:
+    """A photo; of several that are named a series, played as a film."""
+    told = taken_as.projection
+    size, shows = (picture_size(files[0]), told) if isinstance(told, Lenses) else sphere_size(files[0], told)
+    series = len(files) > 1
+    return Footage(
+        files=files,
+        kind="series" if series else "photo",
+        lengths_s=tuple([1.0 / float(SERIES_RATE)] * len(files)) if series else (PHOTO_S,),
+        size_px=size,
+        shows=shows,
+        rate=SERIES_RATE if series else PHOTO_RATE,
+        time_base=1 / (SERIES_RATE if series else PHOTO_RATE),
+        mends=taken_as.mends,
+        note=photo_note(files[0]) if not isinstance(told, Lenses) else None,
+    )
 
 
 def _filled(blocks: Iterator[NDArray[np.float32]], length_s: float, *, exact: bool) -> Iterator[NDArray[np.float32]]:
@@ -157,25 +213,25 @@ def _filled(blocks: Iterator[NDArray[np.float32]], length_s: float, *, exact: bo
 
 
 class _JoinedReader(Reader):
-    """The parts of one recording as one: one file open at a time."""
+    """The parts of one recording as one: one part open at a time."""
 
     def __init__(self, footage: Footage) -> None:
         super().__init__()
         self.name, self.size_px, self.frame_s = footage.name, footage.size_px, 1 / footage.rate
-        self._files = footage.files
+        self._parts = footage.parts
         self._starts = [Fraction(start).limit_denominator(10**6) for start in footage.starts_s]
         self._at = -1
-        self._part: ClipReader | None = None
+        self._part: Reader | None = None
 
-    def _open(self, number: int) -> ClipReader:
+    def _open(self, number: int) -> Reader:
         if self._part is None or self._at != number:
             self.close()
-            self._at, self._part = number, ClipReader(self._files[number])
+            self._at, self._part = number, self._parts[number].reader()
         return self._part
 
     def every_from(self, start_s: float) -> Iterator[Decoded]:
         first = max((n for n, start in enumerate(self._starts) if float(start) <= start_s + 1e-6), default=0)
-        for number in range(first, len(self._files)):
+        for number in range(first, len(self._parts)):
             begins, part = self._starts[number], self._open(number)
             for decoded in part.every_from(start_s - float(begins)):
                 self.last = decoded.time + begins
@@ -188,21 +244,50 @@ class _JoinedReader(Reader):
             self._part = None
 
 
+def _planes_of(file: Path) -> Yuv:
+    pixels = read_flat(file)
+    if pixels.dtype == np.uint16:
+        pixels = (pixels >> 8).astype(np.uint8)
+    return colour.fine_yuv(shown(pixels) if pixels.dtype.kind == "f" else pixels)
+
+
 class _PhotoReader(Reader):
     """A photo as a film that stands still."""
 
-    def __init__(self, file: Path, coverage: Coverage, duration_s: float) -> None:
+    def __init__(self, file: Path, duration_s: float) -> None:
         super().__init__()
         self.name, self.frame_s = file.name, 1 / PHOTO_RATE
         self._count = round(duration_s * PHOTO_RATE)
-        pixels, _ = read_sphere(file, coverage)
-        if pixels.dtype == np.uint16:
-            pixels = (pixels >> 8).astype(np.uint8)
-        self._picture = colour.fine_yuv(shown(pixels) if pixels.dtype.kind == "f" else pixels)
-        self.size_px = (pixels.shape[1], pixels.shape[0])
+        self._picture = _planes_of(file)
+        self.size_px = self._picture.size_px
 
     def every_from(self, start_s: float) -> Iterator[Decoded]:
         first = min(max(int(start_s * PHOTO_RATE + Fraction(1, 1000)), 0), self._count - 1)
         for number in range(first, self._count):
             self.last = number * self.frame_s
             yield Decoded(self.last, self._picture, self.last + self.frame_s)
+
+
+class _SeriesReader(Reader):
+    """Photos one after the other as a film. One that cannot be read is left out, and its place noted."""
+
+    def __init__(self, footage: Footage) -> None:
+        super().__init__()
+        self.name, self.size_px, self.frame_s = footage.name, footage.size_px, 1 / footage.rate
+        self._files = footage.files
+
+    def every_from(self, start_s: float) -> Iterator[Decoded]:
+        first = min(max(int(start_s / self.frame_s + Fraction(1, 1000)), 0), len(self._files) - 1)
+        shown_any = False
+        for number in range(first, len(self._files)):
+            try:
+                picture = _planes_of(self._files[number])
+                if picture.size_px != self.size_px:
+                    raise ClipError(f"{self._files[number].name} is of another size.")
+            except ClipError:
+                self.faults_s.append(float(number * self.frame_s))
+                continue
+            self.last, shown_any = number * self.frame_s, True
+            yield Decoded(self.last, picture, self.last + self.frame_s)
+        if not shown_any and first == 0:
+            raise ClipError(f"No photo of {self.name} can be read.", advice="Copy them from the card again.")

@@ -71,6 +71,14 @@ def sphere_size(path: Path, told: Coverage | None = None) -> tuple[tuple[int, in
     return size, need_sphere(path, size, photo_coverage(path), told)
 
 
+def sphere_or_flat_size(path: Path) -> tuple[int, int]:
+    """Width and height of any picture, those of light too, which have to be read for it. Raises ClipError."""
+    if path.suffix.lower() in LIGHT:
+        pixels = read_flat(path)
+        return pixels.shape[1], pixels.shape[0]
+    return picture_size(path)
+
+
 def picture_size(path: Path) -> tuple[int, int]:
     """Width and height of any picture by its header. Raises ClipError."""
     if not path.exists():

@@ -1,5 +1,6 @@
 """What a clip is, read from its header, and whether it is a sphere."""
 
+from datetime import datetime
 from fractions import Fraction
 from functools import lru_cache
 from pathlib import Path
@@ -8,7 +9,7 @@ from typing import TYPE_CHECKING
 from msgspec import Struct
 
 from glintor.errors import InputError
-from glintor.media.spherical import film_coverage
+from glintor.media.spherical import SphereNote, film_note
 from glintor.quantities import absurd
 from glintor.sphere.equirect import WHOLE, Coverage
 
@@ -20,6 +21,10 @@ _FIT = 0.02  # how far a picture's shape may differ from what its metadata says
 
 class ClipError(InputError):
     """A clip that cannot be used, in words."""
+
+
+class NoPictures(ClipError):
+    """A clip that opens and has no picture track."""
 
 
 class NoSphere(ClipError):
@@ -49,6 +54,9 @@ class ClipInfo(Struct, frozen=True):
     size_bytes: int
     said: Coverage | None = None  # by the file's own metadata
     alike: int = 1  # picture tracks of the first one's size
+    lengths_s: tuple[float, ...] = ()  # of its picture tracks
+    note: SphereNote | None = None  # what else its metadata say of its sphere
+    began: datetime | None = None  # when, by its own clock, where the file says
 
     @property
     def coverage(self) -> Coverage | None:
@@ -91,7 +99,7 @@ def open_clip(path: Path) -> "av.container.InputContainer":
         ) from error
     if not container.streams.video:
         container.close()
-        raise ClipError(f"{path.name} has no picture track.", advice="Choose a film.")
+        raise NoPictures(f"{path.name} has no picture track.", advice="Choose a film.")
     return container
 
 
@@ -163,6 +171,7 @@ def _probe(path: Path) -> ClipInfo:
                     unharmed="It was not changed.",
                     advice="Copy it from the card again.",
                 )
+        note = film_note(path)
         return ClipInfo(
             path=path,
             width_px=width,
@@ -174,13 +183,26 @@ def _probe(path: Path) -> ClipInfo:
             codec=stream.codec_context.name,
             has_sound=any(track.codec_context is not None for track in container.streams.audio),
             size_bytes=path.stat().st_size,
-            said=film_coverage(path),
+            said=note.coverage if note is not None else None,
+            note=note,
+            lengths_s=tuple(
+                float(track.duration * track.time_base) if track.duration and track.time_base else duration
+                for track in container.streams.video
+            ),
+            began=_began(container.metadata.get("creation_time", "")),
             alike=sum(
                 (track.codec_context.width, track.codec_context.height) == (width, height)
                 for track in container.streams.video
                 if track.codec_context is not None
             ),
         )
+
+
+def _began(text: str) -> datetime | None:
+    try:
+        return datetime.fromisoformat(text) if text else None
+    except ValueError:
+        return None
 
 
 def need_sphere(path: Path, size_px: tuple[int, int], said: Coverage | None, told: Coverage | None = None) -> Coverage:

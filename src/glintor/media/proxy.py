@@ -10,8 +10,9 @@ from glintor.errors import Cancelled
 from glintor.files import whole_file
 from glintor.media.channel import Channel, ChannelClosed
 from glintor.media.encoding import Encoding
-from glintor.media.probe import ClipInfo, probe
-from glintor.media.read import ClipReader, Decoded
+from glintor.media.parts import Part
+from glintor.media.probe import ClipInfo
+from glintor.media.read import Decoded
 from glintor.media.write import FilmWriter
 from glintor.pixels.bands import in_bands
 from glintor.pixels.yuv import Yuv
@@ -27,14 +28,19 @@ def proxy_folder() -> Path:
     return own_folder("cache") / "proxies"
 
 
-def proxy_file(clip: Path) -> Path:
+def proxy_file(clip: Path | Part) -> Path:
     """The proxy that belongs to a clip as it is now (by name, size and time of change)."""
-    state = clip.stat()
-    name = f"{clip.resolve()}|{state.st_size}|{state.st_mtime_ns}"
+    part = _part(clip)
+    states = [(file.resolve(), file.stat()) for file in part.files]
+    name = "|".join([*(f"{file}|{s.st_size}|{s.st_mtime_ns}" for file, s in states), *filter(None, [part.paired])])
     return proxy_folder() / f"{hashlib.sha256(name.encode()).hexdigest()[:24]}.mp4"
 
 
-def proxy_of(clip: Path) -> Path | None:
+def _part(clip: Path | Part) -> Part:
+    return clip if isinstance(clip, Part) else Part((clip,))
+
+
+def proxy_of(clip: Path | Part) -> Path | None:
     """The clip's finished proxy, if there is one."""
     file = proxy_file(clip)
     return file if file.exists() else None
@@ -46,15 +52,16 @@ def wants_proxy(width_px: int) -> bool:
 
 
 def make_proxy(
-    clip: Path, *, report: Callable[[float], None] = lambda _share: None, stop: threading.Event | None = None
+    clip: Path | Part, *, report: Callable[[float], None] = lambda _share: None, stop: threading.Event | None = None
 ) -> Path:
-    """Writes the clip's proxy, about 1920 wide with a key frame every 6 frames, and returns it. It has the clip's time
+    """Writes the clip's proxy (of a pair with its lenses side by side), about 1920 wide with a key frame every 6 frames, and returns it. It has the clip's time
     stamps and no sound. Raises ClipError, WriteError, Cancelled."""
-    info, target = probe(clip), proxy_file(clip)
+    part_of, target = _part(clip), proxy_file(clip)
+    info = part_of.info
     stop = stop or threading.Event()
     decoded: Channel[Decoded] = Channel()
     failure: list[BaseException] = []
-    with whole_file(target, sources=[clip]) as part, ClipReader(clip, draft=True) as reader:
+    with whole_file(target, sources=part_of.files) as part, part_of.reader(draft=True) as reader:
 
         def decode() -> None:
             try:

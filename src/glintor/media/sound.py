@@ -9,7 +9,7 @@ from typing import TYPE_CHECKING
 import numpy as np
 from numpy.typing import NDArray
 
-from glintor.media.probe import open_clip
+from glintor.media.probe import ClipError, open_clip
 
 if TYPE_CHECKING:
     import av
@@ -74,6 +74,28 @@ def _decoded(
             yield np.asarray(out.to_ndarray(), np.float32), time_s
     except av.error.FFmpegError:
         return
+
+
+def sound_length_s(path: Path) -> float:
+    """How long a recording's sound is, by its header. Raises ClipError where it has none that can be read."""
+    import av
+    import av.error
+
+    try:
+        with av.open(str(path), metadata_errors="replace") as container:
+            tracks = [track for track in container.streams.audio if track.codec_context is not None]
+            if tracks:
+                track = tracks[0]
+                if track.duration and track.time_base:
+                    return float(track.duration * track.time_base)
+                return (container.duration or 0) / 1e6
+    except (av.error.FFmpegError, OSError) as error:
+        raise ClipError(
+            f"{path.name} cannot be read as sound: it is damaged or no sound.",
+            unharmed="It was not changed.",
+            advice="Copy it from the card again.",
+        ) from error
+    raise ClipError(f"{path.name} has no sound.", unharmed="It was not changed.", advice="Choose another recording.")
 
 
 def whole_sound(path: Path) -> NDArray[np.float32]:

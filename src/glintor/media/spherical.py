@@ -11,8 +11,14 @@ from collections.abc import Iterator
 from pathlib import Path
 from typing import BinaryIO
 
+import numpy as np
+from msgspec import Struct
+from numpy.typing import NDArray
+
 from glintor.errors import InputError
+from glintor.sphere.angle import wrap_deg
 from glintor.sphere.equirect import WHOLE, Coverage
+from glintor.sphere.rotation import view_matrix
 
 _INSIDE = {b"moov", b"trak", b"mdia", b"minf", b"stbl", b"sv3d", b"proj"}
 _V1 = bytes.fromhex("ffcc8263f8554a938814587a02521fdd")
@@ -24,7 +30,39 @@ class ProjectionError(InputError):
     """A sphere stored in a way that is not equirectangular."""
 
 
-def film_coverage(path: Path) -> Coverage | None:
+Angles = tuple[float, float, float]
+
+
+class SphereNote(Struct, frozen=True):
+    """What a file says of its sphere.
+
+    coverage        what part it shows
+    pose_deg        how it was held: bearing of its middle (0 where nobody measured it), height of its middle over the horizon,
+                    roll clockwise; None where it does not say
+    first_view_deg  heading, height and roll that are to be seen first; None where it does not say
+    """
+
+    coverage: Coverage = WHOLE
+    pose_deg: Angles | None = None
+    first_view_deg: Angles | None = None
+
+    @property
+    def level_turn(self) -> "NDArray[np.float64] | None":
+        """(3, 3) from the picture's axes to a level frame that looks the same way; None where it is level or nothing is said."""
+        if self.pose_deg is None or not any(self.pose_deg[1:]):
+            return None
+        return view_matrix(0.0, *self.pose_deg[1:])
+
+    @property
+    def first_yaw_pitch_deg(self) -> tuple[float, float] | None:
+        """The first view in the level frame: bearings count from north where the file knows it."""
+        if self.first_view_deg is None:
+            return None
+        north = self.pose_deg[0] if self.pose_deg is not None else 0.0
+        return float(wrap_deg(self.first_view_deg[0] - north)), float(np.clip(self.first_view_deg[1], -90.0, 90.0))
+
+
+def film_note(path: Path) -> SphereNote | None:
     """What an MP4 or MOV film says; None where it says nothing. Raises ProjectionError for other projections."""
     with path.open("rb") as file:
         file.seek(0, 2)
@@ -32,6 +70,12 @@ def film_coverage(path: Path) -> Coverage | None:
             return _from_boxes(file, 0, file.tell())
         except struct.error:
             return None  # no MP4, or cut off: its decoder has better words for that
+
+
+def film_coverage(path: Path) -> Coverage | None:
+    """What part of the sphere a film says that it shows."""
+    note = film_note(path)
+    return None if note is None else note.coverage
 
 
 def _boxes(file: BinaryIO, start: int, end: int) -> Iterator[tuple[bytes, int, int]]:
@@ -49,9 +93,10 @@ def _boxes(file: BinaryIO, start: int, end: int) -> Iterator[tuple[bytes, int, i
         start += size
 
 
-def _from_boxes(file: BinaryIO, start: int, end: int) -> Coverage | None:
+def _from_boxes(file: BinaryIO, start: int, end: int) -> SphereNote | None:
+    pose: Angles | None = None
     for kind, first, last in _boxes(file, start, end):
-        found: Coverage | None = None
+        found: SphereNote | None = None
         if kind in _INSIDE:
             found = _from_boxes(file, first, last)
         elif kind == b"stsd":
@@ -59,7 +104,11 @@ def _from_boxes(file: BinaryIO, start: int, end: int) -> Coverage | None:
                 found = found or _from_boxes(file, entry + 78, entry_end)  # after the fields of a picture's entry
         elif kind == b"equi":
             file.seek(first + 4)
-            found = _from_bounds(*struct.unpack(">4I", file.read(16)))
+            found = SphereNote(_from_bounds(*struct.unpack(">4I", file.read(16))), pose)
+        elif kind == b"prhd":  # fixed-point degrees, counter-clockwise about up, right and forward
+            file.seek(first + 4)
+            yaw, pitch, roll = (value / 65536.0 for value in struct.unpack(">3i", file.read(12)))
+            pose = (-yaw % 360.0, pitch, roll) if any((yaw, pitch, roll)) else None
         elif kind in (b"cbmp", b"mshp"):
             raise ProjectionError(
                 "The film stores its sphere as a cube or a mesh.", advice="Export it as an equirectangular film first."
@@ -96,9 +145,26 @@ def _fields(content: bytes, space: bytes) -> dict[str, str]:
     return {name.decode(): (a or b).decode("ascii", "replace") for name, a, b in re.findall(pattern, content)}
 
 
-def _from_fields(fields: dict[str, str]) -> Coverage | None:
+def _angles(fields: dict[str, str], start: str, end: str = "Degrees") -> Angles | None:
+    names = [f"{start}{name}{end}" for name in ("Heading", "Pitch", "Roll")]
+    if not any(name in fields for name in names):
+        return None
+    try:
+        heading, pitch, roll = (float(fields.get(name) or 0.0) for name in names)
+    except ValueError:
+        return None
+    if not np.isfinite([heading, pitch, roll]).all() or abs(pitch) > 90.0:
+        return None
+    return heading, pitch, roll
+
+
+def _from_fields(fields: dict[str, str]) -> SphereNote | None:
     if not fields:
         return None
+    return SphereNote(_area(fields), _angles(fields, "Pose"), _angles(fields, "InitialView"))
+
+
+def _area(fields: dict[str, str]) -> Coverage:
     kind = fields.get("ProjectionType", "equirectangular").lower()
     if kind != "equirectangular":
         raise ProjectionError(f"The file says its sphere is stored as {kind}.", advice="Convert it first.")
@@ -121,10 +187,16 @@ def _from_fields(fields: dict[str, str]) -> Coverage | None:
     return _checked(left / full_w, width / full_w, top / full_h, height / full_h)
 
 
-def photo_coverage(path: Path) -> Coverage | None:
+def photo_note(path: Path) -> SphereNote | None:
     """What a photo's XMP says; None where it says nothing. Raises ProjectionError."""
     with path.open("rb") as file:
         return _from_fields(_fields(file.read(_PHOTO_HEAD), b"GPano"))
+
+
+def photo_coverage(path: Path) -> Coverage | None:
+    """What part of the sphere a photo says that it shows."""
+    note = photo_note(path)
+    return None if note is None else note.coverage
 
 
 def with_photo_fields(jpeg: bytes, size_px: tuple[int, int]) -> bytes:

@@ -4,6 +4,7 @@ import numpy as np
 from numpy.typing import NDArray
 
 from glintor.pixels.bands import in_bands
+from glintor.pixels.join import Join
 from glintor.pixels.yuv import Plane, Sphere, Yuv
 
 _WHOLE = 1 << 16  # shares are counted in so many parts; 16-bit samples times these still fit 32 bits
@@ -17,6 +18,7 @@ class Blend:
         self._sums: list[NDArray[np.uint32]] = []
         self._weight = 0
         self._like: Yuv | None = None
+        self._join: Join | None = None
 
     @property
     def empty(self) -> bool:
@@ -49,7 +51,7 @@ class Blend:
             self._sums = [np.zeros(shape, np.uint32) for shape in shapes]
         for sums in self._sums:
             sums[:] = 0
-        self._like, self._only = picture, None
+        self._like, self._join, self._only = picture, sphere.join, None
         self._gather(picture, weight)
 
     def _gather(self, picture: Yuv, weight: int) -> None:
@@ -68,4 +70,4 @@ class Blend:
             out = np.empty(sums.shape, like.y.dtype)
             in_bands(sums.shape[0], lambda a, b, s=sums, o=out: mean_of_shares(a, b, s, np.uint32(self._weight), o))  # type: ignore[misc]
             planes.append(out)
-        return Sphere(Yuv(planes[0], planes[1], planes[2], like.tags, like.bits))
+        return Sphere(Yuv(planes[0], planes[1], planes[2], like.tags, like.bits), self._join)

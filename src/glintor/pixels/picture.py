@@ -1,14 +1,17 @@
 """A picture: what can be drawn of a sphere at a moment. Preview, stills and export draw the same ones."""
 
 from collections.abc import Callable
-from typing import Protocol
+from typing import Any, Protocol
 
 import numpy as np
+from numpy.typing import NDArray
 
 from glintor.pixels.reproject import Filter, Reprojector
 from glintor.pixels.yuv import Sphere, Yuv, blank
-from glintor.sphere.equirect import WHOLE, Coverage
-from glintor.sphere.turn import Sight
+from glintor.sphere.equirect import WHOLE
+from glintor.sphere.lens import Lens
+from glintor.sphere.lenses import Projection
+from glintor.sphere.turn import Sight, Turned
 
 Sights = Callable[[float], Sight]  # what is looked at, at a moment of the clip in seconds
 
@@ -27,9 +30,9 @@ class Flat:
     """A flat frame that looks where `sights` says."""
 
     def __init__(
-        self, size_px: tuple[int, int], sights: Sights, quality: Filter = Filter.FINE, *, coverage: Coverage = WHOLE
+        self, size_px: tuple[int, int], sights: Sights, quality: Filter = Filter.FINE, *, shows: Projection = WHOLE
     ) -> None:
-        self._drawer, self._sights = Reprojector(size_px, quality, coverage=coverage), sights
+        self._drawer, self._sights = Reprojector(size_px, quality, shows=shows), sights
 
     @property
     def size_px(self) -> tuple[int, int]:
@@ -37,6 +40,29 @@ class Flat:
 
     def draw(self, sphere: Sphere, time_s: float, out: Yuv) -> None:
         self._drawer.draw(sphere, self._sights(time_s), out=out)
+
+
+class Whole:
+    """The whole sphere unrolled, as it lies in a fixed frame: `turns` says how the picture lies in it at a moment, (3, 3) from the
+    picture's axes."""
+
+    def __init__(
+        self,
+        size_px: tuple[int, int],
+        turns: "Callable[[float], NDArray[Any]] | None" = None,
+        quality: Filter = Filter.FINE,
+        *,
+        shows: Projection = WHOLE,
+    ) -> None:
+        self._drawer, self._turns = Reprojector(size_px, quality, shows=shows), turns
+
+    @property
+    def size_px(self) -> tuple[int, int]:
+        return self._drawer.size_px
+
+    def draw(self, sphere: Sphere, time_s: float, out: Yuv) -> None:
+        turn = np.eye(3) if self._turns is None else self._turns(time_s).T
+        self._drawer.draw(sphere, Turned(turn, Lens.unrolling()), out=out)
 
 
 def steady(view: Sight) -> Sights:

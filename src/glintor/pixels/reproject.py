@@ -9,13 +9,17 @@ from typing import Any
 import cv2
 import numpy as np
 from msgspec import Struct
+from msgspec.structs import replace
 from numpy.typing import NDArray
 
 from glintor.pixels.bands import in_bands
+from glintor.pixels.join import Join, parts_of, plain_join
 from glintor.pixels.yuv import MAT_GREY, Plane, Pyramid, Sphere, Yuv, blank
 from glintor.sphere.equirect import WHOLE, Coverage
 from glintor.sphere.lens import Lens
-from glintor.sphere.turn import Sight
+from glintor.sphere.lenses import Eye, Lenses, Projection, middle_px, pixel_of, share_of_first
+from glintor.sphere.turn import Sight, Turned
+from glintor.sphere.view import frame_direction
 
 _SHRINK_FROM = 1.15  # source samples per frame pixel above which one sample a pixel aliases visibly
 _LEVEL_FROM = 4.6  # the same above which a copy of half the size is sampled: it costs 4 dB, and saves half the time
@@ -49,6 +53,8 @@ def shrink(
     With k = r / (f (1 + d)): dt/dr and sin t / r of the lens give radial and tangential scale.
     """
     focal = lens.focal * frame_width_px
+    if lens.unrolls:
+        return np.full_like(radius_px, source_width_px / (2.0 * np.pi * focal))
     d = lens.bend
     k = radius_px / np.float32(focal * (1.0 + d))
     q2 = 1.0 + k * k
@@ -78,7 +84,7 @@ def _plan(lens: Lens, frame: tuple[int, int], aspect: float, turn_px: float, qua
     up = aspect * np.abs(np.arange(height, dtype=np.float32) + 0.5 - height / 2.0)[:, None]
     near = np.hypot(np.maximum(np.maximum(left, -right), 0.0)[None, :], up)
     far = np.hypot(np.maximum(np.abs(left), np.abs(right))[None, :], up)
-    rim = lens.focal * width * (1.0 + lens.bend) / np.sqrt(max(lens.bend**2 - 1.0, 1e-12))
+    rim = lens.focal * width * (1.0 + lens.bend) / np.sqrt(max(lens.bend**2 - 1.0, 1e-12))  # far away without a ball
     scale = np.maximum(
         *(shrink(lens, width, turn_px, np.minimum(r, 0.98 * rim).astype(np.float32)) for r in (near, far))
     )
@@ -98,7 +104,7 @@ def _plan(lens: Lens, frame: tuple[int, int], aspect: float, turn_px: float, qua
 
 def _kernel_lens(sight: Sight, width_px: int) -> tuple[tuple[np.float32, ...], tuple[np.float32, ...]]:
     lens = sight.lens
-    k1 = np.float32(1.0 / (lens.focal * width_px * (1.0 + lens.bend)))
+    k1 = np.float32(1.0 / (lens.focal * width_px * (1.0 if lens.unrolls else 1.0 + lens.bend)))
     return (k1, np.float32(lens.bend)), tuple(np.float32(value) for value in sight.matrix.reshape(-1))
 
 
@@ -109,23 +115,33 @@ def _flat(plane: Plane) -> tuple[Plane, int]:
     return np.lib.stride_tricks.as_strided(plane, ((height - 1) * stride + width,), (plane.itemsize,)), stride
 
 
+Rows = Callable[[int, int], None]  # draws the rows from one to another
+
+
+class Drawing(Struct, frozen=True):
+    """How planes are drawn: (source, frame) by how much samples lie to the left, gain, largest value and blank, height of a sample
+    over its width."""
+
+    siting: tuple[float, float]
+    quality: Filter
+    scale: tuple[float, float, float]
+    aspect: float = 1.0
+
+
+def _one_gain(lenses: Lenses, channel: int) -> Lenses:
+    """The lenses of one colour channel alone: its gain is that of grey."""
+    return replace(lenses, eyes=tuple(replace(eye, gain=(eye.gain[channel],) * 3) for eye in lenses.eyes))
+
+
 def _plane_rows(
-    sources: Sequence[Pyramid],
-    outs: Sequence[Plane],
-    view: Sight,
-    *,
-    coverage: Coverage,
-    siting: tuple[float, float],
-    quality: Filter,
-    scale: tuple[float, float, float],
-    aspect: float = 1.0,
-) -> Callable[[int, int], None]:
+    sources: Sequence[Pyramid], outs: Sequence[Plane], view: Sight, how: Drawing, *, coverage: Coverage
+) -> Rows:
     """What draws some rows of one plane, or of two that lie alike."""
     from glintor.pixels.sampling import draw_planes
 
     height, width = outs[0].shape
     turn_px = sources[0].level(0).shape[1] * 360.0 / coverage.lon_deg
-    plan = _plan(view.lens, (width, height), aspect, turn_px, quality)
+    plan = _plan(view.lens, (width, height), how.aspect, turn_px, how.quality)
     copies = [[source.level(min(number, plan.top)) for number in range(_TOP_LEVEL + 1)] for source in sources]
     places = np.array([[plane.ctypes.data for plane in levels] for levels in copies], np.int64)
     shapes = np.array([(p.strides[0] // p.itemsize, *p.shape[::-1]) for p in copies[0]], np.int64)
@@ -136,13 +152,13 @@ def _plane_rows(
         coverage.whole,
         coverage.radians,
         *_kernel_lens(view, width),
-        siting,
+        how.siting,
         (plan.levels, plan.counts, plan.spreads),
-        quality.value,
-        scale,
+        how.quality.value,
+        how.scale,
         _KINDS[copies[0][0].itemsize],
         (flats[0][0], flats[-1][0]),
-        (flats[0][1], width, height, aspect),
+        (flats[0][1], width, height, how.aspect),
     )
 
     def rows(first: int, last: int, _alive: object = (copies, outs)) -> None:
@@ -151,11 +167,83 @@ def _plane_rows(
     return rows
 
 
+def _twin_rows(
+    sources: Sequence[Sequence[Pyramid]],
+    outs: Sequence[Plane],
+    view: Sight,
+    how: Drawing,
+    *,
+    lenses: Lenses,
+    join: Join,
+    planes: slice,
+    unit: float,
+) -> Rows:
+    """`_plane_rows` out of the pictures of fisheyes: sources by lens, then by plane; planes: which of a join's they are."""
+    from glintor.pixels.twin_sampling import draw_twin
+
+    height, width = outs[0].shape
+    part_px = sources[0][0].level(0).shape[::-1]
+    turn_px = float(lenses.eyes[0].focal * part_px[0] * 2.0 * np.pi)
+    plan = _plan(view.lens, (width, height), how.aspect, turn_px, how.quality)
+    copies = [
+        [[source.level(min(number, plan.top)) for number in range(_TOP_LEVEL + 1)] for source in of_eye]
+        for of_eye in sources
+    ]
+    shown = copies[0][0]
+    places = np.array([[[p.ctypes.data for p in levels] for levels in of_eye] for of_eye in copies], np.int64)
+    shapes = np.array([(p.strides[0] // p.itemsize, *p.shape[::-1]) for p in shown], np.int64)
+    eyes = np.array(
+        [
+            [_eye_numbers(e, part_px, p.shape[::-1], n, how.siting[0], join) for n, p in enumerate(shown)]
+            for e in lenses.eyes
+        ],
+        np.float32,
+    )
+    axis = lenses.eyes[0].matrix[:, 0] - lenses.eyes[-1].matrix[:, 0]
+    mix = np.array([*axis, 1.0 / (4.0 * np.sin(np.radians(lenses.mixed_deg)))], np.float32)
+    tone = join.tone[:, planes].copy()
+    tone[:, :, 1] *= np.float32(unit)
+    flats = [_flat(out) for out in outs]
+    arguments = (
+        places,
+        shapes,
+        eyes,
+        mix,
+        *_kernel_lens(view, width),
+        how.siting[1],
+        (plan.levels, plan.counts, plan.spreads),
+        how.quality.value,
+        how.scale,
+        _KINDS[shown[0].itemsize],
+        (flats[0][0], flats[-1][0]),
+        (flats[0][1], width, height, how.aspect),
+        tone,
+        np.ascontiguousarray(join.shift),
+    )
+
+    def rows(first: int, last: int, _alive: object = (copies, outs)) -> None:
+        draw_twin(first, last, *arguments)  # works on bare addresses: their memory must outlive it
+
+    return rows
+
+
+def _eye_numbers(
+    eye: Eye, part_px: tuple[int, int], copy_px: tuple[int, int], level: int, siting: float, join: Join
+) -> list[float]:
+    """What `twin_sampling` takes of a lens for one copy of its part; positions count from the copy's middle sample."""
+    u, v = (
+        (at + 0.5) / whole * copy for at, whole, copy in zip(middle_px(eye, part_px), part_px, copy_px, strict=True)
+    )
+    (width, height), focal = copy_px, eye.focal * part_px[0] * copy_px[0] / part_px[0]
+    centre = (u - 0.5 + siting / (1 << level) - width // 2, v - 0.5 - height // 2)
+    return [*eye.matrix.T.ravel(), *centre, focal, eye.k3, eye.k5, eye.half_rad, *join.band]
+
+
 class Reprojector:
     """Draws frames of one size."""
 
-    def __init__(self, size_px: tuple[int, int], quality: Filter = Filter.FINE, *, coverage: Coverage = WHOLE) -> None:
-        self.size_px, self.quality, self._coverage = size_px, quality, coverage
+    def __init__(self, size_px: tuple[int, int], quality: Filter = Filter.FINE, *, shows: Projection = WHOLE) -> None:
+        self.size_px, self.quality, self._shows = size_px, quality, shows
 
     def draw(self, source: Sphere | Yuv, view: Sight, out: Yuv | None = None) -> Yuv:
         """The frame that `view` gives of a sphere, written to `out` where given (which may have another depth)."""
@@ -169,26 +257,30 @@ class Reprojector:
         top = 2.0**target.bits - 1.0
         unit = 2.0 ** (picture.bits - 8)
         grey = MAT_GREY if picture.tags.full_range else 16 + MAT_GREY * 219 / 255
-        y, u, v = sphere.planes
+        shows, join = self._shows, sphere.join
         sitings = tuple(0.25 if p.u.shape[1] < p.y.shape[1] else 0.0 for p in (picture, target))
 
         # At 4:2:2 a colour sample is twice as wide as high.
         aspect = (target.u.shape[1] / target.y.shape[1]) / (target.u.shape[0] / target.y.shape[0])
         aspect = 0.5 if aspect < 0.75 else 1.0
 
-        def rows(sources: Sequence[Pyramid], outs: Sequence[Plane], siting: tuple[float, ...], around: float):  # type: ignore[no-untyped-def]
-            return _plane_rows(
-                sources,
-                outs,
-                view,
-                coverage=self._coverage,
-                siting=(siting[0], siting[1]),
-                quality=self.quality,
-                scale=(gain, top, float(round(around * unit))),
-                aspect=1.0 if outs[0] is target.y else aspect,
+        def rows(planes: slice, outs: Sequence[Plane], siting: tuple[float, ...], around: float) -> Rows:
+            how = Drawing(
+                (siting[0], siting[1]),
+                self.quality,
+                (gain, top, float(round(around * unit))),
+                1.0 if outs[0] is target.y else aspect,
+            )
+            if isinstance(shows, Coverage):
+                return _plane_rows(list(sphere.planes)[planes], outs, view, how, coverage=shows)
+            black = 0.0 if picture.tags.full_range else 16.0
+            parts = [list(of_eye)[planes] for of_eye in sphere.parts(shows)]
+            return _twin_rows(
+                parts, outs, view, how, lenses=shows, join=join or plain_join(shows, black), planes=planes, unit=unit
             )
 
-        luma, colour = rows((y,), (target.y,), (0.0, 0.0), grey), rows((u, v), (target.u, target.v), sitings, 128.0)
+        luma = rows(slice(0, 1), (target.y,), (0.0, 0.0), grey)
+        colour = rows(slice(1, 3), (target.u, target.v), sitings, 128.0)
         height, half = target.y.shape[0], target.u.shape[0]
 
         def both(first: int, last: int) -> None:
@@ -205,17 +297,15 @@ class Reprojector:
             return self._draw_light(source, view, out)
         top = float(np.iinfo(source.dtype).max)
         grey = float(round(MAT_GREY * top / 255.0))
+        how, shows = Drawing((0.0, 0.0), self.quality, (1.0, top, grey)), self._shows
         for channel in range(source.shape[2]):
-            plane = np.empty(out.shape[:2], out.dtype)
-            rows = _plane_rows(
-                (Pyramid(source[..., channel]),),
-                (plane,),
-                view,
-                coverage=self._coverage,
-                siting=(0.0, 0.0),
-                quality=self.quality,
-                scale=(1.0, top, grey),
-            )
+            plane, layer = np.empty(out.shape[:2], out.dtype), source[..., channel]
+            if isinstance(shows, Coverage):
+                rows = _plane_rows((Pyramid(layer),), (plane,), view, how, coverage=shows)
+            else:
+                parts = [[Pyramid(p[0])] for p in parts_of(shows, Yuv(layer, layer, layer))]
+                join = plain_join(_one_gain(shows, channel), 0.0)
+                rows = _twin_rows(parts, (plane,), view, how, lenses=shows, join=join, planes=slice(0, 1), unit=1.0)
             in_bands(self.size_px[1], rows)
             out[..., channel] = plane
         return out
@@ -224,17 +314,39 @@ class Reprojector:
         """Floating-point light, for stills: sampled finely enough everywhere and averaged; black off the ball."""
         width, height = self.size_px
         source = source.astype(np.float32)
+        if isinstance(self._shows, Lenses):
+            mixed = _light_of_fisheyes(self._shows, source, view, (2 * width, 2 * height))
+            out[:] = cv2.resize(mixed, (width, height), interpolation=cv2.INTER_AREA).reshape(out.shape)
+            return out
         reach = np.linspace(0.0, np.hypot(width, height) / 2.0, 64, dtype=np.float32)
-        turn_px = source.shape[1] * 360.0 / self._coverage.lon_deg
+        turn_px = source.shape[1] * 360.0 / self._shows.lon_deg
         fine = int(np.clip(np.ceil(shrink(view.lens, width, turn_px, reach).max()), 1, _MOST_SAMPLES))
-        u, v = positions(view, (width * fine, height * fine), source.shape[1::-1], coverage=self._coverage)
+        u, v = positions(view, (width * fine, height * fine), source.shape[1::-1], coverage=self._shows)
         seen = (u > -2.0) & (v > -2.0)
-        if not self._coverage.whole[0]:
+        if not self._shows.whole[0]:
             seen &= (u >= -1.0) & (u < source.shape[1])
         drawn = cv2.remap(source, u, np.clip(v, 1, source.shape[0] - 2), cv2.INTER_LINEAR, borderMode=cv2.BORDER_WRAP)
         drawn[~seen] = 0.0
         out[:] = cv2.resize(drawn, (width, height), interpolation=cv2.INTER_AREA).reshape(out.shape)
         return out
+
+
+def _light_of_fisheyes(
+    lenses: Lenses, source: NDArray[np.float32], view: Sight, size_px: tuple[int, int]
+) -> NDArray[np.float32]:
+    """One bilinear sample a pixel of each lens, mixed; black where none sees."""
+    look = frame_direction(view, size_px, np.arange(size_px[0]), np.arange(size_px[1])[:, None])
+    look = np.nan_to_num(look)
+    share = share_of_first(lenses, look)
+    out = np.zeros((*look.shape[:2], source.shape[2]), np.float32)
+    for number, eye in enumerate(lenses.eyes):
+        (left, top), part = lenses.corner_px(number, source.shape[1::-1]), lenses.part_px(source.shape[1::-1])
+        u, v, theta = pixel_of(eye, part, look)
+        own = np.ascontiguousarray(source[top : top + part[1], left : left + part[0]])
+        drawn = cv2.remap(own, u.astype(np.float32), v.astype(np.float32), cv2.INTER_LINEAR)
+        seen = (theta <= eye.half_rad) * (share if number == 0 else 1.0 - share)
+        out += drawn.reshape(out.shape) * seen[..., None].astype(np.float32)
+    return out
 
 
 def positions(
@@ -247,6 +359,15 @@ def positions(
     arguments = (coverage.radians, *_kernel_lens(view, size_px[0]), source_px, u, v)
     in_bands(size_px[1], lambda first, last: source_map(first, last, *arguments))
     return u, v
+
+
+def unrolled_level(sphere: Sphere, size_px: tuple[int, int], shows: Projection, turn: NDArray[Any] | None) -> Yuv:
+    """The whole sphere, small, at 8 bits, as it lies in a fixed frame: turn (3, 3) goes from the picture's axes to it, None where
+    they are the same. A sphere that lies as it is needs no kernel."""
+    if turn is None and isinstance(shows, Coverage):
+        return unrolled(sphere.picture, size_px, shows)
+    whole = Turned(np.eye(3) if turn is None else turn.T, Lens.unrolling())
+    return Reprojector(size_px, Filter.FAST, shows=shows).draw(sphere, whole)
 
 
 def unrolled(picture: Yuv, size_px: tuple[int, int], coverage: Coverage = WHOLE) -> Yuv:

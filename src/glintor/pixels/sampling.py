@@ -16,13 +16,13 @@ from numba.extending import intrinsic, overload
 from glintor.pixels.compiling import compiled
 
 CHUNK = 128
-_STEP = 16  # distance of the exactly computed positions where those between can be interpolated
-_NODES = 16  # CHUNK / _STEP + 3 are needed; a whole number of vectors is faster
-_OFF_THE_BALL = np.float32(-1e9)
-_F = np.float32
-_PI = _F(np.pi)
-_HALF_PI = _F(np.pi / 2)
-_T = np.arange(_STEP) / _STEP
+STEP = 16  # distance of the exactly computed positions where those between can be interpolated
+NODES = 16  # CHUNK / STEP + 3 are needed; a whole number of vectors is faster
+OFF_THE_BALL = np.float32(-1e9)
+F = np.float32
+_PI = F(np.pi)
+_HALF_PI = F(np.pi / 2)
+_T = np.arange(STEP) / STEP
 _L0 = (-_T * (_T - 1) * (_T - 2) / 6).astype(np.float32)  # Lagrange's cubic through four equally spaced values
 _L1 = ((_T + 1) * (_T - 1) * (_T - 2) / 2).astype(np.float32)
 _L2 = (-(_T + 1) * _T * (_T - 2) / 2).astype(np.float32)
@@ -50,125 +50,149 @@ def _load(typingctx, address, example):  # type: ignore[no-untyped-def]
 def _atan01(x):  # type: ignore[no-untyped-def]
     """atan on 0..1 within 2e-8. Source: Abramowitz & Stegun (1964), 4.4.49."""
     s = x * x
-    p = _F(0.0028662257)
-    p = p * s + _F(-0.0161657367)
-    p = p * s + _F(0.0429096138)
-    p = p * s + _F(-0.0752896400)
-    p = p * s + _F(0.1065626393)
-    p = p * s + _F(-0.1420889944)
-    p = p * s + _F(0.1999355085)
-    p = p * s + _F(-0.3333314528)
-    return x * (_F(1.0) + s * p)
+    p = F(0.0028662257)
+    p = p * s + F(-0.0161657367)
+    p = p * s + F(0.0429096138)
+    p = p * s + F(-0.0752896400)
+    p = p * s + F(0.1065626393)
+    p = p * s + F(-0.1420889944)
+    p = p * s + F(0.1999355085)
+    p = p * s + F(-0.3333314528)
+    return x * (F(1.0) + s * p)
 
 
 @compiled(fastmath=True, inline="always")
-def _atan2(y, x):  # type: ignore[no-untyped-def]
+def atan2(y, x):  # type: ignore[no-untyped-def]
     ax, ay = abs(x), abs(y)
     big, small = max(ax, ay), min(ax, ay)
-    a = _atan01(small / max(big, _F(1e-20)))
+    a = _atan01(small / max(big, F(1e-20)))
     a = _HALF_PI - a if ay > ax else a
-    a = _PI - a if x < _F(0.0) else a
-    return -a if y < _F(0.0) else a
+    a = _PI - a if x < F(0.0) else a
+    return -a if y < F(0.0) else a
+
+
+@compiled(fastmath=True, inline="always")
+def ray(k1, d, right, up):  # type: ignore[no-untyped-def]
+    """The direction (ahead, left, up) of a frame position off the axis in frame pixels, and above 0 where the lens sees it."""
+    kk = (right * right + up * up) * k1 * k1
+    inv_q2 = F(1.0) / (F(1.0) + kk)
+    inside = F(1.0) - kk * d * d * inv_q2
+    cos_b = np.sqrt(max(inside, F(0.0)))
+    inv_q = np.sqrt(inv_q2)
+    side = k1 * inv_q * (cos_b + d * inv_q)
+    return inv_q * cos_b - kk * d * inv_q2, -right * side, up * side, inside
+
+
+@compiled(fastmath=True, inline="always")
+def ray_round(k1, right, up):  # type: ignore[no-untyped-def]
+    """The same of a frame that unrolls the whole sphere: k1 radians a pixel, both ways."""
+    lon, lat = right * k1, up * k1
+    c = np.cos(lat)
+    return c * np.cos(lon), -c * np.sin(lon), np.sin(lat), F(1.0)
+
+
+@compiled(fastmath=True, inline="always")
+def _onto(turn, grid, ahead, left, up, inside):  # type: ignore[no-untyped-def]
+    r00, r01, r02, r10, r11, r12, r20, r21, r22 = turn
+    u0, v0, per_lon, per_lat = grid
+    x = r00 * ahead + r01 * left + r02 * up
+    y = r10 * ahead + r11 * left + r12 * up
+    z = r20 * ahead + r21 * left + r22 * up
+    lon, lat = atan2(-y, x), atan2(z, np.sqrt(x * x + y * y))
+    return u0 + per_lon * lon if inside >= F(0.0) else OFF_THE_BALL, v0 - per_lat * lat if inside >= F(
+        0.0
+    ) else OFF_THE_BALL
 
 
 @compiled(fastmath=True, nogil=True, error_model="numpy")
 def _look(lens, turn, grid, x0, step, up, count, u, v):  # type: ignore[no-untyped-def]
     """Exact source positions of `count` frame positions (x0 + i step, up) off the axis in frame pixels.
 
-    lens (k1, d): 1 / (f (1 + d)) and the shift; turn: the view's matrix by rows; grid (u0, v0, per_lon, per_lat).
+    lens (k1, d): 1 / (f (1 + d)) and the shift, or d below 0 where the frame unrolls the sphere; turn: the view's matrix by
+    rows; grid (u0, v0, per_lon, per_lat).
     Positions count from sample (width // 2, height // 2): small numbers keep their thousandths in single precision.
     """
     k1, d = lens
-    r00, r01, r02, r10, r11, r12, r20, r21, r22 = turn
-    u0, v0, per_lon, per_lat = grid
-    for i in range(count):
-        right = _F(i) * step + x0
-        kk = (right * right + up * up) * k1 * k1
-        inv_q2 = _F(1.0) / (_F(1.0) + kk)
-        inside = _F(1.0) - kk * d * d * inv_q2
-        cos_b = np.sqrt(max(inside, _F(0.0)))
-        inv_q = np.sqrt(inv_q2)
-        cos_t = inv_q * cos_b - kk * d * inv_q2
-        side = k1 * inv_q * (cos_b + d * inv_q)
-        ly, lz = -right * side, up * side
-        x = r00 * cos_t + r01 * ly + r02 * lz
-        y = r10 * cos_t + r11 * ly + r12 * lz
-        z = r20 * cos_t + r21 * ly + r22 * lz
-        lon, lat = _atan2(-y, x), _atan2(z, np.sqrt(x * x + y * y))
-        u[i] = u0 + per_lon * lon if inside >= _F(0.0) else _OFF_THE_BALL
-        v[i] = v0 - per_lat * lat if inside >= _F(0.0) else _OFF_THE_BALL
+    if d < F(0.0):
+        for i in range(count):
+            ahead, left, high, inside = ray_round(k1, F(i) * step + x0, up)
+            u[i], v[i] = _onto(turn, grid, ahead, left, high, inside)
+    else:
+        for i in range(count):
+            ahead, left, high, inside = ray(k1, d, F(i) * step + x0, up)
+            u[i], v[i] = _onto(turn, grid, ahead, left, high, inside)
 
 
 @compiled(nogil=True, error_model="numpy")
-def _is_smooth(node_u, node_v, period):  # type: ignore[no-untyped-def]
+def is_smooth(node_u, node_v, period):  # type: ignore[no-untyped-def]
     """Makes u run on over the seam, and says whether a cubic between the nodes errs by less than 0.0003 pixels.
 
     Its error is at most 0.0234 fourth differences (Abramowitz & Stegun, 25.2.13); near a pole it is far more.
     """
-    for i in range(1, _NODES):
+    for i in range(1, NODES):
         step = node_u[i] - node_u[i - 1]
-        if step > period * _F(0.5):
+        if step > period * F(0.5):
             node_u[i] -= period
-        elif step < -period * _F(0.5):
+        elif step < -period * F(0.5):
             node_u[i] += period
-    worst = _F(0.0)
-    for i in range(CHUNK // _STEP - 1):
-        bend_u = node_u[i] + node_u[i + 4] - _F(4.0) * (node_u[i + 1] + node_u[i + 3]) + _F(6.0) * node_u[i + 2]
-        bend_v = node_v[i] + node_v[i + 4] - _F(4.0) * (node_v[i + 1] + node_v[i + 3]) + _F(6.0) * node_v[i + 2]
+    worst = F(0.0)
+    for i in range(CHUNK // STEP - 1):
+        bend_u = node_u[i] + node_u[i + 4] - F(4.0) * (node_u[i + 1] + node_u[i + 3]) + F(6.0) * node_u[i + 2]
+        bend_v = node_v[i] + node_v[i + 4] - F(4.0) * (node_v[i + 1] + node_v[i + 3]) + F(6.0) * node_v[i + 2]
         worst = max(worst, abs(bend_u), abs(bend_v))
-    return worst < _F(0.012)
+    return worst < F(0.012)
 
 
 @compiled(nogil=True, error_model="numpy")
-def _is_inside(node_u, node_v, shape, period):  # type: ignore[no-untyped-def]
+def is_inside(node_u, node_v, shape, period):  # type: ignore[no-untyped-def]
     """Shifts u by whole turns into the picture, and says whether no pixel of the chunk comes near an edge of it."""
     _, width, height = shape
-    turns = np.floor((node_u[1] + period * _F(0.5)) / period)
+    turns = np.floor((node_u[1] + period * F(0.5)) / period)
     low_u = high_u = node_u[0] - turns * period
     low_v = high_v = node_v[0]
-    for i in range(_NODES):
+    for i in range(NODES):
         node_u[i] -= turns * period
-        if i <= CHUNK // _STEP + 2:
+        if i <= CHUNK // STEP + 2:
             low_u, high_u = min(low_u, node_u[i]), max(high_u, node_u[i])
             low_v, high_v = min(low_v, node_v[i]), max(high_v, node_v[i])
-    half_u, half_v, margin = _F(width // 2), _F(height // 2), _F(4.0)
+    half_u, half_v, margin = F(width // 2), F(height // 2), F(4.0)
     return low_u > margin - half_u and high_u < half_u - margin and low_v > margin - half_v and high_v < half_v - margin
 
 
 @compiled(fastmath=True, nogil=True, error_model="numpy")
-def _between_inside(node_u, node_v, shape, size, u, v, offset):  # type: ignore[no-untyped-def]
+def between_inside(node_u, node_v, shape, size, u, v, offset):  # type: ignore[no-untyped-def]
     """Interpolates and splits in one pass: fractions into u, v, and the offset of the first of 4x4 samples in bytes."""
     stride, width, height = shape
     mid_u, mid_v = np.int32(width // 2 - 1), np.int32(height // 2 - 1)
-    up_u, up_v = _F(mid_u), _F(mid_v)  # above zero, cutting off is rounding down, and quicker
+    up_u, up_v = F(mid_u), F(mid_v)  # above zero, cutting off is rounding down, and quicker
     row, size = np.int32(stride * size), np.int32(size)
-    for k in range(CHUNK // _STEP):
+    for k in range(CHUNK // STEP):
         a0, a1, a2, a3 = node_u[k], node_u[k + 1], node_u[k + 2], node_u[k + 3]
         c0, c1, c2, c3 = node_v[k], node_v[k + 1], node_v[k + 2], node_v[k + 3]
-        for i in range(_STEP):
+        for i in range(STEP):
             a = _L0[i] * a0 + _L1[i] * a1 + _L2[i] * a2 + _L3[i] * a3
             b = _L0[i] * c0 + _L1[i] * c1 + _L2[i] * c2 + _L3[i] * c3
             column, line = np.int32(a + up_u), np.int32(b + up_v)
-            at = np.uintp(k * _STEP + i)
+            at = np.uintp(k * STEP + i)
             offset[at] = np.int32(line * row) + np.int32(column * size)
-            u[at], v[at] = a - _F(np.int32(column - mid_u)), b - _F(np.int32(line - mid_v))
+            u[at], v[at] = a - F(np.int32(column - mid_u)), b - F(np.int32(line - mid_v))
 
 
 @compiled(fastmath=True, nogil=True, error_model="numpy")
-def _between(node_u, node_v, u, v):  # type: ignore[no-untyped-def]
-    for k in range(CHUNK // _STEP):
+def between(node_u, node_v, u, v):  # type: ignore[no-untyped-def]
+    for k in range(CHUNK // STEP):
         a0, a1, a2, a3 = node_u[k], node_u[k + 1], node_u[k + 2], node_u[k + 3]
         c0, c1, c2, c3 = node_v[k], node_v[k + 1], node_v[k + 2], node_v[k + 3]
-        for i in range(_STEP):
-            u[k * _STEP + i] = _L0[i] * a0 + _L1[i] * a1 + _L2[i] * a2 + _L3[i] * a3
-            v[k * _STEP + i] = _L0[i] * c0 + _L1[i] * c1 + _L2[i] * c2 + _L3[i] * c3
+        for i in range(STEP):
+            u[k * STEP + i] = _L0[i] * a0 + _L1[i] * a1 + _L2[i] * a2 + _L3[i] * a3
+            v[k * STEP + i] = _L0[i] * c0 + _L1[i] * c1 + _L2[i] * c2 + _L3[i] * c3
 
 
 @compiled(fastmath=True, nogil=True, error_model="numpy")
-def _split(u, v, shape, size, period, iu, iv, offset):  # type: ignore[no-untyped-def]
+def split(u, v, shape, size, period, iu, iv, offset):  # type: ignore[no-untyped-def]
     """Positions into whole and fraction (left in u, v), and the offset of the first of 4x4 samples; -1 at edges."""
     stride, width, height = shape
-    half = period * _F(0.5)
+    half = period * F(0.5)
     mid_u, mid_v = np.int32(width // 2), np.int32(height // 2)
     last_u, last_v, row = np.int32(width - 3), np.int32(height - 3), np.int32(stride * size)
     one, size = np.int32(1), np.int32(size)
@@ -205,7 +229,7 @@ def _edge_word(plane, sample, shape, whole, row, column):  # type: ignore[no-unt
 
 
 @compiled(nogil=True, error_model="numpy")
-def _fetch(plane, row_bytes, offset, words):  # type: ignore[no-untyped-def]
+def fetch(plane, row_bytes, offset, words):  # type: ignore[no-untyped-def]
     """Four rows of four samples around every pixel of a chunk that meets no edge."""
     word = words[0]
     for i in range(CHUNK):
@@ -217,8 +241,8 @@ def _fetch(plane, row_bytes, offset, words):  # type: ignore[no-untyped-def]
 
 
 @compiled(nogil=True, error_model="numpy")
-def _fetch_middle(plane, row_bytes, offset, words):  # type: ignore[no-untyped-def]
-    """Only the two rows in the middle, which are all that `_weigh_linear` looks at."""
+def fetch_middle(plane, row_bytes, offset, words):  # type: ignore[no-untyped-def]
+    """Only the two rows in the middle, which are all that `weigh_linear` looks at."""
     word = words[0]
     for i in range(CHUNK):
         at = plane + np.intp(offset[i])
@@ -227,7 +251,7 @@ def _fetch_middle(plane, row_bytes, offset, words):  # type: ignore[no-untyped-d
 
 
 @compiled(nogil=True, error_model="numpy")
-def _fetch_at_edge(plane, sample, shape, whole, iu, iv, offset, blank, words):  # type: ignore[no-untyped-def]
+def fetch_at_edge(plane, sample, shape, whole, iu, iv, offset, blank, words):  # type: ignore[no-untyped-def]
     """The same for any chunk; what no source shows is `blank`. Apart, since its many cases slow the plain loop down."""
     stride, width, height = shape
     row_bytes = np.intp(stride * sample.itemsize)
@@ -259,14 +283,14 @@ def _samples_of_type(word):  # type: ignore[no-untyped-def]
         def bytes_of(word):  # type: ignore[no-untyped-def]
             m, b, c, d = np.uint32(255), np.uint32(8), np.uint32(16), np.uint32(24)
             one, two, three = np.int32(word & m), np.int32((word >> b) & m), np.int32((word >> c) & m)
-            return _F(one), _F(two), _F(three), _F(np.int32(word >> d))
+            return F(one), F(two), F(three), F(np.int32(word >> d))
 
         return bytes_of
 
     def shorts_of(word):  # type: ignore[no-untyped-def]
         m, b, c, d = np.uint64(65535), np.uint64(16), np.uint64(32), np.uint64(48)
         one, two, three = np.int32(word & m), np.int32((word >> b) & m), np.int32((word >> c) & m)
-        return _F(one), _F(two), _F(three), _F(np.int32(word >> d))
+        return F(one), F(two), F(three), F(np.int32(word >> d))
 
     return shorts_of
 
@@ -278,19 +302,19 @@ def _row_of(word, a0, a1, a2, a3):  # type: ignore[no-untyped-def]
 
 
 @compiled(fastmath=True, nogil=True, error_model="numpy")
-def _weigh_cubic(u, v, sharpness, words, sums, to):  # type: ignore[no-untyped-def]
+def weigh_cubic(u, v, sharpness, words, sums, to):  # type: ignore[no-untyped-def]
     """Adds the cubic convolution of each pixel's 4x4 samples. Source: Keys, IEEE Trans. ASSP 29 (1981), a = -sharpness."""
-    s = _F(-sharpness)
+    s = F(-sharpness)
     for i in range(CHUNK):
         a, b = u[i], v[i]
-        c, d = _F(1.0) - a, _F(1.0) - b
+        c, d = F(1.0) - a, F(1.0) - b
         ac, bd = a * c, b * d
         a0, a3 = s * ac * c, s * ac * a
-        a1 = ((s + _F(2.0)) * a - (s + _F(3.0))) * a * a + _F(1.0)
-        a2 = _F(1.0) - a0 - a1 - a3
+        a1 = ((s + F(2.0)) * a - (s + F(3.0))) * a * a + F(1.0)
+        a2 = F(1.0) - a0 - a1 - a3
         b0, b3 = s * bd * d, s * bd * b
-        b1 = ((s + _F(2.0)) * b - (s + _F(3.0))) * b * b + _F(1.0)
-        b2 = _F(1.0) - b0 - b1 - b3
+        b1 = ((s + F(2.0)) * b - (s + F(3.0))) * b * b + F(1.0)
+        b2 = F(1.0) - b0 - b1 - b3
         sums[np.uintp(to + i)] += (
             b0 * _row_of(words[i], a0, a1, a2, a3)
             + b1 * _row_of(words[CHUNK + i], a0, a1, a2, a3)
@@ -300,7 +324,7 @@ def _weigh_cubic(u, v, sharpness, words, sums, to):  # type: ignore[no-untyped-d
 
 
 @compiled(fastmath=True, nogil=True, error_model="numpy")
-def _weigh_linear(u, v, words, sums, to):  # type: ignore[no-untyped-def]
+def weigh_linear(u, v, words, sums, to):  # type: ignore[no-untyped-def]
     """Adds the mean of the 2x2 samples in the middle, weighed by nearness."""
     for i in range(CHUNK):
         a, b = u[i], v[i]
@@ -311,14 +335,14 @@ def _weigh_linear(u, v, words, sums, to):  # type: ignore[no-untyped-def]
 
 
 @compiled(fastmath=True, nogil=True, error_model="numpy")
-def _round(sums, to, gain, top, out, start, count):  # type: ignore[no-untyped-def]
+def rounded(sums, to, gain, top, out, start, count):  # type: ignore[no-untyped-def]
     kind = out.dtype.type
     if count == CHUNK:  # a known number of turns: no rest to be done one by one
         for i in range(CHUNK):
-            out[np.uintp(start + i)] = kind(np.int32(min(max(sums[np.uintp(to + i)] * gain + _F(0.5), _F(0.0)), top)))
+            out[np.uintp(start + i)] = kind(np.int32(min(max(sums[np.uintp(to + i)] * gain + F(0.5), F(0.0)), top)))
     else:
         for i in range(count):
-            out[np.uintp(start + i)] = kind(np.int32(min(max(sums[np.uintp(to + i)] * gain + _F(0.5), _F(0.0)), top)))
+            out[np.uintp(start + i)] = kind(np.int32(min(max(sums[np.uintp(to + i)] * gain + F(0.5), F(0.0)), top)))
 
 
 @compiled(nogil=True, error_model="numpy")
@@ -351,7 +375,7 @@ def draw_planes(  # type: ignore[no-untyped-def]
     blanks = blanks | (blanks << (np.uint64(2) * bits))
     u, v, sums = np.empty(CHUNK, np.float32), np.empty(CHUNK, np.float32), np.empty(2 * CHUNK, np.float32)
     iu, iv, offset = np.empty(CHUNK, np.int32), np.empty(CHUNK, np.int32), np.empty(CHUNK, np.int32)
-    node_u, node_v = np.empty(_NODES, np.float32), np.empty(_NODES, np.float32)
+    node_u, node_v = np.empty(NODES, np.float32), np.empty(NODES, np.float32)
     words = np.empty(4 * CHUNK, word.dtype)
     grids, periods = np.empty((shapes.shape[0], 4), np.float32), np.empty(shapes.shape[0], np.float32)
     for level in range(shapes.shape[0]):
@@ -368,37 +392,37 @@ def draw_planes(  # type: ignore[no-untyped-def]
             grid = (grids[level, 0], grids[level, 1], grids[level, 2], grids[level, 3])
             period = periods[level]
             for i in range(2 * CHUNK):
-                sums[i] = _F(0.0)
+                sums[i] = F(0.0)
             for sy in range(n):
-                up = _F(aspect * (height / 2.0 - 0.5 - j - spread * ((sy + 0.5) / n - 0.5)))
+                up = F(aspect * (height / 2.0 - 0.5 - j - spread * ((sy + 0.5) / n - 0.5)))
                 for sx in range(n):
-                    x0 = _F(x + 0.5 - siting[1] - width / 2.0 + spread * ((sx + 0.5) / n - 0.5))
-                    _look(lens, turn, grid, x0 - _F(_STEP), _F(_STEP), up, _NODES, node_u, node_v)
-                    smooth = _is_smooth(node_u, node_v, period)
-                    inside = smooth and _is_inside(node_u, node_v, shape, period)
+                    x0 = F(x + 0.5 - siting[1] - width / 2.0 + spread * ((sx + 0.5) / n - 0.5))
+                    _look(lens, turn, grid, x0 - F(STEP), F(STEP), up, NODES, node_u, node_v)
+                    smooth = is_smooth(node_u, node_v, period)
+                    inside = smooth and is_inside(node_u, node_v, shape, period)
                     if inside:
-                        _between_inside(node_u, node_v, shape, size, u, v, offset)
+                        between_inside(node_u, node_v, shape, size, u, v, offset)
                     else:
                         if smooth:
-                            _between(node_u, node_v, u, v)
+                            between(node_u, node_v, u, v)
                         else:
-                            _look(lens, turn, grid, x0, _F(1.0), up, CHUNK, u, v)
-                        _split(u, v, shape, size, period, iu, iv, offset)
+                            _look(lens, turn, grid, x0, F(1.0), up, CHUNK, u, v)
+                        split(u, v, shape, size, period, iu, iv, offset)
                     for part in range(parts):
                         if inside and filter_ <= 0.0:
-                            _fetch_middle(places[part, level], shape[0] * size, offset, words)
+                            fetch_middle(places[part, level], shape[0] * size, offset, words)
                         elif inside:
-                            _fetch(places[part, level], shape[0] * size, offset, words)
+                            fetch(places[part, level], shape[0] * size, offset, words)
                         else:
-                            _fetch_at_edge(places[part, level], sample, shape, whole, iu, iv, offset, blanks, words)
+                            fetch_at_edge(places[part, level], sample, shape, whole, iu, iv, offset, blanks, words)
                         if filter_ > 0.0:
-                            _weigh_cubic(u, v, filter_, words, sums, part * CHUNK)
+                            weigh_cubic(u, v, filter_, words, sums, part * CHUNK)
                         else:
-                            _weigh_linear(u, v, words, sums, part * CHUNK)
+                            weigh_linear(u, v, words, sums, part * CHUNK)
             count = min(CHUNK, width - x)
-            _round(sums, 0, _F(gain / (n * n)), _F(top), outs[0], j * stride + x, count)
+            rounded(sums, 0, F(gain / (n * n)), F(top), outs[0], j * stride + x, count)
             if parts == 2:
-                _round(sums, CHUNK, _F(gain / (n * n)), _F(top), outs[1], j * stride + x, count)
+                rounded(sums, CHUNK, F(gain / (n * n)), F(top), outs[1], j * stride + x, count)
 
 
 @compiled(nogil=True, error_model="numpy")
@@ -409,20 +433,20 @@ def source_map(first, last, coverage, lens, turn, source, map_u, map_v):  # type
     """
     height, width = map_u.shape
     centre_lon, centre_lat, lon, lat = coverage
-    u0 = _F(source[0] % 2 / 2.0 - 0.5 - centre_lon * source[0] / lon)
-    v0 = _F(source[1] % 2 / 2.0 - 0.5 + centre_lat * source[1] / lat)
-    mid_u, mid_v = _F(source[0] // 2), _F(source[1] // 2)
-    grid, period = (u0, v0, _F(source[0] / lon), _F(source[1] / lat)), _F(2.0 * np.pi * source[0] / lon)
+    u0 = F(source[0] % 2 / 2.0 - 0.5 - centre_lon * source[0] / lon)
+    v0 = F(source[1] % 2 / 2.0 - 0.5 + centre_lat * source[1] / lat)
+    mid_u, mid_v = F(source[0] // 2), F(source[1] // 2)
+    grid, period = (u0, v0, F(source[0] / lon), F(source[1] / lat)), F(2.0 * np.pi * source[0] / lon)
     u, v = np.empty(CHUNK, np.float32), np.empty(CHUNK, np.float32)
-    node_u, node_v = np.empty(_NODES, np.float32), np.empty(_NODES, np.float32)
+    node_u, node_v = np.empty(NODES, np.float32), np.empty(NODES, np.float32)
     for j in range(first, last):
         for x in range(0, width, CHUNK):
-            x0, up = _F(x + 0.5 - width / 2.0), _F(height / 2.0 - 0.5 - j)
-            _look(lens, turn, grid, x0 - _F(_STEP), _F(_STEP), up, _NODES, node_u, node_v)
-            if _is_smooth(node_u, node_v, period):
-                _between(node_u, node_v, u, v)
+            x0, up = F(x + 0.5 - width / 2.0), F(height / 2.0 - 0.5 - j)
+            _look(lens, turn, grid, x0 - F(STEP), F(STEP), up, NODES, node_u, node_v)
+            if is_smooth(node_u, node_v, period):
+                between(node_u, node_v, u, v)
             else:
-                _look(lens, turn, grid, x0, _F(1.0), up, CHUNK, u, v)
+                _look(lens, turn, grid, x0, F(1.0), up, CHUNK, u, v)
             for i in range(min(CHUNK, width - x)):
                 map_u[j, x + i] = u[i] + mid_u
                 map_v[j, x + i] = v[i] + mid_v

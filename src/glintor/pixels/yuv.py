@@ -1,11 +1,15 @@
 """A picture as it comes out of a decoder and goes into an encoder: Y, U, V planes of 8 bits or more."""
 
-from typing import Any
+from typing import TYPE_CHECKING, Any
 
 import cv2
 import numpy as np
 from msgspec import Struct
 from numpy.typing import NDArray
+
+if TYPE_CHECKING:
+    from glintor.pixels.join import Join
+    from glintor.sphere.lenses import Lenses
 
 Plane = NDArray[Any]  # of uint8 or uint16
 MAT_GREY = 138  # the neutral mid grey on which pictures lie, and what stands around a ball (of 255)
@@ -64,8 +68,20 @@ class Pyramid:
 
 
 class Sphere:
-    """A picture with the smaller copies of its planes: what several frames of one moment are drawn from."""
+    """A picture with the smaller copies of its planes: what several frames of one moment are drawn from.
 
-    def __init__(self, picture: Yuv) -> None:
-        self.picture = picture
+    join  how two lenses' pictures in it are brought together; None leaves it to their profile
+    """
+
+    def __init__(self, picture: Yuv, join: "Join | None" = None) -> None:
+        self.picture, self.join = picture, join
         self.planes = (Pyramid(picture.y), Pyramid(picture.u), Pyramid(picture.v))
+        self._parts: list[tuple[Pyramid, Pyramid, Pyramid]] | None = None
+
+    def parts(self, lenses: "Lenses") -> "list[tuple[Pyramid, Pyramid, Pyramid]]":
+        """The planes of each lens's own part, of a picture of fisheyes."""
+        if self._parts is None:
+            from glintor.pixels.join import parts_of
+
+            self._parts = [(Pyramid(y), Pyramid(u), Pyramid(v)) for y, u, v in parts_of(lenses, self.picture)]
+        return self._parts

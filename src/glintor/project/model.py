@@ -7,6 +7,7 @@ import msgspec
 from msgspec import Meta
 
 from glintor.errors import InputError
+from glintor.media.taken import TakenAs, Told
 from glintor.placement.carrier import Carrier, ready_carriers
 from glintor.placement.scenery import CANAL, UNDESCRIBED, UNKNOWN, Place, ready_places
 from glintor.placement.subject import Being, Subject
@@ -15,9 +16,9 @@ from glintor.project.exposure import Exposure
 from glintor.project.kit import Camera, Identity, Kit, NotNegative, Positive, default_kit
 from glintor.reframing.cut import Cut
 from glintor.reframing.path import Keyframe
-from glintor.sphere.equirect import TOLD, Coverage
+from glintor.sphere.lenses import Lenses
 
-FORMAT_VERSION = 6
+FORMAT_VERSION = 7
 
 
 class Waypoint(msgspec.Struct, frozen=True, kw_only=True, forbid_unknown_fields=True):
@@ -171,7 +172,48 @@ class TakeFile(msgspec.Struct, frozen=True, kw_only=True, forbid_unknown_fields=
 
 
 Kind = Literal["film", "photo", "bracket", "lapse"]
-Told = Literal["", "sphere", "half"]  # what a person says that a picture shows
+
+
+class Horizon(msgspec.Struct, frozen=True, kw_only=True, forbid_unknown_fields=True):
+    """How a picture lies in a level frame: its middle so far over the horizon, turned clockwise by so much; by: who says so."""
+
+    pitch_deg: Annotated[float, Meta(ge=-90, le=90)]
+    roll_deg: Annotated[float, Meta(ge=-180, le=180)]
+    by: Literal["file", "hand", "picture"]
+
+
+class Steady(msgspec.Struct, frozen=True, kw_only=True, forbid_unknown_fields=True):
+    """What is done about a recording's turning: nothing; shake is smoothed out; the horizon is held level as well; the world stands
+    still; or the view goes with the way. strength_s: over how long is smoothed."""
+
+    mode: Literal["off", "smooth", "level", "lock", "heading"] = "off"
+    strength_s: Annotated[float, Meta(ge=0.05, le=10)] = 0.8
+
+
+class Heard(msgspec.Struct, frozen=True, kw_only=True, forbid_unknown_fields=True):
+    """How another recording's clock lies against a take's own.
+
+    of          id of the recorder, or of the other take of the day
+    offset_s    where its zero lies on this take's clock; drift_ppm: how much faster than this one it runs
+    confidence  0 to 1, as it was found; by: its sound, or a hand
+    instead     whether its sound takes the place of the take's own
+    """
+
+    of: Identity
+    offset_s: float
+    drift_ppm: Annotated[float, Meta(ge=-5000, le=5000)] = 0.0
+    confidence: Annotated[float, Meta(ge=0, le=1)] = 1.0
+    by: Literal["sound", "hand"] = "sound"
+    instead: bool = False
+
+
+class Recorder(msgspec.Struct, frozen=True, kw_only=True, forbid_unknown_fields=True):
+    """A recording of sound alone."""
+
+    id: Identity
+    name: str
+    files: Annotated[tuple[TakeFile, ...], Meta(min_length=1)]
+    duration_s: NotNegative
 
 
 class Take(msgspec.Struct, frozen=True, kw_only=True, forbid_unknown_fields=True):
@@ -182,7 +224,12 @@ class Take(msgspec.Struct, frozen=True, kw_only=True, forbid_unknown_fields=True
     start_min   when, from local midnight, by the camera's own clock; clock_s: how far that is known to be ahead
     placement, exposure  how it was placed and set, as planned when it was recorded
     width_px    of the sphere; rate_fps: of its frames
-    told        what part of the sphere a person says that it shows
+    began       when, by its own file, as ISO 8601; matched: how it came to its shot, where nobody put it there
+    told        what its picture shows, where that is not left to the file; told_by: whether a person says so, or it was seen
+    lenses      the profile of its lenses, where it is of fisheyes; mends: whether near things at their seam are laid on one another
+    why         what it was taken for, and why, in words
+    horizon     how its picture lies in a level frame; steady: what is done about its turning
+    heard       recorders and cameras whose clock is known against its own
     """
 
     id: Identity
@@ -201,11 +248,20 @@ class Take(msgspec.Struct, frozen=True, kw_only=True, forbid_unknown_fields=True
     note: str = ""
     marks_s: tuple[float, ...] = ()
     told: Told = ""
+    told_by: Literal["person", "picture"] = "person"
+    lenses: Lenses | None = None
+    mends: bool = True
+    why: str = ""
+    began: str = ""
+    matched: str = ""
+    horizon: Horizon | None = None
+    steady: Steady = Steady()
+    heard: tuple[Heard, ...] = ()
 
     @property
-    def coverage(self) -> Coverage | None:
-        """What part of the sphere the person says that it shows; None leaves it to the file."""
-        return TOLD.get(self.told)
+    def taken_as(self) -> TakenAs:
+        """What its files are taken for."""
+        return TakenAs(self.told, self.lenses, self.mends)
 
     @property
     def began_min(self) -> float | None:
@@ -294,6 +350,7 @@ class Project(msgspec.Struct, frozen=True, kw_only=True, forbid_unknown_fields=T
     kit: Kit = msgspec.field(default_factory=default_kit)
     shots: tuple[Shot, ...] = ()
     films: tuple[Film, ...] = ()
+    sounds: tuple[Recorder, ...] = ()
 
     def camera_of(self, what: Shot | Take) -> Camera:
         """The camera that a shot is filmed with, or a take was; the day's where none is named."""

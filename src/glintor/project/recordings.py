@@ -1,96 +1,147 @@
 """Recordings that nobody planned in Glintor: found in folders, looked at, taken into a day where they lie."""
 
 import contextlib
-from collections.abc import Callable, Iterable, Sequence
+from collections.abc import Callable, Sequence
 from datetime import date, datetime
 from pathlib import Path
+from typing import Literal
 
 import msgspec
 from msgspec import Struct
+from msgspec.structs import replace
 
 from glintor.errors import GlintorError
 from glintor.files import free_name
-from glintor.media.lenses import refuse_circles, refuse_tracks
 from glintor.media.opened import look_into
-from glintor.media.picture import SUFFIXES as PHOTOS
-from glintor.media.probe import ClipError, NoSphere
+from glintor.media.probe import ClipError
+from glintor.media.reading import Reading, read_all
+from glintor.media.spherical import SphereNote
+from glintor.media.taken import Told
 from glintor.places import documents_folder
 from glintor.project.fresh import placeless_shot
 from glintor.project.ledger import quick_of
-from glintor.project.model import Project, Shot, Site, Take, TakeFile, Told, fresh_id, with_cut, with_take
+from glintor.project.model import (
+    Horizon,
+    Kind,
+    Project,
+    Recorder,
+    Shot,
+    Site,
+    Take,
+    TakeFile,
+    fresh_id,
+    with_cut,
+    with_take,
+)
 from glintor.project.store import SUFFIX, write_project
+from glintor.project.whereabouts import Whereabouts, began_of, fit_of, timed, whereabouts, with_place
 from glintor.reframing.edits import fresh_cut
-from glintor.sphere.equirect import TOLD
-
-FILMS = {".mp4", ".mov", ".m4v", ".mkv", ".webm", ".avi", ".mts", ".m2ts", ".ts", ".mpg"}
-SOUNDS = {".wav", ".flac", ".mp3", ".m4a", ".aac", ".ogg", ".opus", ".aif", ".aiff"}
+from glintor.sphere.angle import wrap_deg
 
 
 class TakenIn(Struct, frozen=True):
     """What was found of some recordings.
 
-    unshaped  those whose shape is no sphere's, of which a person may say what they show; refused: what is wrong with others
+    takes    what can be worked on; sounds: of recorders; refused: what is wrong with others
+    unsure   what may be one thing or another, of which a person may say what it shows; flat: films and photos that show no sphere
+    notes    what a person should know of those that were taken
+    readings what they were read as; places: what their files tell of where and when
     """
 
-    takes: tuple[Take, ...]
-    unshaped: tuple[NoSphere, ...]
-    refused: tuple[GlintorError, ...]
+    takes: tuple[Take, ...] = ()
+    sounds: tuple[Recorder, ...] = ()
+    unsure: tuple[Reading, ...] = ()
+    flat: tuple[Reading, ...] = ()
+    refused: tuple[GlintorError, ...] = ()
+    notes: tuple[str, ...] = ()
+    readings: tuple[Reading, ...] = ()
+    place: Whereabouts | None = None
 
-
-def recordings_in(places: Iterable[Path]) -> tuple[Path, ...]:
-    """The files in these files and folders that may be recordings, each once, those of a folder by name. A file that is
-    named is always one of them: what is wrong with it is said later."""
-    found: dict[Path, None] = {}
-    for place in places:
-        if not place.is_dir():
-            found[place] = None
-            continue
-        inside = sorted(file for file in place.rglob("*") if file.suffix.lower() in FILMS | PHOTOS | SOUNDS)
-        hidden = lambda file, root=place: any(p.startswith(".") for p in file.relative_to(root).parts)  # noqa: E731
-        found |= {file: None for file in inside if file.is_file() and not hidden(file)}
-    return tuple(found)
+    @property
+    def words(self) -> str:
+        """What came of it, in a line."""
+        counts = [
+            (len(self.takes), "recording"), (len(self.sounds), "sound"), (len(self.flat), "flat picture left out"),
+            (len(self.unsure), "to be asked about"), (len(self.refused), "that cannot be used"),
+        ]  # fmt: skip
+        told = [f"{n} {words + ('s' if n > 1 and words in ('recording', 'sound') else '')}" for n, words in counts if n]
+        return ", ".join(told) + "".join(f". {note}" for note in self.notes[:2])
 
 
 def look_at(
     project_file: Path, files: Sequence[Path], *, told: Told = "", report: Callable[[float], None] = lambda _share: None
 ) -> TakenIn:
-    """Looks at recordings; told: "sphere" or "half" where a person says what they show."""
+    """Looks at recordings; those that belong together are one take. told: what a person says that they show."""
+    readings = read_all(files, report=report)
     takes: list[Take] = []
-    unshaped: list[NoSphere] = []
-    refused: list[GlintorError] = []
-    for number, file in enumerate(files):
+    sounds: list[Recorder] = []
+    unsure, flat, refused, notes = [], [], [], []
+    for reading in readings:
         try:
-            takes.append(_take_of(project_file, file, told, first=not takes))
-        except NoSphere as error:
-            unshaped.append(error)
+            if reading.reading == "broken":
+                raise ClipError(
+                    reading.why, unharmed="The others were taken in." if len(readings) > 1 else "It was not changed.",
+                    advice="If a copy was interrupted, copy it from the card again.",
+                )  # fmt: skip
+            if reading.reading == "sound":
+                sounds.append(_recorder_of(project_file, reading))
+            elif told:
+                takes.append(_take_of(project_file, replace(reading, told=told), by="person", first=not takes))
+            elif not reading.sure:
+                unsure.append(reading)
+            elif reading.reading == "flat" or (reading.reading == "series" and reading.faults):
+                flat.append(reading)
+            else:
+                takes.append(_take_of(project_file, reading, by="picture", first=not takes))
+                notes += [f"{reading.name}: {fault}" for fault in reading.faults]
+                notes += [f"A part seems to be missing: {lost}" for lost in reading.missing]
         except GlintorError as error:
             refused.append(error)
-        report((number + 1) / len(files))
-    return TakenIn(tuple(takes), tuple(unshaped), tuple(refused))
+    return TakenIn(
+        tuple(takes), tuple(sounds), tuple(unsure), tuple(flat), tuple(refused), tuple(dict.fromkeys(notes)), readings,
+        whereabouts(readings),
+    )  # fmt: skip
 
 
-def _take_of(project_file: Path, file: Path, told: Told, *, first: bool) -> Take:
+def _files_of(project_file: Path, reading: Reading) -> tuple[TakeFile, ...]:
+    return tuple(
+        TakeFile(lies=_lies(project_file, file), size_bytes=file.stat().st_size, quick=quick_of(file))
+        for file in reading.files
+    )
+
+
+def _recorder_of(project_file: Path, reading: Reading) -> Recorder:
+    return Recorder(
+        id="sound", name=reading.name, files=_files_of(project_file, reading), duration_s=reading.duration_s
+    )
+
+
+def _take_of(project_file: Path, reading: Reading, *, by: Literal["person", "picture"], first: bool) -> Take:
     """first: whether it is the one that will be shown."""
-    if file.suffix.lower() in SOUNDS:
-        raise ClipError(
-            f"{file.name} is a sound recording.",
-            unharmed="It was not changed.",
-            advice="Glintor cannot lay sound of its own under pictures yet.",
-        )
-    refuse_tracks(file)
-    footage, seen = look_into((file,), TOLD.get(told), keep=first)
-    refuse_circles(file, seen.picture if seen is not None else None)
-    state = file.stat()
+    shown = reading.files[:1] if reading.reading == "bracket" else reading.files
+    footage, _ = look_into(shown, reading.taken_as, keep=first)
+    kinds: dict[str, Kind] = {"bracket": "bracket", "series": "lapse"}
     return Take(
         id="take",
-        name=file.stem,
-        kind=footage.kind,
-        files=(TakeFile(lies=_lies(project_file, file), size_bytes=state.st_size, quick=quick_of(file)),),
+        name=reading.name,
+        kind=kinds.get(reading.reading, "photo" if footage.kind == "photo" else "film"),
+        files=_files_of(project_file, reading),
         duration_s=footage.duration_s,
-        width_px=round(footage.size_px[0] * 360.0 / footage.coverage.lon_deg),
+        width_px=footage.sphere_px,
         rate_fps=float(footage.rate),
-        told=told,
+        told=reading.told,
+        told_by=by,
+        lenses=reading.lenses,
+        why=reading.why,
+        began=began_of(reading),
+        horizon=_horizon_of(footage.note),
     )
+
+
+def _horizon_of(note: SphereNote | None) -> Horizon | None:
+    if note is None or note.pose_deg is None or note.level_turn is None:
+        return None
+    return Horizon(pitch_deg=note.pose_deg[1], roll_deg=float(wrap_deg(note.pose_deg[2])), by="file")
 
 
 def _lies(project_file: Path, file: Path) -> str:
@@ -101,14 +152,22 @@ def _lies(project_file: Path, file: Path) -> str:
     return str(whole)
 
 
-def with_recordings(project: Project, takes: Sequence[Take], into: str = "") -> tuple[Project, tuple[str, str]]:
-    """The project with takes, each with a cut begun: in the shot `into`, or each in a shot made for it. A recording that the
-    day has already is not taken twice. And the ids of shot and take of the first, which may have been there."""
+def with_recordings(
+    project: Project, takes: Sequence[Take], into: str = "", place: Whereabouts | None = None
+) -> tuple[Project, tuple[str, str]]:
+    """The project with takes, each with a cut begun: in the planned shot that its time fits, else in the shot `into`, or in one
+    made for it. A recording that the day has already is not taken twice. And the ids of shot and take of the first, which may
+    have been there. place: where they were made, for a day of which nobody said."""
     first: tuple[str, str] | None = None
+    project = with_place(project, place, takes)
     for take in takes:
         there = _known(project, take)
         if there is None:
-            project, there = _with_one(project, take, into)
+            take = timed(project, take)
+            fits = fit_of(project, take)
+            if fits is not None:
+                take = replace(take, matched=fits.words)
+            project, there = _with_one(project, take, fits.shot_id if fits is not None else into)
         first = first or there
     assert first is not None, "there is at least one take"
     return project, first
@@ -137,6 +196,16 @@ def _with_one(project: Project, take: Take, into: str) -> tuple[Project, tuple[s
         fresh_id(f"{into}-cut", {c.id for c in shot.cuts}), f"Cut {len(shot.cuts) + 1}", take.id, take.duration_s
     )
     return project.with_shot(into, lambda s: with_cut(with_take(s, take), cut)), (into, take.id)
+
+
+def with_sounds(project: Project, sounds: Sequence[Recorder]) -> Project:
+    """The project with recorders' sound; one that it has already is not taken twice."""
+    for sound in sounds:
+        same = [old for old in project.sounds if old.files[0].quick == sound.files[0].quick]
+        if not same:
+            named = replace(sound, id=fresh_id("sound", {old.id for old in project.sounds}))
+            project = replace(project, sounds=(*project.sounds, named))
+    return project
 
 
 def without_take(shot: Shot, take_id: str) -> Shot:

@@ -29,7 +29,6 @@ class Coverage(Struct, frozen=True):
 
 WHOLE = Coverage()
 HALF = Coverage(lon_deg=180.0)  # one lens's half, unrolled
-TOLD = {"sphere": WHOLE, "half": HALF}  # what a person may say that a picture shows
 
 
 def direction(lon_deg: ArrayLike, lat_deg: ArrayLike) -> Array:

@@ -34,6 +34,15 @@ class Lens(Struct, frozen=True):
         """The lens that shows so many degrees across the frame. Raises ViewError."""
         return Lens(float(focal_per_width(fov_deg, bend)), bend)
 
+    @staticmethod
+    def unrolling() -> "Lens":
+        """No lens: the frame unrolls the whole sphere round its middle."""
+        return Lens(1.0 / (2.0 * math.pi), -1.0)
+
+    @property
+    def unrolls(self) -> bool:
+        return self.bend < 0.0
+
     @property
     def fov_deg(self) -> float:
         """Full horizontal field of view."""

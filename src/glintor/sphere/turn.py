@@ -56,6 +56,13 @@ class TurnTrack:
         if (np.linalg.norm(self.quaternions, axis=1) < 1e-9).any():
             raise InputError("A turn of no length cannot be.", advice="Use quaternions of length 1.")
 
+    @staticmethod
+    def still(turn: Array) -> "TurnTrack":
+        """One turn (3, 3) for all times."""
+        from scipy.spatial.transform import Rotation
+
+        return TurnTrack([0.0], [Rotation.from_matrix(turn).as_quat()])
+
     @cached_property
     def _slerp(self) -> "Slerp":
         from scipy.spatial.transform import Rotation, Slerp  # slow to load, and few footages turn

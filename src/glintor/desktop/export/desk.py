@@ -25,7 +25,6 @@ from glintor.media.footage import open_footage
 from glintor.pixels import colour
 from glintor.pixels.picture import Flat, drawn
 from glintor.pixels.reproject import Filter
-from glintor.pixels.yuv import Sphere
 from glintor.project.model import Shot, take_of
 from glintor.project.store import clip_files, films_folder, need_folder
 from glintor.reframing.cut import Cut
@@ -235,12 +234,12 @@ def _small_pictures(project_file: Path, shot: Shot, cut: Cut) -> dict[str, objec
     middle = (cut.in_s + cut.out_s) / 2
     try:
         take = take_of(shot, cut.take_id)
-        footage = open_footage(clip_files(project_file, take), take.coverage)
+        footage = open_footage(clip_files(project_file, take), take.taken_as)
         with footage.reader() as reader:
-            sphere = Sphere(reader.at(middle).picture)
+            sphere = footage.sphere(reader.at(middle))
 
         def seen(shape: Format) -> Flat:
-            return Flat(_small(shape), course_for(cut, shape).sight, Filter.FAST, coverage=footage.coverage)
+            return Flat(_small(shape), course_for(cut, shape).sight, Filter.FAST, shows=footage.shows)
 
         return {shape.name: colour.rgb32(drawn(seen(shape), sphere, middle)) for shape in FORMATS}
     except GlintorError:

@@ -205,7 +205,7 @@ class OffloadDesk(Desk):
         if take != self._looking:
             self._looking = take
             try:
-                self.projector.open_footage(clip_files(self.document.file, take), take.coverage)
+                self.projector.open_footage(clip_files(self.document.file, take), take.taken_as)
             except GlintorError as error:
                 self.projector.close_clip()
                 self.frame.show_empty(str(error))

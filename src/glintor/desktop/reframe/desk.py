@@ -237,7 +237,7 @@ class ReframeDesk(Desk):
                 raise GlintorError(
                     "Nothing recorded in this shot yet.", advice="Record on desk 3, or drop a recording."
                 )
-            self.projector.open_footage(clip_files(self.document.file, take), take.coverage)
+            self.projector.open_footage(clip_files(self.document.file, take), take.taken_as)
         except GlintorError as error:
             self.projector.close_clip()
             self.frame.show_empty(str(error))

@@ -16,12 +16,14 @@ from glintor.desktop.reframe.ahead import Ahead
 from glintor.media.footage import Footage
 from glintor.media.opened import open_for_scrubbing
 from glintor.media.read import Decoded, LatestReader
+from glintor.media.taken import TakenAs
 from glintor.pixels import colour
 from glintor.pixels.glimpse import glimpse
 from glintor.pixels.picture import Flat, drawn, steady
-from glintor.pixels.reproject import Filter, kernels_loaded, unrolled
-from glintor.pixels.yuv import Sphere
+from glintor.pixels.reproject import Filter, kernels_loaded, unrolled, unrolled_level
 from glintor.sphere.equirect import Coverage
+from glintor.sphere.lenses import Projection
+from glintor.sphere.turn import Sight, TurnTrack, turned
 from glintor.sphere.view import View
 
 SPHERE_PX = (800, 400)
@@ -30,7 +32,8 @@ MOST_AT_REST, MOST_PLAYING = 64, 4  # frames averaged for the blur of a speed-up
 
 
 class Request(Struct, frozen=True):
-    """What is to be drawn. until_s: the end of the clip's time that one film frame averages, where it does."""
+    """What is to be drawn. until_s: the end of the clip's time that one film frame averages, where it does; turns: how the picture
+    lies in the frame that the view is meant in, None where that is the picture's own."""
 
     time_s: float
     view: View
@@ -38,6 +41,15 @@ class Request(Struct, frozen=True):
     until_s: float | None = None
     sphere: bool = False
     playing: bool = False
+    turns: TurnTrack | None = None
+
+    def turn_at(self, time_s: float) -> "NDArray[np.float64] | None":
+        return None if self.turns is None else self.turns.at(time_s)
+
+    def sight_at(self, time_s: float) -> Sight:
+        """What is drawn of the picture of a moment."""
+        turn = self.turn_at(time_s)
+        return self.view if turn is None else turned(self.view, turn)
 
 
 class Drawn(Struct, frozen=True):
@@ -75,10 +87,11 @@ class Screen(QObject):
         self._reader: LatestReader | None = None
         self._original: LatestReader | None = None  # only where a proxy stands in
         self._footage: Footage | None = None
+        self._small: Footage | None = None  # its stand-in
         self._wanted: object = None
         self._last: Request | None = None
         self._ahead: Ahead[Drawn] | None = None
-        self._sphere_of: tuple[int, float] | None = None
+        self._sphere_of: tuple[int, float, int] | None = None
         self._glimpsed = False
 
     @property
@@ -93,9 +106,9 @@ class Screen(QObject):
     def idle(self) -> bool:
         return self._worker.idle and self._exact_worker.idle and not self._rest.isActive()
 
-    def open_footage(self, files: Path | Sequence[Path], told: Coverage | None = None) -> Footage:
+    def open_footage(self, files: Path | Sequence[Path], taken_as: TakenAs = TakenAs()) -> Footage:
         """Shows what the files hold from now on. Raises ClipError."""
-        wanted = ((files,) if isinstance(files, Path) else tuple(files), told)
+        wanted = ((files,) if isinstance(files, Path) else tuple(files), taken_as)
         if (
             self._footage is not None
             and wanted == self._wanted
@@ -106,7 +119,7 @@ class Screen(QObject):
         small = footage.draft()
         reader = LatestReader(small.reader()) if small is not None else original
         self.close_clip()
-        self._footage, self._wanted, self._reader = footage, wanted, reader
+        self._footage, self._wanted, self._reader, self._small = footage, wanted, reader, small
         self._original = original if small is not None else None
         return footage
 
@@ -114,7 +127,7 @@ class Screen(QObject):
         """Lets go of the clip; a request under way ends by itself and its readers with it."""
         self.end_film()
         self._rest.stop()
-        self._footage = self._wanted = self._reader = self._original = self._last = self._sphere_of = None
+        self._footage = self._small = self._wanted = self._reader = self._original = self._last = self._sphere_of = None
 
     def ask(self, request: Request) -> None:
         """Asks for the frame of a moment; a request still waiting is dropped."""
@@ -165,18 +178,20 @@ class Screen(QObject):
         else:
             most = MOST_PLAYING if request.playing else MOST_AT_REST
             decoded = reader.mean(request.time_s, request.until_s, most, stale)
-        footage = self._footage
+        footage = self._footage if exact else self._small
         if decoded is None or footage is None:
             return None
+        time_s = float(decoded.time)
         if not (self._glimpsed or kernels_loaded()):
             self._glimpsed = True
-            return _rough(decoded, request, footage.coverage)
-        picture = Flat(request.size_px, steady(request.view), Filter.FAST, coverage=footage.coverage)
-        frame = colour.rgb32(drawn(picture, Sphere(decoded.picture), request.time_s))
-        flat, key = None, (id(reader), float(decoded.time))
+            return _rough(decoded, request, footage.shows)
+        sphere = footage.sphere(decoded)
+        picture = Flat(request.size_px, steady(request.sight_at(time_s)), Filter.FAST, shows=footage.shows)
+        frame = colour.rgb32(drawn(picture, sphere, time_s))
+        flat, key = None, (id(reader), time_s, id(request.turns))
         if request.sphere and key != self._sphere_of:
             self._sphere_of = key
-            flat = colour.rgb32(unrolled(decoded.picture, SPHERE_PX, footage.coverage))
+            flat = colour.rgb32(unrolled_level(sphere, SPHERE_PX, footage.shows, request.turn_at(time_s)))
         return Drawn(frame, flat, request.view, float(decoded.time), request.size_px, exact)
 
     def _show(self, request: object, drawn: object) -> None:
@@ -199,7 +214,9 @@ class Screen(QObject):
                 reader.close()
 
 
-def _rough(decoded: Decoded, request: Request, coverage: Coverage) -> Drawn:
-    frame = glimpse(decoded.picture, request.view, request.size_px, coverage)
-    flat = colour.rgb32_plain(unrolled(decoded.picture, SPHERE_PX, coverage)) if request.sphere else None
+def _rough(decoded: Decoded, request: Request, shows: Projection) -> Drawn:
+    sight = request.sight_at(float(decoded.time))
+    frame = glimpse(decoded.picture, sight, request.size_px, shows)
+    plain = request.sphere and request.turns is None and isinstance(shows, Coverage)
+    flat = colour.rgb32_plain(unrolled(decoded.picture, SPHERE_PX, shows)) if plain else None  # type: ignore[arg-type]
     return Drawn(frame, flat, request.view, float(decoded.time), request.size_px, False, rough=True)

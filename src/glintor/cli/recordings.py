@@ -1,0 +1,109 @@
+"""The commands on anyone's recordings: what they are, how their lenses lie, how they turn, how their clocks lie."""
+
+import json
+import sys
+from pathlib import Path
+from typing import TYPE_CHECKING
+
+from glintor.cli.options import parser, progress
+from glintor.errors import InputError
+
+if TYPE_CHECKING:
+    from glintor.media.reading import Reading
+
+
+def look(words: list[str]) -> int:
+    read = parser("look", "Print what files, folders or cards hold: what each recording is taken for, and why.")
+    read.add_argument("files", nargs="+", type=Path)
+    read.add_argument(
+        "--json", action="store_true", help="a list with an object for each file named, and each recording of a folder"
+    )
+    chosen = read.parse_args(words)
+    from glintor.media.reading import read_all, read_beside, recordings_in
+
+    readings: list[tuple[Path, Reading]] = []
+    for place in chosen.files:
+        if place.is_dir():
+            readings += [(one.files[0], one) for one in read_all(recordings_in([place]), report=progress)]
+        else:
+            known = next((one for _, one in readings if place in one.files), None)
+            readings.append((place, known or read_beside(place)))
+    if chosen.json:
+        print(json.dumps([_plain(file, one) for file, one in readings], indent=1))
+        return 0
+    for one in {id(one): one for _, one in readings}.values():
+        _tell(one)
+    return 0
+
+
+def _plain(file: Path, one: "Reading") -> dict[str, object]:
+    still = one.reading in ("photo", "bracket", "flat") and not one.rate
+    return {
+        "file": str(file),
+        "reading": one.reading,
+        "why": one.why,
+        "sure": one.sure,
+        "size": list(one.size_px) if one.reading not in ("sound", "broken") else None,
+        "rate": one.rate or None,
+        "duration_s": None if still or one.reading == "broken" else round(one.duration_s, 6),
+        "pose_deg": list(one.note.pose_deg) if one.note is not None and one.note.pose_deg is not None else None,
+        "first_view_deg": list(one.note.first_view_deg)
+        if one.note is not None and one.note.first_view_deg is not None
+        else None,
+        "parts": [part.name for part in one.files],
+        "layout": one.told or None,
+        "began": one.began.isoformat() if one.began is not None else None,
+        "companions": [file.name for file in one.companions],
+        "missing": list(one.missing),
+        "faults": list(one.faults),
+    }
+
+
+def _tell(one: "Reading") -> None:
+    figures = []
+    if one.reading not in ("sound", "broken"):
+        figures.append(f"{one.size_px[0]}x{one.size_px[1]}")
+    if one.rate and one.reading != "sound":
+        figures.append(f"{one.rate:g} fps")
+    if one.duration_s:
+        figures.append(f"{one.duration_s:.2f} s")
+    parts = f" ({len(one.files)} files)" if len(one.files) > 1 else ""
+    print(f"{one.name}{parts}: {one.reading}{'' if one.sure else ', unsure'} {', '.join(figures)}".rstrip())
+    print(f"    {one.why}")
+    if one.note is not None and one.note.pose_deg is not None:
+        print("    held at bearing {:g}, height {:g}, roll {:g} degrees, as the file says".format(*one.note.pose_deg))
+    for words in (*(f"part missing: {lost}" for lost in one.missing), *one.faults):
+        print(f"    {words}")
+    if one.companions:
+        print(f"    with {', '.join(file.name for file in one.companions)}")
+
+
+def lenses(words: list[str]) -> int:
+    read = parser("lenses", "Find the profile of a recording's lenses from its own pictures and write it.")
+    read.add_argument("source", type=Path, metavar="FILE")
+    read.add_argument("target", type=Path, metavar="OUT.json")
+    chosen = read.parse_args(words)
+    from glintor.files import refuse_sources
+    from glintor.media.footage import open_footage
+    from glintor.media.lens_profile import find_lenses, write_lenses
+    from glintor.media.reading import read_beside
+    from glintor.media.taken import TakenAs
+
+    reading = read_beside(chosen.source)
+    if reading.reading == "broken":
+        raise InputError(reading.why, unharmed="It was not changed.", advice="Copy it from the card again.")
+    if reading.reading not in ("two-lenses", "one-lens"):
+        raise InputError(
+            f"{chosen.source.name} is taken for {reading.reading}: {reading.why}.",
+            unharmed="It was not changed.",
+            advice="A profile is found from fisheyes.",
+        )
+    refuse_sources(chosen.target, reading.files)
+    found = find_lenses(open_footage(reading.files, TakenAs(reading.told)), report=progress)
+    write_lenses(chosen.target, found.lenses)
+    print(
+        f"{chosen.target}: residual {found.residual_px:.3f} px from {found.points} points; the camera turned {found.turned_deg:.1f} degrees"
+    )
+    if found.turned_deg < 0.5:
+        print("glintor: the camera hardly turned, so how the lenses bend is only as usual", file=sys.stderr)
+    return 0

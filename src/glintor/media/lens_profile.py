@@ -1,0 +1,133 @@
+"""Lens profiles: found from a recording, kept as open JSON."""
+
+from collections.abc import Callable, Iterator
+from pathlib import Path
+
+import cv2
+import msgspec
+import numpy as np
+from msgspec.structs import replace
+
+from glintor.errors import InputError
+from glintor.files import write_bytes
+from glintor.media.footage import Footage
+from glintor.media.read import Reader
+from glintor.pixels.calibrate import Found, Frame, calibrate, first_guess, overlap_residual_px, wide_lens
+from glintor.pixels.join import parts_of
+from glintor.sphere.lenses import Lenses
+
+VERSION = 1
+_BURSTS, _BURST_S, _STEPS = 10, 0.8, 5  # moments looked at, how long each, and in how many steps
+_PART_PX = 1440  # lens pictures are looked at no wider
+WRONG_PX = 8.0  # a profile that leaves so much apart, of a sphere 5760 wide, is another camera's or guard's
+
+
+class _Kept(msgspec.Struct, frozen=True):
+    glintor_lenses: int
+    lenses: Lenses
+
+
+def write_lenses(file: Path, lenses: Lenses) -> None:
+    """Writes a profile whole. Raises WriteError."""
+    content = msgspec.json.encode(_Kept(VERSION, lenses))
+    write_bytes(file, msgspec.json.format(content, indent=2) + b"\n")
+
+
+def read_lenses(file: Path) -> Lenses:
+    """The profile in a file. Raises InputError."""
+    try:
+        kept = msgspec.json.decode(file.read_bytes(), type=_Kept)
+    except OSError as error:
+        raise InputError(f"{file.name} cannot be opened: {error.strerror}.", advice="Check the name.") from error
+    except (msgspec.DecodeError, UnicodeDecodeError, RecursionError) as error:
+        raise InputError(
+            f"{file.name} is no lens profile: {error}.",
+            unharmed="It was not changed.",
+            advice="Find one with glintor lenses.",
+        ) from error
+    if kept.glintor_lenses > VERSION:
+        raise InputError(f"{file.name} was written by a newer Glintor.", advice="Update Glintor.")
+    return kept.lenses
+
+
+def _moments(footage: Footage, count: int) -> list[float]:
+    length = footage.duration_s
+    if length <= _BURST_S:
+        return [0.0]
+    return [float(t) for t in np.linspace(0.02 * length, 0.98 * length - _BURST_S, count)]
+
+
+def _frames(reader: Reader, lenses: Lenses, start_s: float, end_s: float) -> Iterator[Frame]:
+    """Small luma of each lens's part, at 8 bits."""
+    for decoded in reader.frames(start_s, end_s):
+        picture, parts = decoded.picture, []
+        for luma, _, _ in parts_of(lenses, decoded.picture):
+            plain = (luma >> (picture.bits - 8)).astype(np.uint8)
+            wide = min(plain.shape[1], _PART_PX)
+            size = (wide, round(plain.shape[0] * wide / plain.shape[1]))
+            parts.append(np.asarray(cv2.resize(plain, size, interpolation=cv2.INTER_AREA), np.uint8))
+        yield tuple(parts)
+
+
+def _bursts(
+    footage: Footage, lenses: Lenses, report: Callable[[float], None], count: int = _BURSTS
+) -> list[list[Frame]]:
+    step = max(round(_BURST_S * float(footage.rate) / _STEPS), 1)
+    found = []
+    with footage.reader() as reader:
+        moments = _moments(footage, count)
+        for number, moment in enumerate(moments):
+            found.append(list(_frames(reader, lenses, moment, moment + _BURST_S))[::step])
+            report((number + 1) / len(moments))
+    return [burst for burst in found if len(burst) > 1] or [burst for burst in found if burst]
+
+
+def lenses_of(footage: Footage) -> Lenses:
+    """The profile that footage is drawn with. Raises InputError where it is none of fisheyes."""
+    if isinstance(footage.shows, Lenses):
+        return footage.shows
+    raise InputError(f"{footage.name} holds no lens's own picture.", advice="A profile is found from fisheyes.")
+
+
+def find_lenses(footage: Footage, *, report: Callable[[float], None] = lambda _share: None) -> Found:
+    """The profile of a footage's lenses, from its own pictures. Raises InputError, ClipError."""
+    start = lenses_of(footage)
+    bursts = _bursts(footage, start, lambda share: report(0.5 * share))
+    if start.alone:
+        wide = wide_lens([burst for burst in bursts if len(burst) > 1])
+        if wide is None:
+            raise InputError(
+                f"{footage.name} does not tell how wide its lens is: the camera turns too little, or too much in it moves.",
+                unharmed="It was not changed.",
+                advice="Choose a profile, or a recording in which the camera turns.",
+            )
+        return _named(wide, footage)
+    return _named(calibrate(bursts, start, report=lambda share: report(0.5 + 0.5 * share)), footage)
+
+
+def _named(found: Found, footage: Footage) -> Found:
+    scale = 5760.0 / found.lenses.sphere_px(footage.size_px)
+    name = f"found from {footage.files[0].name}"
+    kept = replace(found.lenses, residual_px=round(found.residual_px * _shrunk(footage, found.lenses) * scale, 3))
+    return replace(found, lenses=replace(kept, name=name, found_from=footage.files[0].name))
+
+
+def _shrunk(footage: Footage, lenses: Lenses) -> float:
+    """Pixels of the footage to one of those that were looked at."""
+    width = lenses.part_px(footage.size_px)[0]
+    return width / min(width, _PART_PX)
+
+
+def guess_lenses(footage: Footage) -> Lenses:
+    """A quick profile: circles where they are seen, and of usual fields the one in which both lenses agree best. Raises ClipError."""
+    start = lenses_of(footage)
+    frames = [burst[0] for burst in _bursts(footage, start, lambda _share: None, 2)]
+    return first_guess(frames, start) if frames else start
+
+
+def misfit_px(footage: Footage, lenses: Lenses) -> float | None:
+    """How far apart the two lenses show the same things with a profile, in pixels of a sphere 5760 wide; None where nothing tells.
+    Raises ClipError."""
+    if lenses.alone:
+        return None
+    return overlap_residual_px(lenses, [burst[0] for burst in _bursts(footage, lenses, lambda _share: None, 3)])

@@ -1,0 +1,444 @@
+"""The profile of lenses found from their own pictures: what both see must lie in one direction, and what one sees must turn
+as a whole when the camera turns.
+
+Overlap tells how the lenses lie to one another; a camera that turns tells how each bends its picture. Robust least
+squares over both: scipy's `least_squares` (Branch, Coleman & Li, SIAM J. Sci. Comput. 21, 1999).
+"""
+
+from collections.abc import Callable, Sequence
+from contextlib import suppress
+from itertools import pairwise
+
+import cv2
+import numpy as np
+from msgspec import Struct
+from msgspec.structs import replace
+from numpy.typing import NDArray
+
+from glintor.errors import InputError
+from glintor.pixels.join import band, band_looks
+from glintor.pixels.yuv import Plane
+from glintor.sphere.lenses import WIDE, Eye, Lenses, look_of_pixel, pixel_of
+
+Array = NDArray[np.float64]
+Frame = tuple[Plane, ...]  # luma of each lens's part at one moment
+_HALVES_DEG = (91.5, 93.0, 95.0, 97.0, 100.0, 103.0, 106.0, 110.0)  # fields that are tried, half of each
+_POINTS, _BAND_POINTS = 240, 500
+_LIT = (4.0, 14.0)  # above the darkest: inside an image circle; at least, and at most
+_BACK_PX = 0.5  # a feature that is not found again so near where it was is no feature
+_PRIOR = {"centre": 0.02, "focal": 0.06, "ratio": 0.01, "k3": 0.03, "k5": 0.012, "turn": np.radians(4.0)}
+_PRIOR_WEIGHT, _ALONE_WEIGHT = (
+    0.3,
+    2.0,
+)  # of a prior against one point; of one lens alone, which can bend anything into anything
+_HUBER_PX = 0.6
+_LEAST_POINTS = 60
+_SOUND_PX = 2.0
+_ROUNDS, _MOST_STEPS = 3, 40
+_WIDE_DEG = (45.0, 60.0, 75.0, 90.0, 105.0)  # half fields that are tried for one lens
+_FLAT_PX, _FITS = 0.5, 0.4  # a flat picture fits within that; a fisheye fits so much better
+_LEAST_TURN_DEG, _WIDE_FROM_DEG, _WIDE_TO_DEG, _SOUND_SHARE = 0.7, 60.0, 115.0, 0.6
+_ALONE = 5.0  # times as free is the focal length of one lens: no other tells of it
+
+
+class Found(Struct, frozen=True):
+    """A profile and how well it fits: residual_px of pixels of these very pictures, from so many points; turned_deg: how much
+    the camera turned, which is what bending is known from; sound: the share of what was followed that turns as one."""
+
+    lenses: Lenses
+    residual_px: float
+    points: int
+    turned_deg: float
+    sound: float
+
+
+def circle_in(frames: Sequence[Plane]) -> tuple[float, float, float] | None:
+    """Middle (x, y) and radius of the image circle in pixels, out of pictures of one lens; None where no edge is seen."""
+    lightest = np.max(np.stack(frames), axis=0).astype(np.float32)
+    height, width = lightest.shape
+    lightest = cv2.GaussianBlur(lightest, (0, 0), max(width / 500.0, 0.8))
+    side = max(round(min(height, width) * 0.06), 2)
+    corners = np.concatenate(
+        [lightest[r, c].ravel() for r in (slice(side), slice(-side, None)) for c in (slice(side), slice(-side, None))]
+    )
+    dark = float(np.percentile(lightest, 1.0))
+    lit = lightest > dark + np.clip(5.0 * np.median(np.abs(corners - dark)), *_LIT)
+    middle = np.array([width, height]) / 2.0 - 0.5
+    around = np.radians(np.arange(0.0, 360.0, 2.0))
+    radii = np.arange(0.25 * min(width, height), 0.75 * max(width, height), 0.5)
+    x = middle[0] + np.cos(around)[:, None] * radii
+    y = middle[1] + np.sin(around)[:, None] * radii
+    inside = (x >= 1) & (x <= width - 2) & (y >= 1) & (y <= height - 2)
+    seen = lit[np.clip(np.rint(y), 0, height - 1).astype(int), np.clip(np.rint(x), 0, width - 1).astype(int)] & inside
+    last = seen.shape[1] - 1 - np.argmax(seen[:, ::-1], axis=1)
+    ends = inside[np.arange(len(around)), np.minimum(last + 4, len(radii) - 1)] & seen.any(
+        axis=1
+    )  # not at the picture's edge
+    if ends.sum() < 30:
+        return None
+    edge = np.stack([x[np.arange(len(x)), last], y[np.arange(len(y)), last]], axis=1)[ends]
+    kept = np.ones(len(edge), bool)
+    for _ in range(8):  # an algebraic circle, and again without what lies far inside: dark things at the rim
+        a = np.column_stack([2.0 * edge[kept], np.ones(kept.sum())])
+        cx, cy, c = np.linalg.lstsq(a, (edge[kept] ** 2).sum(axis=1), rcond=None)[0]
+        radius = float(np.sqrt(max(c + cx * cx + cy * cy, 1.0)))
+        off = np.hypot(edge[:, 0] - cx, edge[:, 1] - cy) - radius
+        limit = max(1.5, 2.0 * float(np.median(np.abs(off[kept]))))
+        kept = np.abs(off - np.median(off[kept])) < limit
+        if kept.sum() < 20:
+            return None
+    if abs(cx - middle[0]) > 0.15 * width or abs(cy - middle[1]) > 0.15 * width or not 0.3 < radius / width < 0.75:
+        return None
+    return float(cx), float(cy), radius
+
+
+def first_guess(frames: Sequence[Frame], start: Lenses) -> Lenses:
+    """Circles where they are seen, and of usual fields and ways to lie the one in which both lenses agree best."""
+    eyes = []
+    for number, eye in enumerate(start.eyes):
+        height, width = frames[0][number].shape
+        circle = circle_in([frame[number] for frame in frames])
+        if circle is not None:
+            x, y, radius = circle
+            eye = replace(
+                eye,
+                centre=((x + 0.5) / width, (y + 0.5 + (width - height) / 2.0) / width),
+                radius=min(radius / width, 0.74),
+            )
+        eyes.append(eye)
+    if start.alone:
+        return replace(start, eyes=tuple(eyes))
+    even = sum(eye.radius for eye in eyes) / 2.0
+    if max(abs(eye.radius - even) for eye in eyes) < 0.02:
+        eyes = [replace(eye, radius=even) for eye in eyes]
+    best, tried = -2.0, replace(start, eyes=tuple(eyes))
+    some = frames[:: max(len(frames) // 3, 1)]
+    for half in _HALVES_DEG:
+        for roll in (0.0, 90.0, 180.0, -90.0):
+            turned = (replace(eyes[0], half_deg=half), replace(eyes[1], half_deg=half, turn_deg=(180.0, 0.0, roll)))
+            lenses = replace(start, eyes=turned)
+            score = float(np.mean([_likeness(lenses, frame) for frame in some]))
+            if score > best:
+                best, tried = score, lenses
+    return tried
+
+
+def _likeness(lenses: Lenses, frame: Frame) -> float:
+    """How alike both lenses show the middle of the band, -1 to 1, with room for how far they may yet be turned."""
+    one, two = (p - cv2.blur(p, (61, 1)) for p in band(lenses, list(frame), 1.2, 8, 720))
+    a, b = one.mean(axis=0), two.mean(axis=0)
+    scores = [float(np.corrcoef(a, np.roll(b, shift))[0, 1]) for shift in range(-4, 5)]
+    return max(s if np.isfinite(s) else -1.0 for s in scores)
+
+
+def overlap_residual_px(lenses: Lenses, frames: Sequence[Frame]) -> float | None:
+    """How far apart both lenses show the same things, in pixels of a sphere 5760 wide (median); None where nothing tells."""
+    apart = []
+    for frame in frames:
+        a, b = _band_matches(lenses, frame)
+        if len(a) >= 20:
+            one, two = _looks(lenses, frame, (a, b))
+            apart.append(np.linalg.norm(one - two, axis=1))
+    return float(np.median(np.concatenate(apart)) * 5760.0 / (2.0 * np.pi)) if apart else None
+
+
+def _looks(lenses: Lenses, frame: Frame, points: tuple[Array, Array]) -> tuple[Array, Array]:
+    sizes = [(part.shape[1], part.shape[0]) for part in frame]
+    one, two = (
+        look_of_pixel(eye, size, p[:, 0], p[:, 1]) for eye, size, p in zip(lenses.eyes, sizes, points, strict=True)
+    )
+    return one, two
+
+
+def _followed(a: Plane, b: Plane, points: NDArray[np.float32]) -> tuple[NDArray[np.float32], NDArray[np.bool_]]:
+    """Where points of one picture are in another, and whether they lead back."""
+    if len(points) == 0:
+        return points, np.zeros(0, bool)
+    there, ok = _tracked(a, b, points)
+    back, again = _tracked(b, a, there)
+    return there, (np.linalg.norm(back - points, axis=1) < _BACK_PX) & ok & again
+
+
+def _tracked(a: Plane, b: Plane, points: NDArray[np.float32]) -> tuple[NDArray[np.float32], NDArray[np.bool_]]:
+    there, ok, _ = cv2.calcOpticalFlowPyrLK(
+        a, b, points[:, None], np.empty(0, np.float32), winSize=(15, 15), maxLevel=3
+    )
+    return np.asarray(there, np.float32)[:, 0], np.asarray(ok)[:, 0] == 1
+
+
+def _features(picture: Plane, mask: NDArray[np.uint8] | None, most: int) -> NDArray[np.float32]:
+    gap = max(picture.shape[1] / 60.0, 4.0)
+    found = cv2.goodFeaturesToTrack(picture, most, 0.002, gap, mask=mask, blockSize=5)
+    return np.zeros((0, 2), np.float32) if found is None else np.asarray(found, np.float32).reshape(-1, 2)
+
+
+def _band_matches(lenses: Lenses, frame: Frame) -> tuple[Array, Array]:
+    """(n, 2) pixels of the same things in both lenses' parts."""
+    half = float(np.clip(lenses.overlap_deg / 2.0 - 0.7, 0.8, 9.0))
+    width = frame[0].shape[1]
+    per_deg = np.clip(width * lenses.eyes[0].radius / lenses.eyes[0].half_deg * 1.2, 3.0, 14.0)
+    rows, columns = max(round(2.0 * half * per_deg), 16), round(360.0 * per_deg)
+    one, two = (_even(p) for p in band(lenses, list(frame), half, rows, columns))
+    points = _features(one, None, _BAND_POINTS)
+    there, ok = _followed(one, two, points)
+    looks = band_looks(lenses, half, rows, columns)
+    out = []
+    for eye, at, part in zip(lenses.eyes, (points[ok], there[ok]), frame, strict=True):
+        inside = np.clip(at, 0, [columns - 1, rows - 1]).astype(np.float32)
+        way = cv2.remap(looks.astype(np.float32), inside[:, None, 0], inside[:, None, 1], cv2.INTER_LINEAR)[:, 0]
+        u, v, _ = pixel_of(eye, (part.shape[1], part.shape[0]), way / np.linalg.norm(way, axis=1, keepdims=True))
+        out.append(np.stack([u, v], axis=1))
+    fits = (np.abs(there[ok][:, 1] - np.clip(there[ok][:, 1], 1, rows - 2)) < 1e-6) if ok.any() else np.zeros(0, bool)
+    return out[0][fits], out[1][fits]
+
+
+def _even(picture: NDArray[np.float32]) -> NDArray[np.uint8]:
+    """Contrast that does not tell which lens is lighter."""
+    mean = cv2.GaussianBlur(picture, (0, 0), 12.0)
+    spread = np.sqrt(cv2.GaussianBlur((picture - mean) ** 2, (0, 0), 12.0)) + 2.0
+    return np.clip((picture - mean) / spread * 40.0 + 128.0, 0, 255).astype(np.uint8)
+
+
+def _turns(bursts: Sequence[Sequence[Frame]], lenses: Lenses) -> list[list[tuple[Array, Array]]]:
+    """For each burst and lens pixels (n, 2) in its first and its last picture."""
+    found = []
+    for burst in bursts:
+        of_burst = []
+        for number, eye in enumerate(lenses.eyes):
+            first = burst[0][number]
+            height, width = first.shape
+            y, x = np.mgrid[:height, :width].astype(np.float32)
+            cx, cy = eye.centre[0] * width - 0.5, eye.centre[1] * width - (width - height) / 2.0 - 0.5
+            mask = (np.hypot(x - cx, y - cy) < 0.97 * eye.radius * width).astype(np.uint8)
+            begun = _features(first, mask, _POINTS)
+            at, alive = begun, np.ones(len(begun), bool)
+            for before, after in pairwise(burst):
+                there, ok = _followed(before[number], after[number], at)
+                at, alive = there, alive & ok
+            of_burst.append((begun[alive].astype(np.float64), at[alive].astype(np.float64)))
+        found.append(of_burst)
+    return found
+
+
+class _Seen:
+    """What one lens followed: pixels in the first and the last picture of every burst, and which of them are sound."""
+
+    def __init__(self, eye: int, bursts: Sequence[tuple[Array, Array]]) -> None:
+        self.eye = eye
+        self.counts = [len(a) for a, _ in bursts]
+        self._a, self._b = (np.concatenate([pair[n] for pair in bursts]) for n in (0, 1))
+        self.sound = np.ones(len(self._a), bool)
+
+    def looks(self, lenses: Lenses, size: tuple[int, int]) -> tuple[Array, Array]:
+        """Directions (n, 3) before and after."""
+        eye = lenses.eyes[self.eye]
+        before, after = (look_of_pixel(eye, size, p[:, 0], p[:, 1]) for p in (self._a, self._b))
+        return before, after
+
+    def of(self, burst: int) -> slice:
+        first = sum(self.counts[:burst])
+        return slice(first, first + self.counts[burst])
+
+
+def _of_burst(number: int, seen: "Sequence[_Seen]", looks: Sequence[tuple[Array, Array]]) -> tuple[Array, Array, Array]:
+    parts = [
+        (before[s.of(number)], after[s.of(number)], s.sound[s.of(number)])
+        for s, (before, after) in zip(seen, looks, strict=True)
+    ]
+    a, b, sound = (np.concatenate([part[n] for part in parts]) for n in range(3))
+    return a, b, sound
+
+
+def turn_between(a: Array, b: Array) -> Array:
+    """(3, 3) that turns directions (n, 3) nearest to others: Kabsch's, by singular values (Acta Cryst. A32, 1976)."""
+    u, _, vt = np.linalg.svd(b.T @ a)
+    return np.asarray(u @ np.diag([1.0, 1.0, np.linalg.det(u @ vt)]) @ vt)
+
+
+def _unturned(number: int, seen: "Sequence[_Seen]", looks: Sequence[tuple[Array, Array]]) -> Array:
+    """(n, 3) what is left of one burst's sound points when the whole camera's turn is taken out."""
+    a, b, sound = _of_burst(number, seen, looks)
+    a, b = a[sound], b[sound]
+    return b - a @ turn_between(a, b).T if len(a) > 2 else np.zeros((len(a), 3))
+
+
+def _judged(seen: "Sequence[_Seen]", lenses: Lenses, sizes: Sequence[tuple[int, int]], scale: float) -> None:
+    """Leaves out what does not turn with the rest: people, water, near things."""
+    looks = [s.looks(lenses, sizes[s.eye]) for s in seen]
+    for number in range(len(seen[0].counts)):
+        a, b, sound = _of_burst(number, seen, looks)
+        if sound.sum() < 3:
+            continue
+        off = np.linalg.norm(b - a @ turn_between(a[sound], b[sound]).T, axis=1) * scale
+        fits = off < max(4.0 * float(np.median(off[sound])), 0.5)
+        first = 0
+        for s in seen:
+            part = s.of(number)
+            s.sound[part] = fits[first : first + s.counts[number]]
+            first += s.counts[number]
+
+
+def _spin_deg(number: int, seen: "Sequence[_Seen]", lenses: Lenses, sizes: Sequence[tuple[int, int]]) -> float:
+    a, b, sound = _of_burst(number, seen, [s.looks(lenses, sizes[s.eye]) for s in seen])
+    if sound.sum() < 3:
+        return 0.0
+    turn = turn_between(a[sound], b[sound])
+    return float(np.degrees(np.arccos(np.clip((np.trace(turn) - 1.0) / 2.0, -1.0, 1.0))))
+
+
+class _Unknowns:
+    """Which numbers of a profile are sought, as one vector: steps away from where one begins, in units of what is usual."""
+
+    def __init__(self, start: Lenses) -> None:
+        self.start, self.two = start, not start.alone
+        free = 1.0 if self.two else _ALONE
+        self.prior = [_PRIOR["centre"]] * 2 + [_PRIOR["focal"] * free, _PRIOR["k3"], _PRIOR["k5"]]
+        if self.two:
+            self.prior += [_PRIOR["centre"]] * 2 + [_PRIOR["ratio"]] + [_PRIOR["turn"]] * 3
+        self.scale = np.array(self.prior)
+
+    def lenses(self, x: Array) -> Lenses:
+        from scipy.spatial.transform import Rotation
+
+        x = x * self.scale
+        first = self._eye(self.start.eyes[0], x[0:2], x[2], x[3], x[4])
+        if not self.two:
+            return replace(self.start, eyes=(first,))
+        old = self.start.eyes[1]
+        second = self._eye(old, x[5:7], x[2] + x[7], x[3], x[4])
+        turn = old.matrix @ Rotation.from_rotvec(x[8:11]).as_matrix()
+        return replace(self.start, eyes=(first, replace(second, turn_deg=angles_of(turn))))
+
+    @staticmethod
+    def _eye(eye: Eye, centre: Array, focal: float, k3: float, k5: float) -> Eye:
+        """focal: by what share the radius at the same angle is larger; the circle's own radius stays, its angle follows."""
+        k3, k5 = float(np.clip(eye.k3 + k3, -0.2, 0.2)), float(np.clip(eye.k5 + k5, -0.1, 0.1))
+        bent = replace(eye, k3=k3, k5=k5, centre=(float(eye.centre[0] + centre[0]), float(eye.centre[1] + centre[1])))
+        per_rad = eye.focal * float(np.exp(focal))
+        grid = np.linspace(0.2, 2.4, 400)
+        half = float(np.interp(eye.radius, per_rad * bent.bent(grid), grid))
+        return replace(bent, half_deg=float(np.clip(np.degrees(half), 30.0, 140.0)))
+
+
+class _Task(Struct, frozen=True, eq=False):
+    """What is left to be explained with some unknowns. pair: pixels of the same things in both lenses, none of one lens alone."""
+
+    unknowns: _Unknowns
+    seen: "Sequence[_Seen]"
+    pair: Sequence[Array]
+    sizes: Sequence[tuple[int, int]]
+
+    def left(self, x: Array) -> tuple[Array, Array]:
+        """(n, 3) of turning and of overlap, pixels."""
+        now = self.unknowns.lenses(x)
+        looks = [of_eye.looks(now, self.sizes[of_eye.eye]) for of_eye in self.seen]
+        turning = [_unturned(number, self.seen, looks) for number in range(len(self.seen[0].counts))]
+        both = [look_of_pixel(e, s, p[:, 0], p[:, 1]) for e, s, p in zip(now.eyes, self.sizes, self.pair, strict=False)]
+        apart = both[0] - both[1] if both else np.zeros((0, 3))
+        scale = now.eyes[0].focal * self.sizes[0][0]  # of this very lens: else a longer one would seem to err less
+        return np.concatenate(turning) * scale, apart * scale
+
+    def residuals(self, x: Array) -> Array:
+        turning, apart = self.left(x)
+        return np.concatenate(
+            [turning.ravel(), apart.ravel(), x * (_PRIOR_WEIGHT if self.unknowns.two else _ALONE_WEIGHT)]
+        )
+
+
+def angles_of(matrix: Array) -> tuple[float, float, float]:
+    """Yaw, pitch, roll in degrees of a turn from own axes to the camera's; the inverse of `view_matrix`."""
+    yaw = np.degrees(np.arctan2(-matrix[1, 0], matrix[0, 0]))
+    pitch = np.degrees(np.arcsin(np.clip(matrix[2, 0], -1.0, 1.0)))
+    roll = np.degrees(np.arctan2(matrix[2, 1], matrix[2, 2]))
+    return float(yaw), float(pitch), float(roll)
+
+
+def calibrate(
+    bursts: Sequence[Sequence[Frame]], start: Lenses, *, report: Callable[[float], None] = lambda _share: None
+) -> Found:
+    """The profile that fits best; bursts: short runs of pictures, one after the other. Raises InputError where the pictures do not
+    tell enough."""
+    from scipy.optimize import least_squares
+
+    frames = [burst[0] for burst in bursts]
+    lenses = first_guess(frames, start)
+    report(0.2)
+    seen = [_Seen(eye, of_eye) for eye, of_eye in enumerate(zip(*_turns(bursts, lenses), strict=True))]
+    report(0.45)
+    part = frames[0][0]
+    scale, sizes = float(lenses.eyes[0].focal * part.shape[1]), [(p.shape[1], p.shape[0]) for p in frames[0]]
+    turned = over = np.zeros((0, 3))
+    for again in range(_ROUNDS):
+        both_ends = [frame for burst in bursts for frame in (burst[0], burst[-1])]
+        matches = [_band_matches(lenses, frame) for frame in both_ends] if not lenses.alone else []
+        pair = [np.concatenate([m[n] for m in matches]) for n in (0, 1)] if matches else []
+        unknowns = _Unknowns(lenses)
+        task = _Task(unknowns, seen, pair, sizes)
+        result = least_squares(
+            task.residuals,
+            np.zeros(len(unknowns.scale)),
+            loss="soft_l1",
+            f_scale=_HUBER_PX,
+            max_nfev=_MOST_STEPS,
+            xtol=1e-5,
+        )
+        lenses, (turned, over) = unknowns.lenses(result.x), task.left(result.x)
+        _judged(seen, lenses, sizes, scale)
+        report(0.45 + 0.55 * (again + 1) / _ROUNDS)
+    told = over if len(over) else turned
+    off = np.linalg.norm(told, axis=1)
+    kept = off < max(3.0 * float(np.median(off)), 0.3) if len(off) else np.zeros(0, bool)
+    spin = max((_spin_deg(number, seen, lenses, sizes) for number in range(len(bursts))), default=0.0)
+    if kept.sum() < _LEAST_POINTS:
+        raise InputError(
+            "These pictures do not tell how the lenses lie: too little is seen by both, or it is too dark.",
+            unharmed="The recording was not changed.",
+            advice="Try a part with more to see, or choose a profile.",
+        )
+    rms = float(np.sqrt((off[kept] ** 2).mean()))
+    if rms > _SOUND_PX or kept.mean() < 0.5:
+        raise InputError(
+            f"No profile fits these pictures: what both lenses see lies {rms:.1f} pixels apart at best.",
+            unharmed="The recording was not changed.",
+            advice="If it is no pair of fisheyes, say what it is; else choose a profile.",
+        )
+    return Found(lenses, rms, int(kept.sum()), spin, float(np.concatenate([s.sound for s in seen]).mean()))
+
+
+def wide_lens(bursts: Sequence[Sequence[Frame]]) -> Found | None:
+    """The one wide lens that made these pictures, where turning them fits a fisheye and no flat picture; None where they are
+    flat, or where the camera hardly turned so that nobody can tell."""
+    plain = _flat_residual_px(bursts)
+    if plain is None or plain < _FLAT_PX:
+        return None
+    best: Found | None = None
+    for half in _WIDE_DEG:
+        with suppress(InputError):
+            found = calibrate(bursts, replace(WIDE, eyes=(replace(WIDE.eyes[0], half_deg=half),)))
+            if best is None or found.residual_px < best.residual_px:
+                best = found
+    if (
+        best is None
+        or best.turned_deg < _LEAST_TURN_DEG
+        or best.residual_px > _FITS * plain
+        or best.sound < _SOUND_SHARE
+    ):
+        return None
+    eye = best.lenses.eyes[0]
+    middle = max(abs(eye.centre[0] - 0.5), abs(eye.centre[1] - 0.5)) < 0.1
+    return best if _WIDE_FROM_DEG < eye.half_deg < _WIDE_TO_DEG and middle else None
+
+
+def _flat_residual_px(bursts: Sequence[Sequence[Frame]]) -> float | None:
+    """How badly turning fits a flat picture: how far nine in ten points are at most from the homography between two moments; None without features."""
+    left = []
+    for ((a, b),) in _turns(bursts, WIDE):
+        if len(a) < _LEAST_POINTS // 2:
+            continue
+        matrix, _ = cv2.findHomography(a, b, cv2.LMEDS)
+        if matrix is None:
+            continue
+        there = cv2.perspectiveTransform(a[:, None], matrix)[:, 0]
+        off = np.linalg.norm(there - b, axis=1)
+        left.append(float(np.percentile(off, 90)))
+    return float(np.median(left)) if left else None
