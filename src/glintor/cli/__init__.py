@@ -14,7 +14,7 @@ from glintor.errors import GlintorError
 
 # Each command and the module with its function; loaded when asked for, since the window opens without them.
 COMMANDS = {"demo": "days", "check": "days", "reframe": "films", "still": "films", "export": "films",
-            "hdr": "light", "meter": "light", "look": "recordings", "lenses": "recordings"}  # fmt: skip
+            "hdr": "light", "meter": "light", "look": "recordings", "lenses": "recordings", "steady": "recordings", "sync": "recordings"}  # fmt: skip
 
 
 def main(arguments: Sequence[str] | None = None) -> int:
@@ -68,7 +68,9 @@ def asked(words: list[str]) -> Asked:
     read.add_argument("--demo", action="store_true", help="open the demo day")
     read.add_argument("--close-after", type=float, metavar="S", help="close the window by itself after S seconds")
     read.add_argument("--version", action="version", version=f"glintor {__version__}")
-    read.epilog = "Other commands: demo, reframe, still, export, check, hdr, meter, look, lenses; each has --help."
+    read.epilog = (
+        "Other commands: demo, reframe, still, export, check, hdr, meter, look, lenses, steady, sync; each has --help."
+    )
     chosen = read.parse_args(words)
     return Asked(tuple(chosen.files), chosen.demo, chosen.close_after)
 

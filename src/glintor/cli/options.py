@@ -94,24 +94,27 @@ def told_options(parser: "argparse.ArgumentParser") -> None:
     parser.add_argument("--plain-seam", action="store_true", help="do not lay near things at the seam on one another")
 
 
-def footage_told(chosen: "argparse.Namespace", source: Path) -> "Footage":
-    """The recording that a command works on, taken for what the person says, else for what it is. Raises as `open_footage` does."""
+def footage_told(chosen: "argparse.Namespace", source: Path, *, beside: bool = False) -> "Footage":
+    """The recording that a command works on, taken for what the person says, else for what it is. beside: with the parts beside it
+    that belong to it. Raises as `open_footage` does."""
     from glintor.media.footage import open_footage
     from glintor.media.lens_profile import find_lenses, read_lenses
-    from glintor.media.reading import read_one
+    from glintor.media.reading import read_beside, read_one
     from glintor.media.taken import TakenAs
     from glintor.sphere.lenses import Lenses
 
     lenses = read_lenses(chosen.lenses) if chosen.lenses is not None else None
     told = chosen.told
-    if not told:
-        reading = read_one(source)
+    files: tuple[Path, ...] = (source,)
+    if not told and source.exists():
+        reading = read_beside(source) if beside else read_one(source)
         told = reading.told if reading.reading in ("two-lenses", "one-lens") else ""
-    footage = open_footage(source, TakenAs(told, lenses, not chosen.plain_seam))
+        files = reading.files if reading.reading not in ("broken", "bracket") else files
+    footage = open_footage(files, TakenAs(told, lenses, not chosen.plain_seam))
     if lenses is None and isinstance(footage.shows, Lenses):
         found = find_lenses(footage)
         print(f"glintor: lens profile found, residual {found.residual_px:.2f} px", file=sys.stderr)
-        footage = open_footage(source, TakenAs(told, found.lenses, not chosen.plain_seam))
+        footage = open_footage(files, TakenAs(told, found.lenses, not chosen.plain_seam))
     return footage
 
 

@@ -5,7 +5,7 @@ import sys
 from pathlib import Path
 from typing import TYPE_CHECKING
 
-from glintor.cli.options import parser, progress
+from glintor.cli.options import footage_told, parser, progress, sound_numbers, told_options
 from glintor.errors import InputError
 
 if TYPE_CHECKING:
@@ -106,4 +106,86 @@ def lenses(words: list[str]) -> int:
     )
     if found.turned_deg < 0.5:
         print("glintor: the camera hardly turned, so how the lenses bend is only as usual", file=sys.stderr)
+    return 0
+
+
+def steady(words: list[str]) -> int:
+    read = parser("steady", "Find how a recording's camera turned and write what holds it still.")
+    read.add_argument("source", type=Path, metavar="FILE")
+    read.add_argument(
+        "target", type=Path, metavar="OUT.csv", help="time_s,qw,qx,qy,qz,trust: from the camera's axes to the held ones"
+    )
+    read.add_argument(
+        "--log", type=Path, metavar="LOG.csv", help="inertial log; one beside the file is found by itself"
+    )
+    read.add_argument(
+        "--mode", choices=("lock", "smooth", "level", "heading"), default="lock",
+        help="lock: the camera's own orientation against its first frame; smooth: without shake; level: horizon level; heading: ahead is the way",
+    )  # fmt: skip
+    read.add_argument(
+        "--strength", type=float, default=0.8, metavar="S", help="over how many seconds is smoothed (default 0.8)"
+    )
+    told_options(read)
+    chosen = read.parse_args(words)
+    sound_numbers(strength_s=chosen.strength)
+    from glintor.files import refuse_sources
+    from glintor.media.orientation import orientation_of, write_turns
+    from glintor.sphere.steady import as_told
+
+    if not 0.05 <= chosen.strength <= 10.0:
+        raise InputError(f"{chosen.strength:g} s is out of range.", advice="Use 0.05 to 10 s.")
+    footage = footage_told(chosen, chosen.source, beside=True)
+    refuse_sources(chosen.target, (*footage.files, *([chosen.log] if chosen.log else [])))
+    found = orientation_of(footage, chosen.log, report=progress)
+    track = as_told(found, chosen.mode, chosen.strength)
+    write_turns(chosen.target, track, found.trust)
+    print(f"{chosen.target}: {len(track.time_s)} moments, from {found.made_by}")
+    if float(found.trust.min()) < 0.3:
+        low = found.time_s[found.trust < 0.3]
+        print(f"glintor: {len(low)} moments are not to be trusted, the first at {low[0]:.2f} s", file=sys.stderr)
+    return 0
+
+
+def sync(words: list[str]) -> int:
+    read = parser("sync", "Find how the clocks of two recordings lie to one another, by their sound.")
+    read.add_argument("a", type=Path)
+    read.add_argument("b", type=Path)
+    read.add_argument("--near", type=float, metavar="S", help="about where B's zero lies on A's clock, where you know")
+    read.add_argument(
+        "--json", action="store_true", help="offset_s: where B's zero lies on A's clock; drift_ppm; confidence 0 to 1"
+    )
+    chosen = read.parse_args(words)
+    if chosen.near is not None:
+        sound_numbers(near_s=chosen.near)
+    from glintor.media.align import align, heard_of
+    from glintor.media.reading import read_beside
+
+    readings = []
+    for file in (chosen.a, chosen.b):
+        reading = read_beside(file)
+        if reading.reading == "broken":
+            raise InputError(reading.why, unharmed="It was not changed.", advice="Copy it from the card again.")
+        readings.append(reading)
+    one, two = (heard_of(reading, report=progress) for reading in readings)
+    found = align(one, two, near_s=chosen.near)
+    sure = found is not None and found.sure
+    if chosen.json:
+        told = {
+            "offset_s": round(found.offset_s, 6) if found is not None and sure else None,
+            "drift_ppm": round(found.drift_ppm, 2) if found is not None and sure else None,
+            "confidence": round(found.confidence, 3) if found is not None else 0.0,
+            "places": len(found.places) if found is not None else 0,
+        }
+        print(json.dumps(told))
+    elif found is not None and sure:
+        print(
+            f"{two.name} begins at {found.offset_s:+.4f} s of {one.name}; its clock runs {abs(found.drift_ppm):.1f} ppm "
+            f"{'faster' if found.drift_ppm > 0 else 'slower'} (confidence {found.confidence:.2f}, {len(found.places)} places)"
+        )
+    if not sure:
+        print(
+            "glintor: it cannot be told from their sound how they lie: give --near, or clap where both hear it",
+            file=sys.stderr,
+        )
+        return 1
     return 0

@@ -89,10 +89,12 @@ def lenses_of(footage: Footage) -> Lenses:
     raise InputError(f"{footage.name} holds no lens's own picture.", advice="A profile is found from fisheyes.")
 
 
-def find_lenses(footage: Footage, *, report: Callable[[float], None] = lambda _share: None) -> Found:
-    """The profile of a footage's lenses, from its own pictures. Raises InputError, ClipError."""
+def find_lenses(
+    footage: Footage, *, report: Callable[[float], None] = lambda _share: None, moments: int = _BURSTS
+) -> Found:
+    """The profile of a footage's lenses, from its own pictures at some moments. Raises InputError, ClipError."""
     start = lenses_of(footage)
-    bursts = _bursts(footage, start, lambda share: report(0.5 * share))
+    bursts = _bursts(footage, start, lambda share: report(0.5 * share), moments)
     if start.alone:
         wide = wide_lens([burst for burst in bursts if len(burst) > 1])
         if wide is None:

@@ -241,7 +241,7 @@ def _film(file: Path) -> Reading:
 def _by_turning(made: Reading) -> Reading:
     """A film that looks flat may be of one wide lens whose circle lies outside the picture: how it turns tells."""
     try:
-        found = find_lenses(open_footage(made.files, TakenAs("lens")))
+        found = find_lenses(open_footage(made.files, TakenAs("lens")), moments=4)
     except GlintorError:
         return made
     wide = 2.0 * found.lenses.eyes[0].half_deg * min(0.5 / found.lenses.eyes[0].radius, 1.0)

@@ -9,7 +9,7 @@ from typing import TYPE_CHECKING
 import numpy as np
 from numpy.typing import NDArray
 
-from glintor.media.probe import ClipError, open_clip
+from glintor.media.probe import ClipError, NoPictures, open_clip
 
 if TYPE_CHECKING:
     import av
@@ -28,11 +28,14 @@ def sound_cut(
     import av.error
 
     first, last = round(start_s * RATE_HZ), round(end_s * RATE_HZ) if end_s != float("inf") else None
-    with open_clip(path) as container:
+    with _opened(path) as container:
         if not any(track.codec_context is not None for track in container.streams.audio):
             return
-        video, stream = container.streams.video[0], container.streams.audio[0]
-        origin = float((video.start_time or 0) * (video.time_base or 1)) if origin_s is None else origin_s
+        stream = container.streams.audio[0]
+        origin = origin_s or 0.0
+        if container.streams.video and origin_s is None:
+            video = container.streams.video[0]
+            origin = float((video.start_time or 0) * (video.time_base or 1))
         resampler = av.AudioResampler(format="fltp", layout="stereo", rate=RATE_HZ)
         if start_s > 1.0:
             with contextlib.suppress(av.error.FFmpegError):  # then it is decoded from the beginning
@@ -56,6 +59,16 @@ def sound_cut(
             position += block.shape[1]
             if last is not None and position >= last:
                 return
+
+
+def _opened(path: Path) -> "av.container.InputContainer":
+    import av
+    import av.error
+
+    try:
+        return open_clip(path)
+    except NoPictures:
+        return av.open(str(path), metadata_errors="replace")
 
 
 def _decoded(

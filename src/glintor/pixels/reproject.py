@@ -290,6 +290,21 @@ class Reprojector:
         in_bands(height, both)
         return target
 
+    def draw_luma(self, sphere: Sphere, view: Sight, *, alone: bool = False) -> Plane:
+        """Brightness alone, at 8 bits: for what looks at pictures without showing them."""
+        picture, shows = sphere.picture, self._shows
+        out = np.empty((self.size_px[1], self.size_px[0]), np.uint8)
+        unit = 2.0 ** (picture.bits - 8)
+        how = Drawing((0.0, 0.0), self.quality, (1.0 / unit, 255.0, float(MAT_GREY)))
+        if isinstance(shows, Coverage):
+            rows = _plane_rows(list(sphere.planes)[:1], (out,), view, how, coverage=shows)
+        else:
+            join = sphere.join or plain_join(shows)
+            parts = [list(of_eye)[:1] for of_eye in sphere.parts(shows)]
+            rows = _twin_rows(parts, (out,), view, how, lenses=shows, join=join, planes=slice(0, 1), unit=unit)
+        in_bands(self.size_px[1], rows, alone=alone)
+        return out
+
     def draw_rgb(self, source: NDArray[Any], view: Sight) -> NDArray[Any]:
         """The same for an interleaved picture (H, W, C) of 8 or 16 bits or of floating-point light."""
         out = np.empty((self.size_px[1], self.size_px[0], source.shape[2]), source.dtype)
