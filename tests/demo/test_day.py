@@ -8,7 +8,7 @@ from scipy.signal import correlate, correlation_lags
 from glintor.demo.day import BRACKET, CLIPS, DAY_CLIPS, SECOND_CLOCK, SHOTS, SITE, record_clip, write_demo_day
 from glintor.files import WriteError, file_hash
 from glintor.finding import Level
-from glintor.media.inertial import inertial_file, read_inertial
+from glintor.media.inertial import inertial_file, read_log
 from glintor.media.probe import probe
 from glintor.media.sound import whole_sound
 from glintor.project.placed import placing
@@ -30,7 +30,7 @@ def test_the_shipped_clips_are_whole(clip):
     route = ElementTree.parse(route_file(clip.file)).getroot().findall(".//{*}trkpt")
     assert len(route) >= 6 and float(route[0].get("lat")) == pytest.approx(SITE.lat_deg, abs=0.01)
     if clip.shot.exposure.interval_s == 0:
-        assert len(read_inertial(inertial_file(clip.file))) == round(info.duration_s * 200) + 1
+        assert len(read_log(inertial_file(clip.file)).time_s) == round(info.duration_s * 200) + 1
 
 
 def test_the_day_is_filmed_from_six_places_by_two_cameras():

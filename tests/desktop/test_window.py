@@ -6,13 +6,14 @@ import msgspec
 import pytest
 from PyQt6.QtCore import QPoint, Qt
 from PyQt6.QtTest import QTest
-from PyQt6.QtWidgets import QApplication, QMessageBox
+from PyQt6.QtWidgets import QApplication, QLabel, QMessageBox, QToolButton
 
 from glintor.desktop.actions import ACTIONS, Finder
 from glintor.desktop.app import application
 from glintor.desktop.document import Document
 from glintor.desktop.faults import Hooks
 from glintor.desktop.jobs import Job, Newest
+from glintor.desktop.readings_sheet import ReadingsSheet
 from glintor.desktop.reframe.ahead import Ahead
 from glintor.desktop.window import Window
 from glintor.errors import GlintorError
@@ -174,12 +175,12 @@ def test_trouble_is_told_in_three_parts(window):
 def test_a_flat_clip_is_asked_about_and_a_sphere_is_brought_in(window, tmp_path, qtbot):
     flat = make_clip(tmp_path / "flat.mp4", width=320, height=180)
     window.clip_work.take_in([flat])
-    qtbot.waitUntil(lambda: any(b.isVisible() for b in window.findChildren(QMessageBox)), timeout=10000)
-    box = message(window)
-    assert "320x180" in box.text()
+    qtbot.waitUntil(lambda: bool(window.findChildren(ReadingsSheet)) and not window.jobs.running, timeout=30000)
+    sheet = window.findChildren(ReadingsSheet)[0]
+    assert any("320x180" in words.text() for words in sheet.findChildren(QLabel))
     takes = len(window.document.shot.takes)
     with qtbot.waitSignal(window.document.changed, timeout=10000):
-        next(b for b in box.buttons() if b.text() == "Treat it as a sphere").click()
+        next(b for b in sheet.findChildren(QToolButton) if "whole sphere" in b.accessibleName()).click()
     assert len(window.document.shot.takes) == takes + 1
     take = window.document.shot.takes[-1]
     assert take.told == "sphere" and take.files[0].lies == str(flat) and not take.files[0].copy

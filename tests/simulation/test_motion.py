@@ -3,7 +3,7 @@ import pytest
 from scipy.spatial.transform import Rotation
 
 from glintor.errors import InputError
-from glintor.media.inertial import read_inertial, write_inertial
+from glintor.media.inertial import read_log, write_inertial
 from glintor.placement.stick import generic_stick, sway_hz
 from glintor.simulation import motion
 from glintor.simulation.pose import turned
@@ -56,13 +56,14 @@ def test_a_log_has_bias_and_noise_of_the_stated_size_and_can_be_made_again():
 def test_a_log_is_read_as_it_was_written_and_a_broken_one_is_refused(tmp_path):
     log, file = motion.inertial_log(motion.motion_of(RIG, 3), 1.0, 9), tmp_path / "clip-0001.inertial.csv"
     write_inertial(file, log)
-    assert read_inertial(file) == pytest.approx(log, abs=1e-5)
+    read = read_log(file)
+    assert np.column_stack([read.time_s, read.gyro_rad_s, read.accel_m_s2]) == pytest.approx(log, abs=1e-5)
     file.write_text(file.read_text().replace("0.0050,", "0.0050,x"))
     with pytest.raises(InputError, match="no row of numbers"):
-        read_inertial(file)
+        read_log(file)
     file.write_text("time\n1\n")
     with pytest.raises(InputError, match="not an inertial log"):
-        read_inertial(file)
+        read_log(file)
 
 
 def test_a_turn_about_a_vector_is_scipys():

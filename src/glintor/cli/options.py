@@ -12,6 +12,7 @@ if TYPE_CHECKING:
 
     from glintor.media.encoding import Encoding
     from glintor.media.footage import Footage
+    from glintor.sphere.turn import TurnTrack
 
 
 def parser(name: str, words: str) -> "argparse.ArgumentParser":
@@ -116,6 +117,23 @@ def footage_told(chosen: "argparse.Namespace", source: Path, *, beside: bool = F
         print(f"glintor: lens profile found, residual {found.residual_px:.2f} px", file=sys.stderr)
         footage = open_footage(files, TakenAs(told, found.lenses, not chosen.plain_seam))
     return footage
+
+
+def steady_option(parser: "argparse.ArgumentParser") -> None:
+    parser.add_argument(
+        "--steady", choices=("off", "smooth", "level", "lock", "heading"),
+        help="hold the recording still; without it as its own pose says, which off ignores",
+    )  # fmt: skip
+
+
+def steady_turns(chosen: "argparse.Namespace", footage: "Footage") -> "TurnTrack | None":
+    """The turn from a recording's picture to the frame that views are meant in. Raises InputError, ClipError."""
+    from glintor.media.orientation import orientation_of
+    from glintor.sphere.steady import held
+
+    if chosen.steady is None or footage.kind == "photo":
+        return footage.level if chosen.steady != "off" else None
+    return None if chosen.steady == "off" else held(orientation_of(footage, report=progress), chosen.steady)
 
 
 def view_options(parser: "argparse.ArgumentParser") -> None:

@@ -119,6 +119,20 @@ ACTIONS = (
             ("bend less", "Alt+Down", "bend", -0.05),
         )
     ),
+    ActionSpec("take.find", "Take", "Find footage that moved", "", lambda w: w.clip_work.find_again()),
+    ActionSpec("take.sheet", "Take", "This recording…", "F10", lambda w: w.take_work.open_sheet(), "reframe"),
+    ActionSpec("take.off", "Take", "Hold as it was filmed", "Ctrl+1", lambda w: w.take_work.hold("off"), "reframe"),
+    ActionSpec("take.smooth", "Take", "Take the shake out", "Ctrl+2", lambda w: w.take_work.hold("smooth"), "reframe"),
+    ActionSpec(
+        "take.level", "Take", "Hold the horizon level", "Ctrl+3", lambda w: w.take_work.hold("level"), "reframe"
+    ),
+    ActionSpec("take.lock", "Take", "Hold the world still", "Ctrl+4", lambda w: w.take_work.hold("lock"), "reframe"),
+    ActionSpec(
+        "take.way", "Take", "Look where the way leads", "Ctrl+5", lambda w: w.take_work.hold("heading"), "reframe"
+    ),
+    ActionSpec(
+        "take.horizon", "Take", "Set the horizon by two clicks", "", lambda w: w.take_work.begin_horizon(), "reframe"
+    ),
     ActionSpec("take.mark", "Path", "Mark this moment", "M", lambda w: w.reframe.work.mark(), "reframe"),
     ActionSpec("shot.place", "Shot", "Where is it…", "F6", lambda w: w.place.open_places(), "place"),
     ActionSpec("shot.carrier", "Shot", "On what…", "F7", lambda w: w.place.open_carriers(), "place"),

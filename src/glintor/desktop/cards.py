@@ -95,7 +95,9 @@ def _picture(project: Project, shot: Shot, file: Path) -> QImage | None:
     from glintor.pixels import colour
     from glintor.pixels.picture import Flat, drawn, steady
     from glintor.pixels.reproject import Filter
+    from glintor.project.held import known_turns
     from glintor.project.store import clip_files
+    from glintor.sphere.turn import turned
     from glintor.sphere.view import View
 
     if not shot.takes:
@@ -104,8 +106,10 @@ def _picture(project: Project, shot: Shot, file: Path) -> QImage | None:
     view = next((cut.keys[0].view for cut in shot.cuts if cut.take_id == take.id), View())
     try:
         footage = open_footage(clip_files(file, take), take.taken_as)
+        turns = known_turns(take, footage)
         with footage.reader() as reader:
             sphere = footage.sphere(reader.at(0.0))
     except GlintorError:
         return None  # its desk says what is wrong with it
-    return marks.image(colour.rgb32(drawn(Flat(_SMALL_PX, steady(view), Filter.FAST, shows=footage.shows), sphere)))
+    sight = view if turns is None else turned(view, turns.at(0.0))
+    return marks.image(colour.rgb32(drawn(Flat(_SMALL_PX, steady(sight), Filter.FAST, shows=footage.shows), sphere)))

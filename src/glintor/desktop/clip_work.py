@@ -21,6 +21,7 @@ if TYPE_CHECKING:
     from glintor.media.parts import Part
     from glintor.media.reading import Reading
     from glintor.offload.copy import Copied
+    from glintor.project.moved import Search
     from glintor.project.recordings import TakenIn
 
 _HINT = "Drag to turn the view: each turn sets a keyframe at this moment. The wheel zooms, Space plays. Film it on 6 Export."
@@ -103,6 +104,44 @@ class ClipWork:
         sheet = ReadingsSheet(readings, self._jobs, self._window)
         sheet.told.connect(lambda reading, told: self.take_in(reading.files, told=told))
         sheet.show()
+
+    # What moved
+    def find_again(self, places: "Sequence[Path] | None" = None) -> None:
+        """Looks for the day's footage that is not where it was: near there, or in folders that a person names; all of it at once."""
+        from glintor.project.moved import look_for, missing_files, places_near
+
+        file, project = self._document.file, self._document.project
+        missing = missing_files(file, project)
+        if not missing:
+            self._window.work.say("All footage of this day is where it is known to be")
+            return
+
+        def work(report: Callable[[float], None], _stop: Event) -> "Search":
+            return look_for(missing, places if places is not None else places_near(file, missing), report=report)
+
+        self._jobs.start(
+            f"Looking for {len(missing)} missing files",
+            work,
+            lambda search: self._found_again(search, asked=places is not None),
+        )
+
+    def _found_again(self, search: "Search", *, asked: bool) -> None:
+        from glintor.project.moved import with_found
+
+        if search.found:
+            self._document.edit("Find footage again", with_found(self._document.project, search.found))
+            self._window.reframe.refresh()
+        if search.missing and not asked:
+            folder = QFileDialog.getExistingDirectory(
+                self._window,
+                f"{len(search.missing)} files are missing: in which folder are they now?",
+                str(Path.home()),
+            )
+            if folder:
+                self.find_again([Path(folder)])
+                return
+        left = f"; {len(search.missing)} are still missing" if search.missing else ""
+        self._window.work.say(f"{len(search.found)} files found again{left}")
 
     # Takes of the shot at hand
     def rename(self) -> None:

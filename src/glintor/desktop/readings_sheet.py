@@ -1,6 +1,7 @@
 """Asks what recordings show that nobody can tell for certain, with a small picture of each way to read them."""
 
 from collections.abc import Callable, Sequence
+from pathlib import Path
 
 from PyQt6.QtCore import QSize, Qt, pyqtSignal
 from PyQt6.QtGui import QIcon, QPixmap
@@ -12,6 +13,7 @@ from glintor.desktop.jobs import Jobs
 from glintor.media.reading import Reading
 from glintor.media.seen_as import SMALL_PX, seen_as, ways
 from glintor.media.taken import WORDS, Told
+from glintor.project.model import Take
 
 
 class ReadingsSheet(QDialog):
@@ -87,3 +89,19 @@ class ReadingsSheet(QDialog):
                 choice.setIcon(QIcon(QPixmap.fromImage(marks.image(picture))))  # type: ignore[arg-type]
 
         jobs.start(f"Looking at {reading.files[0].name}", lambda _report, _stop: seen_as(reading, told), done)
+
+
+def ask_about(
+    files: Sequence[Path], take: Take, jobs: Jobs, over: QWidget, told: Callable[[str], None]
+) -> ReadingsSheet:
+    """Asks what one take shows, with every way that there is."""
+    others: tuple[Told, ...] = ("sphere", "half", "side", "under", "lens")
+    kept = tuple(files)
+    reading = Reading(
+        reading="sphere", files=kept, why=take.why or "so it was read", told=take.told, lenses=take.lenses,
+        sure=take.told_by == "person", also=tuple(o for o in others if o != take.told),
+    )  # fmt: skip
+    sheet = ReadingsSheet([reading], jobs, over)
+    sheet.told.connect(lambda _reading, what: told(what))
+    sheet.show()
+    return sheet

@@ -33,6 +33,9 @@ class Seats(QStackedWidget):
     seated = pyqtSignal(object)  # a desk that is new
     warmed = pyqtSignal(str)  # what cannot be kept
     clip_seen = pyqtSignal(object)  # the footage of which the Reframe desk shows a picture
+    turning_missed = pyqtSignal(object, object)  # take and footage of which nobody knows how it turned
+    hold_asked = pyqtSignal(str)  # another way of holding the take still
+    recording_asked = pyqtSignal()
     written = pyqtSignal()  # films, by the Export desk
     site_asked = pyqtSignal()
     plan_asked = pyqtSignal()
@@ -73,6 +76,9 @@ class Seats(QStackedWidget):
 
         desk = ReframeDesk(self._document, self._jobs, self)
         desk.clip_seen.connect(self.clip_seen)
+        desk.turning_missed.connect(self.turning_missed)
+        desk.hold_asked.connect(self.hold_asked)
+        desk.recording_asked.connect(self.recording_asked)
         return self._seat(desk)
 
     @cached_property

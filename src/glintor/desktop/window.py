@@ -19,6 +19,7 @@ from glintor.desktop.jobs import Jobs
 from glintor.desktop.page import Page
 from glintor.desktop.seats import NAMES, Seats
 from glintor.desktop.shot_work import ShotWork
+from glintor.desktop.take_work import TakeWork
 from glintor.desktop.telling import Answers, Teller
 from glintor.errors import GlintorError
 from glintor.finding import Finding, worst_first
@@ -89,7 +90,7 @@ class Window(QMainWindow):
         self._later.timeout.connect(self._show_all)
         self.day_work = DayWork(document, self.jobs, self, self.work.say, self.tell)
         self.shot_work = ShotWork(document, self, self.work.say)
-        self.file_work, self.clip_work = FileWork(self), ClipWork(self)
+        self.file_work, self.clip_work, self.take_work = FileWork(self), ClipWork(self), TakeWork(self)
         self._menus = menus_of(cast(QMenuBar, self.menuBar()))
         self.actions_by_id: dict[str, QAction] = {}
         self.jobs.when_seen(lambda: self.actions_by_id.update(bind(self, self._menus)), longer=True)
@@ -116,6 +117,10 @@ class Window(QMainWindow):
         self.seats.warmed.connect(self.work.say)
         self.seats.seated.connect(self._seated)
         self.seats.clip_seen.connect(self.clip_work.make_proxies)
+        self.seats.clip_seen.connect(self.take_work.seek_lenses)
+        self.seats.turning_missed.connect(self.take_work.find_turning)
+        self.seats.hold_asked.connect(self.take_work.hold)
+        self.seats.recording_asked.connect(self.take_work.open_sheet)
         self.seats.written.connect(self.cards.redraw)
         self.seats.site_asked.connect(self.day_work.edit_site)
         self.seats.plan_asked.connect(self.shot_work.plan)
@@ -307,8 +312,11 @@ class Window(QMainWindow):
         self.showFullScreen() if self._alone else self.showNormal()
 
     def keyPressEvent(self, event: QKeyEvent | None) -> None:
-        if self._alone and event is not None and event.key() == Qt.Key.Key_Escape:
+        escape = event is not None and event.key() == Qt.Key.Key_Escape
+        if self._alone and escape:
             self.look_alone()
+        elif escape and "reframe" in self.seats.__dict__ and self.reframe.stop_picking():
+            self.work.say("The horizon stays as it was")
         else:
             super().keyPressEvent(event)
 

@@ -13,11 +13,14 @@ from glintor.export.render import RenderResult, render_films
 from glintor.media.encoding import Encoding
 from glintor.media.footage import Footage, open_footage
 from glintor.project import model
+from glintor.project.clocks import Sound, instead_of, sound_of
 from glintor.project.films import pieces_of
+from glintor.project.held import found_turns
 from glintor.project.identity import proven_clips
-from glintor.project.model import Project, Shot, Take, take_of
+from glintor.project.model import Project, Recorder, Shot, Take, take_of
 from glintor.project.store import footage_of
 from glintor.reframing.cut import Cut
+from glintor.sphere.turn import TurnTrack
 
 
 def target_file(folder: Path, project_file: Path, what: Cut | model.Film, shape: Format, suffix: str = ".mp4") -> Path:
@@ -46,12 +49,14 @@ def render_cuts(
     wanted: Sequence[Wanted],
     *,
     keep: Sequence[Path] = (),
+    sounds: Sequence[Recorder] = (),
     report: Callable[[float], None] = lambda _share: None,
     stop: threading.Event | None = None,
 ) -> dict[str, RenderResult]:
     """Renders films of a shot, those of one take from one decode; results by the cut's id. Raises as `render` does.
 
-    keep  footage that must not be written over, beside the takes themselves
+    keep    footage that must not be written over, beside the takes themselves
+    sounds  the day's recorders, whose sound may take the place of a take's
     """
     cuts = {w.cut.id: w.cut for w in wanted}
     takes = list(dict.fromkeys(cut.take_id for cut in cuts.values()))
@@ -62,8 +67,10 @@ def render_cuts(
         def share(of_take: float, number: int = number) -> None:
             report((number + of_take) / len(takes))
 
-        footage = _footage(project_file, take_of(shot, take_id), stop)
-        films = [_film(footage, cut, [w.form for w in wanted if w.cut.id == cut.id]) for cut in mine]
+        take = take_of(shot, take_id)
+        footage = _footage(project_file, take, stop)
+        with_it = _With(found_turns(take, footage, stop=stop), _heard(project_file, sounds, take, footage))
+        films = [_film(footage, with_it, cut, [w.form for w in wanted if w.cut.id == cut.id]) for cut in mine]
         done = render_films(films, keep=keep, report=share, stop=stop)
         results |= {cut.id: result for cut, result in zip(mine, done, strict=True)}
     return results
@@ -84,7 +91,13 @@ def render_joined(
         raise InputError(f"The film {film.name} has no cut.", advice="Put a cut into it.")
     takes = {(shot.id, cut.take_id): take_of(shot, cut.take_id) for shot, cut in pieces}
     footages = {key: _footage(project_file, take, stop) for key, take in takes.items()}
-    films = [_film(footages[shot.id, cut.take_id], cut, forms) for shot, cut in pieces]
+    with_it = {
+        key: _With(
+            found_turns(take, footages[key], stop=stop), _heard(project_file, project.sounds, take, footages[key])
+        )
+        for key, take in takes.items()
+    }
+    films = [_film(footages[key], with_it[key], cut, forms) for shot, cut in pieces for key in [(shot.id, cut.take_id)]]
     keep = footage_of(project_file, project.shots)
     return render_films([joined(films)], keep=keep, report=report, stop=stop)[0]
 
@@ -93,12 +106,35 @@ def _footage(project_file: Path, take: Take, stop: threading.Event | None) -> Fo
     return open_footage(proven_clips(project_file, take, stop=stop), take.taken_as)
 
 
-def _film(footage: Footage, cut: Cut, forms: Sequence[Form]) -> Film:
+class _With(Struct, frozen=True, eq=False):
+    """How a take is held still, and what is heard in place of its own sound."""
+
+    turns: TurnTrack | None
+    heard: Sound | None
+
+
+def _heard(project_file: Path, sounds: Sequence[Recorder], take: Take, footage: Footage) -> Sound | None:
+    return sound_of(project_file, sounds, take, footage) if instead_of(take, sounds) is not None else None
+
+
+def _film(footage: Footage, with_it: _With, cut: Cut, forms: Sequence[Form]) -> Film:
     """What the engine needs to know of a cut."""
     outputs = tuple(
-        Output(target=f.target, size_px=f.shape.size_px, course=course_for(cut, f.shape), encoding=f.encoding)
+        Output(
+            target=f.target,
+            size_px=f.shape.size_px,
+            course=course_for(cut, f.shape, with_it.turns),
+            encoding=f.encoding,
+        )
         for f in forms
     )
     return film_of(
-        footage, outputs, start_s=cut.in_s, end_s=cut.out_s, stretches=cut.speeds, average=cut.blur, sound=cut.sound
+        footage,
+        outputs,
+        start_s=cut.in_s,
+        end_s=cut.out_s,
+        stretches=cut.speeds,
+        average=cut.blur,
+        sound=cut.sound,
+        heard=with_it.heard,
     )

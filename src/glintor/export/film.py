@@ -9,22 +9,16 @@ import numpy as np
 from msgspec import Struct
 from numpy.typing import NDArray
 
-from glintor.export.lane import Lane
-from glintor.export.strand import Feed, PlainFeed, Shown, Sound, Strand, WovenFeed
+from glintor.export.lane import Lane, Packing
+from glintor.export.strand import Feed, PlainFeed, Shown, Sound, Strand, Track, WovenFeed
 from glintor.files import whole_file
 from glintor.media.encoding import Encoding
 from glintor.media.footage import Footage
-from glintor.pixels.picture import Flat
+from glintor.pixels.picture import Flat, Whole
 from glintor.pixels.reproject import Filter
 from glintor.reframing.course import Course
 from glintor.reframing.retime import Stretch
-
-
-class Packing(Struct, frozen=True):
-    """Where one output goes and how it is packed."""
-
-    target: Path
-    encoding: Encoding = Encoding()
+from glintor.sphere.turn import TurnTrack
 
 
 class Film(Struct, frozen=True, kw_only=True):
@@ -53,6 +47,7 @@ def film_of(
     stretches: tuple[Stretch, ...] = (),
     average: bool = True,
     sound: Sound = "pitch",
+    heard: Track | None = None,
 ) -> Film:
     """The usual film: one part of one footage, flat."""
     pictures = tuple(Flat(o.size_px, o.course.sight, o.quality, shows=footage.shows) for o in outputs)
@@ -64,8 +59,19 @@ def film_of(
         stretches=stretches,
         average=average,
         sound=sound,
+        heard=heard,
     )
     return Film(strands=(strand,), packings=tuple(Packing(o.target, o.encoding) for o in outputs))
+
+
+def sphere_film(
+    footage: Footage, target: Path, size_px: tuple[int, int], *, turns: TurnTrack | None = None,
+    encoding: Encoding = Encoding(), start_s: float = 0.0, end_s: float = float("inf"), quality: Filter = Filter.FINE,
+) -> Film:  # fmt: skip
+    """The whole sphere unrolled, held still as turns say."""
+    whole = Whole(size_px, turns.at if turns is not None else None, quality, shows=footage.shows)
+    strand = Strand(footage=footage, pictures=(whole,), start_s=start_s, end_s=end_s)
+    return Film(strands=(strand,), packings=(Packing(target, encoding, sphere=True),))
 
 
 def joined(films: Sequence[Film]) -> Film:
@@ -90,7 +96,7 @@ class Reel:
         self.lanes: list[Lane] = []
         for packing in film.packings:
             part = files.enter_context(whole_file(packing.target, sources=(*sources, *keep)))
-            self.lanes.append(Lane(packing.target, part, packing.encoding, self.rate, time_base, self._sound))
+            self.lanes.append(Lane(packing, part, self.rate, time_base, self._sound))
 
     @property
     def alone(self) -> bool:

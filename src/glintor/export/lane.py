@@ -7,6 +7,7 @@ from pathlib import Path
 from typing import TYPE_CHECKING
 
 import numpy as np
+from msgspec import Struct
 from numpy.typing import NDArray
 
 from glintor.errors import GlintorError
@@ -24,19 +25,21 @@ if TYPE_CHECKING:
 Sound = Iterator[NDArray[np.float32]] | None
 
 
+class Packing(Struct, frozen=True):
+    """Where one output goes and how it is packed; sphere: whether its pictures are whole spheres."""
+
+    target: Path
+    encoding: Encoding = Encoding()
+    sphere: bool = False
+
+
 class Lane:
     """Draws frames into new ones and hands them to its encoder. sound: asked for when the first frame is there."""
 
     def __init__(
-        self,
-        target: Path,
-        part: Path,
-        encoding: Encoding,
-        rate: Fraction,
-        time_base: Fraction,
-        sound: Callable[[], Sound],
+        self, packing: Packing, part: Path, rate: Fraction, time_base: Fraction, sound: Callable[[], Sound]
     ) -> None:
-        self.target, self._part, self._encoding = target, part, encoding
+        self.target, self._part, self._packing = packing.target, part, packing
         self._rate, self._time_base, self._sound = rate, time_base, sound
         self._writer: FilmWriter | None = None
         self.channel: Channel[tuple[av.VideoFrame, int]] = Channel()
@@ -50,7 +53,8 @@ class Lane:
                     picture.size_px,
                     rate=self._rate,
                     time_base=self._time_base,
-                    encoding=self._encoding,
+                    encoding=self._packing.encoding,
+                    sphere=self._packing.sphere,
                     tags=sphere.picture.tags,
                     source_bits=sphere.picture.bits,
                     sound=self._sound(),

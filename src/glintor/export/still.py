@@ -10,14 +10,14 @@ from glintor.media.taken import TakenAs
 from glintor.pixels import colour
 from glintor.pixels.picture import Flat, drawn, steady
 from glintor.pixels.reproject import Reprojector
-from glintor.sphere.view import View
+from glintor.sphere.turn import Sight
 
 _DEEP = {".png", ".tif", ".tiff"}  # kinds of still that hold 16 bits
 
 
 def still(
     source: Footage | Path,
-    view: View,
+    view: Sight,
     size_px: tuple[int, int],
     target: Path,
     *,

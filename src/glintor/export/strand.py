@@ -1,6 +1,6 @@
 """A strand: a part of a footage as numbered film frames. The plain one shows the clip's own frames at their own times."""
 
-from collections.abc import Iterator
+from collections.abc import Callable, Iterator
 from fractions import Fraction
 from typing import Literal
 
@@ -23,6 +23,7 @@ Shown = tuple[
 
 
 Sound = Literal["pitch", "mute", "none"]
+Track = Callable[[float, float], Iterator[NDArray[np.float32]]]  # sound from one moment of the clip to another
 
 
 class RenderError(GlintorError):
@@ -33,6 +34,7 @@ class Strand(Struct, frozen=True, kw_only=True):
     """What a film shows of one footage, and as what: a picture for each of the film's outputs.
 
     sound    where the speed changes: kept at pitch where mild, muted, or no track at all
+    heard    a recorder's sound on the footage's clock, in place of its own
     average  where the speed changes: each film frame is the mean of what it skips, instead of the nearest frame
     """
 
@@ -43,6 +45,12 @@ class Strand(Struct, frozen=True, kw_only=True):
     stretches: tuple[Stretch, ...] = ()
     average: bool = True
     sound: Sound = "pitch"
+    heard: Track | None = None
+
+    @property
+    def track(self) -> Track | None:
+        """What is heard with it: another recorder's sound, else the footage's own; None where there is none."""
+        return self.heard or (self.footage.sound if self.footage.has_sound else None)
 
     @property
     def ends_s(self) -> float:
@@ -126,9 +134,8 @@ class PlainFeed(Feed):
         yield int((item.time - self._first) / footage.time_base), sphere, time
 
     def sound(self) -> Iterator[NDArray[np.float32]] | None:
-        if not self.strand.footage.has_sound:
-            return None
-        return self.strand.footage.sound(float(self._first or 0), self.strand.ends_s)
+        track = self.strand.track
+        return None if track is None else track(float(self._first or 0), self.strand.ends_s)
 
     def end_note(self) -> Iterator[str]:
         footage, frame_s = self.strand.footage, 2 * self._slack
@@ -162,10 +169,10 @@ class WovenFeed(Feed):
             yield one
 
     def sound(self) -> Iterator[NDArray[np.float32]] | None:
-        how = self.strand.sound
-        if how == "none" or not self.strand.footage.has_sound:
+        how, track = self.strand.sound, self.strand.track
+        if how == "none" or track is None:
             return None
-        return film_sound(self.strand.footage.sound, self._timeline, muted=how == "mute")
+        return film_sound(track, self._timeline, muted=how == "mute")
 
     def silence(self) -> Iterator[NDArray[np.float32]]:
         """As long as its sound would be."""

@@ -188,7 +188,7 @@ def _photos(files: tuple[Path, ...], taken_as: TakenAs) -> Footage:
     """A photo; of several that are named a series, played as a film."""
     told = taken_as.projection
     size, shows = (picture_size(files[0]), told) if isinstance(told, Lenses) else sphere_size(files[0], told)
-    series = len(files) > 1
+    series = len(files) > 1 and not taken_as.stands
     return Footage(
         files=files,
         kind="series" if series else "photo",

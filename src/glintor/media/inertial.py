@@ -96,6 +96,8 @@ def read_log(file: Path) -> Log:
         raise InputError(
             f"{file.name} is not an inertial log.", advice=f"Its first line should be such as {','.join(COLUMNS)}."
         )
+    if not any(line.strip() for line in lines[1:]):
+        raise InputError(f"{file.name} holds hardly anything.", advice="Use another copy.")
     try:
         rows = np.array([[float(value) for value in line.split(",")] for line in lines[1:] if line.strip()])
         values = np.stack([rows[:, column] * factor for column, factor in columns], axis=1)

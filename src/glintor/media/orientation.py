@@ -26,7 +26,7 @@ from glintor.sphere.turn import TurnTrack
 
 Array = NDArray[np.float64]
 _VERSION = 3  # of what is kept
-_HAND_OVER_S = 1.0  # what is quicker is the log's, what is slower the picture's
+_HAND_OVER_S = 0.4  # what is quicker is the log's, what is slower the picture's
 _SEARCH_S = 3.0  # log and picture are tried so far apart
 _USUAL_S, _USUAL_GAIN, _CERTAIN = 0.35, 0.15, 0.85
 _PLAIN_RAD_S = 0.06  # of turning, below which noise hides whether they fit

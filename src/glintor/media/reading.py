@@ -40,6 +40,7 @@ COMPANIONS = {".gpx", ".csv", ".srt", ".vtt", ".json", ".txt", ".xml", ".mhl"}
 Kind = Literal[
     "sphere", "half", "cropped", "two-lenses", "one-lens", "flat", "photo", "bracket", "series", "sound", "broken"
 ]
+_BLACK = 20.0  # mean of a half in which nothing is seen
 _SMALL_PX = 1440  # pictures are looked at no larger
 _SERIES = 5  # photos in a row that look alike are a series from so many on
 _SERIES_LIKE, _PART_LIKE = 0.75, 0.9
@@ -76,7 +77,7 @@ class Reading(Struct, frozen=True, kw_only=True):
 
     @property
     def taken_as(self) -> TakenAs:
-        return TakenAs(self.told, self.lenses)
+        return TakenAs(self.told, self.lenses, stands=self.reading == "bracket")
 
     @property
     def name(self) -> str:
@@ -285,7 +286,8 @@ def _by_content(frames: list[Plane], size_px: tuple[int, int], *, film: bool) ->
         if all(circles):
             return replace(seen, reading="two-lenses", told="side", why="two image circles lie side by side in it")
         meets, poles = edges_meet(frames)
-        if meets:
+        dark = min(float(np.mean([part.mean() for part in half])) for half in halves) < _BLACK
+        if meets and not (any(circles) and dark):
             also: tuple[Told, ...] = () if poles else ("side",)
             why = "it is twice as wide as high and its sides meet" + (", its poles are even" if poles else "")
             return replace(seen, reading="sphere", also=also, why=why)

@@ -199,6 +199,53 @@ def photo_coverage(path: Path) -> Coverage | None:
     return None if note is None else note.coverage
 
 
+_V1_WORDS = (
+    '<?xml version="1.0"?><rdf:SphericalVideo xmlns:rdf="http://www.w3.org/1999/02/22-rdf-syntax-ns#" '
+    'xmlns:GSpherical="http://ns.google.com/videos/1.0/spherical/"><GSpherical:Spherical>true</GSpherical:Spherical>'
+    "<GSpherical:Stitched>true</GSpherical:Stitched><GSpherical:ProjectionType>equirectangular</GSpherical:ProjectionType>"
+    "</rdf:SphericalVideo>"
+)  # the addresses are the open format's own names; nothing is fetched from them
+
+
+def _box(kind: bytes, content: bytes) -> bytes:
+    return struct.pack(">I4s", 8 + len(content), kind) + content
+
+
+def _marked(kind: bytes, content: bytes) -> bytes:
+    """A box of a film's index with what says that its pictures are whole spheres: V2 in a picture's entry, V1 in its track."""
+    if kind == b"stsd":
+        size = struct.unpack(">I", content[8:12])[0]
+        entry, rest = content[8 : 8 + size], content[8 + size :]
+        sphere = _box(b"svhd", bytes(4) + b"Glintor\x00")
+        sphere += _box(b"proj", _box(b"prhd", bytes(16)) + _box(b"equi", bytes(20)))
+        entry = entry[8:] + _box(b"st3d", bytes(5)) + _box(b"sv3d", sphere)
+        return _box(kind, content[:8] + struct.pack(">I", 8 + len(entry)) + b"" + content[12:16] + entry + rest)
+    if kind not in _INSIDE or (kind == b"trak" and b"vide" not in content):
+        return _box(kind, content)
+    out, at = b"", 0
+    while at + 8 <= len(content):
+        size, inner = struct.unpack(">I4s", content[at : at + 8])
+        out += _marked(inner, content[at + 8 : at + size])
+        at += size
+    if kind == b"trak":
+        out += _box(b"uuid", _V1 + _V1_WORDS.encode())
+    return _box(kind, out)
+
+
+def mark_film(path: Path) -> None:
+    """Writes into a finished MP4 or MOV, whose index stands at its end, that its pictures are whole spheres. Others stay as they are."""
+    with path.open("r+b") as file:
+        file.seek(0, 2)
+        end = file.tell()
+        for kind, first, last in _boxes(file, 0, end):
+            if kind == b"moov" and last == end:
+                file.seek(first)
+                whole = _marked(kind, file.read(last - first))
+                file.seek(first - 8)
+                file.write(whole)
+                return
+
+
 def with_photo_fields(jpeg: bytes, size_px: tuple[int, int]) -> bytes:
     """A JPEG of a whole sphere that says so: photo-sphere XMP in an APP1 segment after its head. The two addresses are the open
     format's own names of its fields; nothing is ever fetched from them."""

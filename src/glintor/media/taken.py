@@ -20,11 +20,13 @@ WORDS = {
 
 class TakenAs(Struct, frozen=True):
     """told: what its picture shows, "" leaves it to the file; lenses: their profile where it is one of fisheyes, None for a generic
-    one; mends: whether near things at the seam are laid on one another."""
+    one; mends: whether near things at the seam are laid on one another; stands: whether only the first of several
+    photos is shown, as of a bracket."""
 
     told: Told = ""
     lenses: Lenses | None = None
     mends: bool = True
+    stands: bool = False
 
     @property
     def projection(self) -> Projection | None:

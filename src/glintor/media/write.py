@@ -12,6 +12,7 @@ from glintor.errors import InputError
 from glintor.media.encoding import Codec, Encoding, codec_named
 from glintor.media.read import frame_planes
 from glintor.media.sound import RATE_HZ
+from glintor.media.spherical import mark_film
 from glintor.pixels.bands import CORES
 from glintor.pixels.yuv import ColourTags, Yuv
 
@@ -35,7 +36,9 @@ class FilmWriter:
         tags: ColourTags = ColourTags(),
         source_bits: int = 8,
         sound: Iterator[NDArray[np.float32]] | None = None,
+        sphere: bool = False,
     ) -> None:
+        """sphere: whether its pictures are whole spheres, which the file then says."""
         import av
 
         codec = codec_named(encoding.codec)
@@ -47,7 +50,9 @@ class FilmWriter:
         if path.suffix.lower() != codec.suffix:
             raise InputError(f"{codec.words} is written as {codec.suffix}.", advice=f"End the name in {codec.suffix}.")
         self._size, self._tags = size_px, tags
-        self._container = av.open(str(path), "w", options={} if codec.suffix == ".mkv" else {"movflags": "+faststart"})
+        self._marked = path if sphere and codec.suffix != ".mkv" else None
+        plain = codec.suffix == ".mkv" or sphere  # what a sphere says is written into an index that stands at the end
+        self._container = av.open(str(path), "w", options={} if plain else {"movflags": "+faststart"})
         video = self._container.add_stream(codec.encoder, rate=rate)
         assert isinstance(video, av.VideoStream)
         self._video = video
@@ -114,6 +119,8 @@ class FilmWriter:
         if self._audio is not None:
             self._mux(self._audio.encode(None))
         self._container.close()
+        if self._marked is not None:
+            mark_film(self._marked)
 
     def abandon(self) -> None:
         """Closes the file as it is; what was written is of no use."""

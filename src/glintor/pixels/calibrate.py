@@ -19,6 +19,7 @@ from glintor.errors import InputError
 from glintor.pixels.join import band, band_looks
 from glintor.pixels.yuv import Plane
 from glintor.sphere.lenses import WIDE, Eye, Lenses, look_of_pixel, pixel_of
+from glintor.sphere.rotation import angles_of
 
 Array = NDArray[np.float64]
 Frame = tuple[Plane, ...]  # luma of each lens's part at one moment
@@ -181,6 +182,8 @@ def _band_matches(lenses: Lenses, frame: Frame) -> tuple[Array, Array]:
     one, two = (_even(p) for p in band(lenses, list(frame), half, rows, columns))
     points = _features(one, None, _BAND_POINTS)
     there, ok = _followed(one, two, points)
+    if not ok.any():
+        return np.zeros((0, 2)), np.zeros((0, 2))
     looks = band_looks(lenses, half, rows, columns)
     out = []
     for eye, at, part in zip(lenses.eyes, (points[ok], there[ok]), frame, strict=True):
@@ -188,7 +191,7 @@ def _band_matches(lenses: Lenses, frame: Frame) -> tuple[Array, Array]:
         way = cv2.remap(looks.astype(np.float32), inside[:, None, 0], inside[:, None, 1], cv2.INTER_LINEAR)[:, 0]
         u, v, _ = pixel_of(eye, (part.shape[1], part.shape[0]), way / np.linalg.norm(way, axis=1, keepdims=True))
         out.append(np.stack([u, v], axis=1))
-    fits = (np.abs(there[ok][:, 1] - np.clip(there[ok][:, 1], 1, rows - 2)) < 1e-6) if ok.any() else np.zeros(0, bool)
+    fits = (there[ok][:, 1] >= 1.0) & (there[ok][:, 1] <= rows - 2.0)
     return out[0][fits], out[1][fits]
 
 
@@ -343,14 +346,6 @@ class _Task(Struct, frozen=True, eq=False):
         return np.concatenate(
             [turning.ravel(), apart.ravel(), x * (_PRIOR_WEIGHT if self.unknowns.two else _ALONE_WEIGHT)]
         )
-
-
-def angles_of(matrix: Array) -> tuple[float, float, float]:
-    """Yaw, pitch, roll in degrees of a turn from own axes to the camera's; the inverse of `view_matrix`."""
-    yaw = np.degrees(np.arctan2(-matrix[1, 0], matrix[0, 0]))
-    pitch = np.degrees(np.arcsin(np.clip(matrix[2, 0], -1.0, 1.0)))
-    roll = np.degrees(np.arctan2(matrix[2, 1], matrix[2, 2]))
-    return float(yaw), float(pitch), float(roll)
 
 
 def calibrate(

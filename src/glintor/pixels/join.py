@@ -112,7 +112,7 @@ class Joiner:
         self.lenses, self._mends = lenses, mends and not lenses.alone
         self._last_s: float | None = None
         self._tones: NDArray[np.float64] | None = None
-        self._flow: Field | None = None
+        self.flow: Field | None = None  # (2, *_CELLS) radians by which the second lens shows things elsewhere
         self._found: Join | None = None
         self._dis: cv2.DISOpticalFlow | None = None
 
@@ -134,9 +134,9 @@ class Joiner:
         shift, edges = np.zeros((2, 2, 1, 1), np.float32), (0.0, 1.0)
         if self._mends:
             flow = self._flow_of(planes, tones, unit)
-            if self._flow is not None and np.isfinite(passed):
-                flow = self._flow + (flow - self._flow) * np.float32(1.0 - np.exp(-passed / _FLOW_S))
-            self._flow = flow
+            if self.flow is not None and np.isfinite(passed):
+                flow = self.flow + (flow - self.flow) * np.float32(1.0 - np.exp(-passed / _FLOW_S))
+            self.flow = flow
             shift, edges = _moved(self.lenses, flow)
         self._found = Join(_table(tones, black, self.lenses), shift, edges, float(tones[0, 0] / np.log(2.0)))
         return self._found

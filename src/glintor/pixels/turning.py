@@ -24,7 +24,8 @@ _FACES = tuple(View(yaw_deg=yaw, pitch_deg=pitch, fov_deg=94.0, bend=0.0) for ya
                ((0.0, 5.0), (90.0, 5.0), (180.0, 5.0), (-90.0, 5.0)))  # fmt: skip
 _UP = View(yaw_deg=0.0, pitch_deg=90.0, fov_deg=94.0, bend=0.0)
 _SIGHTS = tuple(Turned(view.matrix, view.lens) for view in (*_FACES, _UP))
-_POINTS = 70  # of each face
+_CELL_PX, _EDGE_PX = 32, 8  # of a face: a feature is sought in each cell
+_CORNER = 2e-5  # the least strength of a corner: noise has less
 _TRIES = 48
 _NEAR_RAD = np.radians(0.22)  # a point that fits the turn of all lies so near
 _FRESH_SHARE = 0.55  # of a key frame's points that must still be followed, else a new one is made
@@ -233,8 +234,16 @@ def _way(a: Array, b: Array) -> Array:
 
 
 def _features(face: Plane) -> NDArray[np.float32]:
-    found = cv2.goodFeaturesToTrack(face, _POINTS, 0.004, 9.0, blockSize=5)
-    return np.zeros((0, 2), np.float32) if found is None else np.asarray(found, np.float32).reshape(-1, 2)
+    """The best corner of each cell of a face: spread out, so that what is sharp and moves has no more say than what is dim and far."""
+    strength = cv2.cornerMinEigenVal(face, 5)
+    strength[:_EDGE_PX], strength[-_EDGE_PX:], strength[:, :_EDGE_PX], strength[:, -_EDGE_PX:] = 0, 0, 0, 0
+    count = FACE_PX // _CELL_PX
+    cells = strength.reshape(count, _CELL_PX, count, _CELL_PX).transpose(0, 2, 1, 3).reshape(count * count, -1)
+    best = cells.argmax(axis=1)
+    told = cells[np.arange(len(cells)), best] > _CORNER
+    row, column = np.divmod(np.arange(count * count), count)
+    y, x = row * _CELL_PX + best // _CELL_PX, column * _CELL_PX + best % _CELL_PX
+    return np.stack([x, y], axis=1)[told].astype(np.float32)
 
 
 def _directions(sight: Turned, points: NDArray[np.float32]) -> Array:

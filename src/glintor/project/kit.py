@@ -13,8 +13,9 @@ from glintor.files import write_bytes
 from glintor.placement.stick import Section, generic_stick
 from glintor.project import versioned
 from glintor.project.exposure import Exposure
+from glintor.sphere.lenses import Lenses
 
-KIT_VERSION = 4
+KIT_VERSION = 5
 Positive = Annotated[float, Meta(gt=0)]
 NotNegative = Annotated[float, Meta(ge=0)]
 Identity = Annotated[str, Meta(min_length=1, max_length=64, pattern="^[A-Za-z0-9_-]+$")]
@@ -177,6 +178,7 @@ class Kit(msgspec.Struct, frozen=True, kw_only=True, forbid_unknown_fields=True)
     mounts: tuple[Mount, ...] = ()
     items: tuple[Item, ...] = ()
     presets: Annotated[tuple[Preset, ...], Meta(max_length=40)] = ()
+    lenses: tuple[Lenses, ...] = ()  # profiles of its cameras' lenses
 
     @property
     def kinds(self) -> frozenset[str]:

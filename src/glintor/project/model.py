@@ -175,11 +175,13 @@ Kind = Literal["film", "photo", "bracket", "lapse"]
 
 
 class Horizon(msgspec.Struct, frozen=True, kw_only=True, forbid_unknown_fields=True):
-    """How a picture lies in a level frame: its middle so far over the horizon, turned clockwise by so much; by: who says so."""
+    """How a picture lies in a level frame at a moment of its recording: its middle so far over the horizon, turned clockwise by so
+    much; by: who says so."""
 
     pitch_deg: Annotated[float, Meta(ge=-90, le=90)]
     roll_deg: Annotated[float, Meta(ge=-180, le=180)]
     by: Literal["file", "hand", "picture"]
+    at_s: NotNegative = 0.0
 
 
 class Steady(msgspec.Struct, frozen=True, kw_only=True, forbid_unknown_fields=True):
@@ -228,6 +230,7 @@ class Take(msgspec.Struct, frozen=True, kw_only=True, forbid_unknown_fields=True
     told        what its picture shows, where that is not left to the file; told_by: whether a person says so, or it was seen
     lenses      the profile of its lenses, where it is of fisheyes; mends: whether near things at their seam are laid on one another
     why         what it was taken for, and why, in words
+    first_view  yaw and pitch in the level frame that its file wants to be seen first
     horizon     how its picture lies in a level frame; steady: what is done about its turning
     heard       recorders and cameras whose clock is known against its own
     """
@@ -252,6 +255,7 @@ class Take(msgspec.Struct, frozen=True, kw_only=True, forbid_unknown_fields=True
     lenses: Lenses | None = None
     mends: bool = True
     why: str = ""
+    first_view: tuple[float, float] | None = None
     began: str = ""
     matched: str = ""
     horizon: Horizon | None = None
@@ -261,7 +265,7 @@ class Take(msgspec.Struct, frozen=True, kw_only=True, forbid_unknown_fields=True
     @property
     def taken_as(self) -> TakenAs:
         """What its files are taken for."""
-        return TakenAs(self.told, self.lenses, self.mends)
+        return TakenAs(self.told, self.lenses, self.mends, stands=self.kind == "bracket")
 
     @property
     def began_min(self) -> float | None:

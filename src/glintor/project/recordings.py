@@ -118,8 +118,7 @@ def _recorder_of(project_file: Path, reading: Reading) -> Recorder:
 
 def _take_of(project_file: Path, reading: Reading, *, by: Literal["person", "picture"], first: bool) -> Take:
     """first: whether it is the one that will be shown."""
-    shown = reading.files[:1] if reading.reading == "bracket" else reading.files
-    footage, _ = look_into(shown, reading.taken_as, keep=first)
+    footage, _ = look_into(reading.files, reading.taken_as, keep=first)
     kinds: dict[str, Kind] = {"bracket": "bracket", "series": "lapse"}
     return Take(
         id="take",
@@ -135,6 +134,7 @@ def _take_of(project_file: Path, reading: Reading, *, by: Literal["person", "pic
         why=reading.why,
         began=began_of(reading),
         horizon=_horizon_of(footage.note),
+        first_view=footage.note.first_yaw_pitch_deg if footage.note is not None else None,
     )
 
 
@@ -193,7 +193,11 @@ def _with_one(project: Project, take: Take, into: str) -> tuple[Project, tuple[s
     shot = project.shot(into)
     take = msgspec.structs.replace(take, id=fresh_id(f"{into}-take", {t.id for t in shot.takes}))
     cut = fresh_cut(
-        fresh_id(f"{into}-cut", {c.id for c in shot.cuts}), f"Cut {len(shot.cuts) + 1}", take.id, take.duration_s
+        fresh_id(f"{into}-cut", {c.id for c in shot.cuts}),
+        f"Cut {len(shot.cuts) + 1}",
+        take.id,
+        take.duration_s,
+        subject=take.first_view or (0.0, 0.0),
     )
     return project.with_shot(into, lambda s: with_cut(with_take(s, take), cut)), (into, take.id)
 

@@ -8,6 +8,9 @@ from glintor.reframing.cut import Cut
 from glintor.reframing.path import Keyframe, key_index, moved_key, with_key, without_key
 from glintor.reframing.retime import Stretch, with_stretch
 from glintor.reframing.review import spread
+from glintor.sphere.angle import nearest_turn_deg
+from glintor.sphere.rotation import angles_of
+from glintor.sphere.turn import TurnTrack
 from glintor.sphere.view import View, within_limits
 
 HOLD_S = 2.0  # people hold about 2 s on a thing (common practice, no source)
@@ -76,6 +79,19 @@ def with_moves_spread(cut: Cut, start_s: float, end_s: float, length_s: float, d
     times = spread([k.time_s for k in cut.keys], start_s, end_s, length_s)
     moved = tuple(replace(k, time_s=t) for k, t in zip(cut.keys, times, strict=True) if t <= duration_s)
     return replace(cut, keys=moved)
+
+
+def seen_as_before(cut: Cut, before: TurnTrack | None, after: TurnTrack | None) -> Cut:
+    """The cut when its recording is held another way: every keyframe looks at its moment at what it looked at, and its roll is told
+    against the horizon of the frame that it is held in. Both turns go from the picture to the frame that views are meant in;
+    None where that is the picture's own."""
+    keys: list[Keyframe] = []
+    for key in cut.keys:
+        picture = key.view.matrix if before is None else before.at(key.time_s).T @ key.view.matrix
+        yaw, pitch, _ = angles_of(picture if after is None else after.at(key.time_s) @ picture)
+        near = keys[-1].yaw_deg + key.yaw_deg - cut.keys[len(keys) - 1].yaw_deg if keys else key.yaw_deg
+        keys.append(replace(key, yaw_deg=round(nearest_turn_deg(yaw, near), 4), pitch_deg=round(pitch, 4)))
+    return replace(cut, keys=tuple(keys))
 
 
 def fresh_cut(

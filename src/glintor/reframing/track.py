@@ -9,6 +9,8 @@ from numpy.typing import NDArray
 
 from glintor.files import write_bytes
 from glintor.reframing.table import read_rows
+from glintor.sphere.equirect import direction, lonlat_deg
+from glintor.sphere.turn import TurnTrack
 
 COLUMNS = ("time_s", "yaw_deg", "pitch_deg", "distance_m")
 
@@ -25,6 +27,12 @@ class Track(Struct, frozen=True):
         """The track at other times; held at its ends."""
         columns = (self.yaw_deg, self.pitch_deg, self.distance_m)
         return Track(times_s, *(np.interp(times_s, self.time_s, column) for column in columns))
+
+    def turned(self, turns: TurnTrack) -> "Track":
+        """The same in the frame that a recording is held in: `turns` goes from its picture to that frame."""
+        look = np.einsum("nij,nj->ni", turns.at(self.time_s), direction(self.yaw_deg, self.pitch_deg))
+        yaw, pitch = lonlat_deg(look)
+        return Track(self.time_s, np.degrees(np.unwrap(np.radians(yaw))), pitch, self.distance_m)
 
 
 def track_of(rows: Sequence[Sequence[float]]) -> Track:

@@ -17,3 +17,11 @@ def view_matrix(yaw_deg: ArrayLike, pitch_deg: ArrayLike, roll_deg: ArrayLike) -
         (sp, cp * sr, cp * cr),
     )
     return np.stack([np.stack(row, axis=-1) for row in rows], axis=-2)
+
+
+def angles_of(matrix: NDArray[np.float64]) -> tuple[float, float, float]:
+    """Yaw, pitch, roll in degrees of a turn from own axes to the camera's; the inverse of `view_matrix`."""
+    yaw = np.degrees(np.arctan2(-matrix[1, 0], matrix[0, 0]))
+    pitch = np.degrees(np.arcsin(np.clip(matrix[2, 0], -1.0, 1.0)))
+    roll = np.degrees(np.arctan2(matrix[2, 1], matrix[2, 2]))
+    return float(yaw), float(pitch), float(roll)

@@ -25,6 +25,7 @@ from glintor.media.footage import open_footage
 from glintor.pixels import colour
 from glintor.pixels.picture import Flat, drawn
 from glintor.pixels.reproject import Filter
+from glintor.project.held import known_turns
 from glintor.project.model import Shot, take_of
 from glintor.project.store import clip_files, films_folder, need_folder
 from glintor.reframing.cut import Cut
@@ -235,11 +236,12 @@ def _small_pictures(project_file: Path, shot: Shot, cut: Cut) -> dict[str, objec
     try:
         take = take_of(shot, cut.take_id)
         footage = open_footage(clip_files(project_file, take), take.taken_as)
+        turns = known_turns(take, footage)
         with footage.reader() as reader:
             sphere = footage.sphere(reader.at(middle))
 
         def seen(shape: Format) -> Flat:
-            return Flat(_small(shape), course_for(cut, shape).sight, Filter.FAST, shows=footage.shows)
+            return Flat(_small(shape), course_for(cut, shape, turns).sight, Filter.FAST, shows=footage.shows)
 
         return {shape.name: colour.rgb32(drawn(seen(shape), sphere, middle)) for shape in FORMATS}
     except GlintorError:

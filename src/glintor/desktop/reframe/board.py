@@ -12,6 +12,7 @@ from glintor.desktop.reframe.pace_bar import PaceBar
 from glintor.desktop.sphere_view import SphereView
 from glintor.desktop.split import Split
 from glintor.export.formats import FORMATS, Format
+from glintor.project.held import WORDS as HELD
 from glintor.reframing.looks import LOOKS, nearest_look
 from glintor.sphere import lens
 from glintor.sphere.angle import wrap_deg
@@ -47,6 +48,11 @@ class Board(QWidget):
         self.speed = button(
             "Speed…", self._turn_pace, tip="Show what changes the speed of the film, or of a marked part"
         )
+        self.held = choice("How the recording is held still", list(HELD.items()), letters=12)
+        self.held.setToolTip("What is done about the camera's turning: nothing is rendered, the view is turned")
+        self.recording = button(
+            "Recording…", lambda: None, tip="What this recording is, its horizon, lenses and sound (F10)"
+        )
         self.pace = PaceBar()
         self.angles = {field: Number(*how, bare=True) for field, how in _ANGLES.items()}
         self._asked_pace = False
@@ -74,6 +80,9 @@ class Board(QWidget):
         column.addWidget(self.shapes)
         line = row(self.play, self.cuts, self.speed, spacing=8, stretch=False)
         line.setStretch(line.indexOf(self.cuts), 9)  # a cut's name wants the room, where there is some
+        column.addLayout(line)
+        line = row(self.held, self.recording, spacing=8, stretch=False)
+        line.setStretch(0, 9)
         column.addLayout(line)
         column.addStretch(1)
         self._panel = QWidget()

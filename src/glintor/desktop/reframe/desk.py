@@ -1,8 +1,9 @@
 """Reframe: where the flat frame looks, and how it gets there."""
 
-from collections.abc import Sequence
+from collections.abc import Callable, Sequence
 
 import numpy as np
+from numpy.typing import NDArray
 from PyQt6.QtCore import pyqtSignal
 from PyQt6.QtWidgets import QVBoxLayout, QWidget
 
@@ -20,6 +21,9 @@ from glintor.errors import GlintorError
 from glintor.export.formats import Format, course_for
 from glintor.finding import Cure, Finding
 from glintor.media.footage import Footage
+from glintor.media.orientation import known_orientation
+from glintor.project.clocks import Sound, same_moment, sound_of
+from glintor.project.held import needs_turning, turns_of
 from glintor.project.model import Take
 from glintor.project.store import clip_files
 from glintor.reframing import edits
@@ -27,6 +31,8 @@ from glintor.reframing.cut import Cut
 from glintor.reframing.looks import Look
 from glintor.reframing.track import Track
 from glintor.review import Lie, lie_of, pan_share_s, reframing, subject_of, track_of_take
+from glintor.sphere.equirect import direction
+from glintor.sphere.turn import Sight, TurnTrack, turned
 from glintor.sphere.view import View, as_set, true_width_px, within_limits
 
 _GLANCE_MS = 200
@@ -38,6 +44,9 @@ class ReframeDesk(Desk):
     name = "Reframe"
     draws_gestures = True
     clip_seen = pyqtSignal(object)  # its footage: a picture of it is there
+    turning_missed = pyqtSignal(object, object)  # take and footage: it is held still, and nobody knows how it turned
+    hold_asked = pyqtSignal(str)  # another way of holding the take still
+    recording_asked = pyqtSignal()  # the sheet of the recording
 
     def __init__(self, document: Document, jobs: Jobs, parent: QWidget) -> None:
         super().__init__(document, jobs, parent)
@@ -53,6 +62,10 @@ class ReframeDesk(Desk):
         self._findings: list[Finding] = []
         self._reviewed: object = None
         self._lie = Lie()
+        self._turns: TurnTrack | None = None
+        self._turned_by: object = None
+        self.turning_words = ""
+        self._picking: Callable[[NDArray[np.float64]], bool] | None = None
         page = QVBoxLayout(self)
         page.setContentsMargins(0, 0, 0, 0)
         page.addWidget(self.board)
@@ -64,8 +77,10 @@ class ReframeDesk(Desk):
         self.frame.resized.connect(self._draw)
         self.board.angle_typed.connect(self.work.type_angle)
         self.board.play.clicked.connect(self.toggle_play)
-        self.sphere.clicked.connect(self._point_at)
-        self.sphere.looked.connect(self._point_at)
+        self.sphere.clicked.connect(self._clicked)
+        self.sphere.looked.connect(lambda yaw, pitch: self._point_at(yaw, pitch) if self._picking is None else None)
+        self.board.held.activated.connect(lambda at: self.hold_asked.emit(str(self.board.held.itemData(at))))
+        self.board.recording.clicked.connect(self.recording_asked)
         self.sphere.look_ended.connect(self.document.end_gesture)
         self.looks.chosen.connect(self._choose_look)
         self.shapes.chosen.connect(self._choose_shape)
@@ -113,6 +128,25 @@ class ReframeDesk(Desk):
             self.hand.look = None
             self._draw()
 
+    def pick_points(self, picked: "Callable[[NDArray[np.float64]], bool]") -> None:
+        """The next clicks on the unrolled sphere are given to `picked` as directions in the picture, until it wants no more."""
+        self._picking = picked
+
+    def stop_picking(self) -> bool:
+        """Leaves it; whether points were asked for."""
+        was, self._picking = self._picking is not None, None
+        return was
+
+    def _clicked(self, yaw_deg: float, pitch_deg: float) -> None:
+        if self._picking is None:
+            self._point_at(yaw_deg, pitch_deg)
+            return
+        look = direction(yaw_deg, pitch_deg)
+        if self._turns is not None:
+            look = look @ self._turns.at(self.hand.now_s)
+        if not self._picking(look):
+            self._picking = None
+
     def _point_at(self, yaw_deg: float, pitch_deg: float) -> None:
         view = within_limits(self.hand.path_view(), yaw_deg=yaw_deg, pitch_deg=pitch_deg)
         self.work.set_view(view, "Turn the view", ("point", round(self.hand.now_s, 3)))
@@ -121,8 +155,14 @@ class ReframeDesk(Desk):
         self.work.set_view(look.on(self.hand.path_view()), f"Look {look.name}")
 
     def _choose_cut(self, at: int) -> None:
+        before, now_s = self.hand.take, self.hand.now_s
         if not self.hand.choose(str(self.cuts.itemData(at))):
             self.work.new_cut()
+        after = self.hand.take
+        if before is not None and after is not None and after.id != before.id:
+            same = same_moment(before, after, now_s)
+            if same is not None:  # takes on one clock: the moment is kept
+                self.go_to(same)
 
     def _choose_shape(self, shape: Format) -> None:
         self.hand.shape = shape
@@ -156,13 +196,22 @@ class ReframeDesk(Desk):
             self.player.stop()
         elif cut is not None and footage is not None:
             start = self.hand.now_s if cut.in_s <= self.hand.now_s < cut.out_s - 2 * self.hand.step_s else cut.in_s
-            self.player.play(
-                footage.sound if footage.has_sound else None, cut.timeline, start, muted=cut.sound != "pitch"
-            )
+            self.player.play(self._sound(footage), cut.timeline, start, muted=cut.sound != "pitch")
             self._draw_ahead(cut)
             self.board.play.setText("Stop")
             if self.player.sound_words:
                 self.said.emit(f"Playing, {self.player.sound_words}")
+
+    def _sound(self, footage: Footage) -> Sound | None:
+        """What is heard: a recorder's sound where it was put in place of the camera's."""
+        take = self.hand.take
+        try:
+            return (
+                sound_of(self.document.file, self.document.project.sounds, take, footage) if take is not None else None
+            )
+        except GlintorError as error:
+            self.said.emit(error.what)
+            return footage.sound if footage.has_sound else None
 
     def _draw_ahead(self, cut: Cut) -> None:
         """Has the film's frames drawn from the present moment on, before they are due."""
@@ -173,14 +222,15 @@ class ReframeDesk(Desk):
             cut.timeline,
         )
         self._played, self._film_s = cut, timeline.film_time(self.hand.now_s)
-        start_s, glance = self._film_s, max(round(_GLANCE_MS / 1000 / step), 1)
+        start_s, glance, turns = self._film_s, max(round(_GLANCE_MS / 1000 / step), 1), self._turns
 
         def frame(number: int) -> Request | None:
             film_s = start_s + number * step
             if film_s >= timeline.duration_s - step / 2:
                 return None
             clip_s = float(timeline.clip_time(film_s))
-            return Request(clip_s, course.at(clip_s), size, self.hand.blur_until(clip_s), number % glance == 0, True)
+            until_s = self.hand.blur_until(clip_s)
+            return Request(clip_s, course.at(clip_s), size, until_s, number % glance == 0, True, turns)
 
         self.projector.play_film(frame)
 
@@ -237,7 +287,8 @@ class ReframeDesk(Desk):
                 raise GlintorError(
                     "Nothing recorded in this shot yet.", advice="Record on desk 3, or drop a recording."
                 )
-            self.projector.open_footage(clip_files(self.document.file, take), take.taken_as)
+            footage = self.projector.open_footage(clip_files(self.document.file, take), take.taken_as)
+            self._hold(take, footage)
         except GlintorError as error:
             self.projector.close_clip()
             self.frame.show_empty(str(error))
@@ -246,8 +297,34 @@ class ReframeDesk(Desk):
             self._findings = []
             self.findings_changed.emit()
             return False
-        self._track = track_of_take(self.document.file, take)
+        track = track_of_take(self.document.file, take)
+        self._track = track if track is None or self._turns is None else track.turned(self._turns)
         return True
+
+    def _hold(self, take: Take, footage: Footage) -> None:
+        """Holds the take still as it is wanted, as far as it is known how it turned."""
+        self.board.held.setCurrentIndex(self.board.held.findData(take.steady.mode))
+        key = (take.steady, take.horizon, footage)
+        if key == self._turned_by:
+            return
+        self._turns, self.turning_words = None, ""
+        try:
+            orientation = known_orientation(footage) if needs_turning(take) else None
+            self._turns = turns_of(take, orientation)
+        except GlintorError as error:
+            self.said.emit(f"Not held still: {error.what}")
+            self._turned_by = key
+            return
+        if needs_turning(take) and orientation is None:
+            self.turning_words = "How it turned is being found"
+            self.turning_missed.emit(take, footage)
+            return
+        if orientation is not None:
+            unsure = float((orientation.trust < 0.3).mean())
+            self.turning_words = f"How it turned is from {orientation.made_by}" + (
+                f"; {unsure:.0%} of it is unsure" if unsure > 0.0 else ""
+            )
+        self._turned_by = key
 
     def _show_course(self, cut: Cut, take: Take) -> None:
         project, shot = self.document.project, self.document.shot
@@ -255,7 +332,7 @@ class ReframeDesk(Desk):
         if key != self._reviewed:
             self._reviewed = key
             self._findings = reframing(project, shot, cut, self._track, self.hand.shape.name, self.hand.shape.size_px)
-        self._lie = lie_of(project, take, self._track)
+        self._lie = Lie() if self._turns is not None else lie_of(project, take, self._track)
         self.course.show_course(
             cut,
             take.duration_s,
@@ -303,12 +380,17 @@ class ReframeDesk(Desk):
         """Asks for the picture of the present moment; while playing the film's frames come by themselves."""
         if not self.player.playing:
             until_s = self.hand.blur_until(self.hand.now_s)
-            self.projector.ask(Request(self.hand.now_s, shown, self._preview_px, until_s, sphere=True))
+            asked = Request(self.hand.now_s, shown, self._preview_px, until_s, sphere=True, turns=self._turns)
+            self.projector.ask(asked)
 
-    def still_wanted(self) -> tuple[Footage, View, tuple[int, int], float] | None:
-        """Footage, view, size and moment, for a picture of the frame in sight."""
-        footage = self.projector.footage
-        return None if footage is None else (footage, self.hand.shown_view(), self.hand.shape.size_px, self.hand.now_s)
+    def still_wanted(self) -> tuple[Footage, Sight, tuple[int, int], float] | None:
+        """Footage, what is looked at, size and moment, for a picture of the frame in sight."""
+        footage, now_s = self.projector.footage, self.hand.now_s
+        if footage is None:
+            return None
+        view = self.hand.shown_view()
+        sight = view if self._turns is None else turned(view, self._turns.at(now_s))
+        return footage, sight, self.hand.shape.size_px, now_s
 
     def _show_drawn(self, drawn: Drawn) -> None:
         if drawn.sphere is not None:  # it comes once for each moment, whatever became of the frame's size since

@@ -134,11 +134,23 @@ class Screen(QObject):
         reader, self._last = self._reader, request
         if reader is None:
             return
-        self._worker.ask(request, lambda: self._draw(reader, request, exact=self._original is None))
+        self._worker.ask(
+            request, lambda: self._draw(reader, request, exact=self._original is None, stale=self._left(request))
+        )
         if self._original is not None:
             self._rest.start()
         else:
             self._rest.stop()
+
+    def _left(self, request: Request) -> "Callable[[], bool]":
+        """Whether nobody waits for a moment any more: a decode under way is then given up. A view that turns at the same moment
+        still waits for it."""
+
+        def gone() -> bool:
+            last = self._last
+            return last is not None and abs(last.time_s - request.time_s) > 1e-6
+
+        return gone
 
     def play_film(self, frames: Callable[[int], Request | None]) -> None:
         """Begins to draw the frames of a film ahead of time; frames(n) asks for film frame n, None after the last."""
@@ -195,6 +207,8 @@ class Screen(QObject):
         return Drawn(frame, flat, request.view, float(decoded.time), request.size_px, exact)
 
     def _show(self, request: object, drawn: object) -> None:
+        if drawn is None:  # nobody waited for it any more
+            return
         self.drawn.emit(drawn)
         if isinstance(drawn, Drawn) and isinstance(request, Request) and drawn.rough and request is self._last:
             self.ask(request)

@@ -1,0 +1,42 @@
+"""Lens profiles of the kit: kept with the camera, and tried on recordings that come in."""
+
+from collections.abc import Callable, Sequence
+
+from msgspec.structs import replace
+
+from glintor.media.footage import Footage, open_footage
+from glintor.media.lens_profile import WRONG_PX, find_lenses, misfit_px
+from glintor.media.taken import TakenAs
+from glintor.pixels.calibrate import Found
+from glintor.project.model import Project, Take
+from glintor.sphere.lenses import Lenses
+
+_MOST = 24  # profiles that a kit keeps by itself
+
+
+def with_profile(project: Project, lenses: Lenses) -> Project:
+    """The project with a profile in its kit; one of the same name is put in its place."""
+    others = tuple(known for known in project.kit.lenses if known.name != lenses.name)
+    return replace(project, kit=replace(project.kit, lenses=(*others, lenses)[-_MOST:]))
+
+
+def fitting(footage: Footage, profiles: Sequence[Lenses]) -> tuple[Lenses, float] | None:
+    """Of a kit's profiles the one that fits a recording best, and how far apart it leaves things at the seam in pixels of a sphere
+    5760 wide; None where none fits. Raises ClipError."""
+    if not isinstance(footage.shows, Lenses) or footage.shows.alone:
+        return None
+    tried = [(lenses, misfit_px(footage, lenses.laid(footage.shows.layout))) for lenses in profiles if not lenses.alone]
+    known = [(lenses, off) for lenses, off in tried if off is not None and off < WRONG_PX]
+    return min(known, key=lambda pair: pair[1]) if known else None
+
+
+def found_or_fitting(
+    take: Take, footage: Footage, profiles: Sequence[Lenses], *, report: Callable[[float], None] = lambda _share: None
+) -> tuple[Lenses, Found | None]:
+    """A profile for a take: one of the kit's that fits, else one found from the recording. Raises InputError, ClipError."""
+    known = fitting(footage, profiles)
+    if known is not None:
+        return known[0], None
+    bare = open_footage(footage.files, TakenAs(take.told))
+    found = find_lenses(bare, report=report)
+    return found.lenses, found

@@ -1,0 +1,165 @@
+"""A stranger comes home with a card: dropped on the real window, all becomes what it is, and is worked on."""
+
+import shutil
+import subprocess
+
+import numpy as np
+import pytest
+from PyQt6.QtCore import Qt
+from PyQt6.QtTest import QTest
+from PyQt6.QtWidgets import QToolButton
+
+from glintor.desktop.readings_sheet import ReadingsSheet
+from glintor.desktop.take_sheet import TakeSheet
+from glintor.media.probe import probe
+from glintor.project.model import Horizon
+from glintor.project.store import read_project
+from tests import foreign
+from tests.conftest import make_clip
+from tests.desktop.test_first_minute import begun, documents, dropped  # noqa: F401
+from tests.media.test_align import RATE_HZ, horns, on_another_clock
+
+
+@pytest.fixture(scope="module")
+def home(tmp_path_factory):
+    """A film in two parts with sound and a GPX, a pair, a recorder, what is broken and what is flat."""
+    folder, world = tmp_path_factory.mktemp("home"), foreign.World()
+    scene = horns(12, 5, 1.5)
+    for name, x in (("cam", scene[2 * RATE_HZ : 5 * RATE_HZ]), ("rec", on_another_clock(scene, 0.0, 30.0, 11))):
+        (folder / f"{name}.f32").write_bytes(x.astype(np.float32).tobytes())
+    raw = ["ffmpeg", "-v", "error", "-f", "f32le", "-ar", str(RATE_HZ), "-ac", "1", "-i"]
+    silent = foreign.shaken(folder / "silent.mp4", world, width=512)
+    whole = folder / "whole.mp4"
+    joins = ["-i", folder / "cam.f32", "-i", silent, "-map", "1:v", "-map", "0:a", "-c:v", "copy", "-c:a", "aac"]
+    subprocess.run([*raw[:-1], *joins, whole], check=True)
+    foreign.in_parts(whole, "1.5")
+    subprocess.run([*raw, folder / "rec.f32", folder / "VOICE_3.wav"], check=True)
+    for name in ("cam.f32", "rec.f32", "silent.mp4", "whole.mp4"):
+        (folder / name).unlink()
+    (folder / "REC_0007.gpx").write_text(
+        '<gpx version="1.1" creator="x" xmlns="http://www.topografix.com/GPX/1/1"><trk><trkseg><trkpt lat="-41.2" lon="174.7">'
+        "<time>2026-03-04T01:02:03Z</time></trkpt></trkseg></trk></gpx>"
+    )
+    foreign.pair(folder / "PAIR_1.mp4", world, 30)
+    (folder / "torn.mp4").write_bytes(b"no film")
+    make_clip(folder / "flat.mp4", width=320, height=180, frames=4)
+    return folder
+
+
+@pytest.fixture
+def window(begun, home):  # noqa: F811
+    return begun(home)
+
+
+def test_a_dropped_card_becomes_takes_and_a_first_film_is_upright(window, qtbot):
+    document = window.document
+    names = {shot.name: shot.takes[0] for shot in document.project.shots}
+    assert set(names) == {"REC_0007", "PAIR_1"} and [s.name for s in document.project.sounds] == ["VOICE_3"]
+    rec, pair = names["REC_0007"], names["PAIR_1"]
+    assert len(rec.files) == 2 and rec.duration_s == pytest.approx(3.0) and pair.told == "side"
+    site = document.project.site
+    assert site.known and site.zone == "Pacific/Auckland" and site.day == "2026-03-04"
+    assert rec.start_min == pytest.approx(14 * 60 + 2 + 3 / 60)
+    document.choose_shot(next(s.id for s in document.project.shots if s.name == "PAIR_1"))
+    qtbot.waitUntil(lambda: window.settled and document.take.lenses.residual_px is not None, timeout=60000)
+    assert document.take.lenses in document.project.kit.lenses and window.reframe.frame._image is not None
+    document.choose_shot(next(s.id for s in document.project.shots if s.name == "REC_0007"))
+    qtbot.waitUntil(lambda: window.settled, timeout=30000)
+    window.reframe.board.held.activated.emit(window.reframe.board.held.findData("level"))
+    qtbot.waitUntil(lambda: document.take.steady.mode == "level" and window.settled, timeout=60000)
+    assert window.reframe._turns is not None and "its own picture" in window.reframe.turning_words
+    window.show_desk(5)
+    window.export.render_ticked()
+    films = window.export.folder
+    qtbot.waitUntil(lambda: len(list(films.glob("*.mp4"))) >= 2 and not window.jobs.running, timeout=120000)
+    assert sorted(probe(file).frames for file in films.glob("*16x9*.mp4")) == [30, 60]
+    assert read_project(document.file).shots  # it was saved as it went
+
+
+def test_a_recording_is_held_otherwise_and_keyframes_go_on_showing_what_they_showed(window, qtbot):
+    document, desk = window.document, window.reframe
+    document.choose_shot(next(s.id for s in document.project.shots if s.name == "REC_0007"))
+    qtbot.waitUntil(lambda: window.settled, timeout=30000)
+    desk.go_to(1.0)
+    desk.work.type_angle("yaw_deg", 70.0)
+    before = document.cut
+    window.take_work.hold("lock")
+    qtbot.waitUntil(lambda: document.take.steady.mode == "lock" and window.settled, timeout=60000)
+    turns = desk._turns
+    for old, new in zip(before.keys, document.cut.keys, strict=True):
+        assert np.allclose(turns.at(new.time_s).T @ new.view.matrix[:, 0], old.view.matrix[:, 0], atol=1e-5)
+    document.undo()
+    qtbot.waitUntil(lambda: window.settled, timeout=30000)
+    assert document.cut == before and document.take.steady.mode == "off" and desk._turns is None
+    window.take_work.begin_horizon()
+    for yaw, pitch in ((0.0, 12.0), (90.0, 0.0)):
+        desk.sphere.clicked.emit(yaw, pitch)
+    assert document.take.horizon == Horizon(pitch_deg=-12.0, roll_deg=0.0, by="hand", at_s=1.0)
+    window.take_work.begin_horizon()
+    QTest.keyClick(window, Qt.Key.Key_Escape)
+    assert desk._picking is None
+
+
+def test_the_sheet_lines_a_recorder_up_and_a_hand_moves_it(window, qtbot):
+    document = window.document
+    document.choose_shot(next(s.id for s in document.project.shots if s.name == "REC_0007"))
+    qtbot.waitUntil(lambda: window.settled, timeout=30000)
+    window.take_work.open_sheet()
+    sheet = window.findChildren(TakeSheet)[0]
+    sheet.others.setCurrentIndex(sheet.others.findText("VOICE_3"))
+    sheet.others.activated.emit(sheet.others.currentIndex())
+    qtbot.waitUntil(lambda: len(sheet.waves._lower) > 0 and window.settled, timeout=30000)
+    sheet.line_up.click()
+    qtbot.waitUntil(lambda: bool(document.take.heard), timeout=30000)
+    heard = document.take.heard[0]
+    assert heard.offset_s == pytest.approx(-2.0, abs=0.002) and heard.instead and heard.by == "sound"
+    assert "found by sound" in sheet.sound_words.text() and sheet.instead.isChecked()
+    QTest.keyClick(sheet.waves, Qt.Key.Key_Right)
+    assert (
+        document.take.heard[0].offset_s == pytest.approx(heard.offset_s + 0.01, abs=1e-6)
+        and document.take.heard[0].by == "hand"
+    )
+    document.undo()
+    assert document.take.heard[0] == heard
+    sheet.instead.click()
+    assert not document.take.heard[0].instead
+    sheet.close()
+
+
+def test_what_is_unsure_is_asked_with_a_picture_of_each_reading(window, tmp_path, qtbot):
+    file = tmp_path / "wide.mp4"
+    subprocess.run(
+        ["ffmpeg", "-v", "error", "-f", "lavfi", "-i", "testsrc2=s=640x320:r=25", "-t", "0.4", file], check=True
+    )
+    count = len(window.document.project.shots)
+    dropped(window, file)
+    qtbot.waitUntil(lambda: bool(window.findChildren(ReadingsSheet)) and not window.jobs.running, timeout=30000)
+    sheet = window.findChildren(ReadingsSheet)[0]
+    choices = sheet.findChildren(QToolButton)
+    assert len(window.document.project.shots) == count and choices
+    choice = next(b for b in choices if b.accessibleName() == "wide.mp4 shows a whole sphere")
+    assert not choice.icon().isNull()
+    choice.click()
+    qtbot.waitUntil(lambda: len(window.document.project.shots) == count + 1 and window.settled, timeout=30000)
+    assert window.document.take.told == "sphere" and window.document.take.told_by == "person"
+
+
+def test_footage_that_moved_is_found_again_all_at_once(window, home, tmp_path, qtbot):
+    document = window.document
+    moved = tmp_path / "elsewhere" / "card"
+    shutil.copytree(home, moved)
+    gone = home.with_name("gone")
+    home.rename(gone)
+    try:
+        window.reframe.projector.close_clip()
+        document.choose_shot(document.project.shots[-1].id)
+        window.clip_work.find_again([moved.parent])
+        qtbot.waitUntil(lambda: not window.jobs.running and window.settled, timeout=30000)
+        for shot in document.project.shots:
+            for file in shot.takes[0].files:
+                assert file.lies.startswith(str(moved))
+        assert (
+            document.project.sounds[0].files[0].lies.startswith(str(moved)) and window.reframe.frame._image is not None
+        )
+    finally:
+        gone.rename(home)

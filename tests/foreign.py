@@ -1,0 +1,141 @@
+"""What another maker's camera might leave, made by other code than Glintor's: OpenCV's remap, scipy's rotations and ffmpeg,
+from a CC0 photograph. Its axes are x right, y up, z ahead; angles have Glintor's signs."""
+
+import subprocess
+from collections.abc import Iterable
+from pathlib import Path
+
+import cv2
+import numpy as np
+from scipy.spatial.transform import Rotation
+
+from tests.conftest import DATA
+
+WIDE = 2048
+LENS = {"size": 480, "half_deg": 98.0, "k3": -0.02, "radius": 0.485,
+        "front": ((241.6, 237.9), (0.0, 0.0, 0.0), 1.0), "rear": ((238.3, 241.2), (180.7, -0.5, 0.6), 0.86)}  # fmt: skip
+
+
+def turn(yaw: float, pitch: float, roll: float) -> np.ndarray:
+    return Rotation.from_euler("YXZ", [yaw, -pitch, -roll], degrees=True).as_matrix()
+
+
+def in_body(matrix: np.ndarray) -> np.ndarray:
+    """The same turn in Glintor's axes: x ahead, y left, z up."""
+    to = np.array([[0.0, 0.0, 1.0], [-1.0, 0.0, 0.0], [0.0, 1.0, 0.0]])
+    return to @ matrix @ to.T
+
+
+class World:
+    """A sphere that can be looked at along any directions (h, w, 3)."""
+
+    def __init__(self, name: str = "forest-sphere.jpg", *, lighter: float = 2.2) -> None:
+        picture = cv2.imread(str(DATA / name)).astype(np.float32)
+        picture = 255.0 * (picture / 255.0) ** (1.0 / lighter)
+        large = cv2.resize(picture, (WIDE, WIDE // 2), interpolation=cv2.INTER_CUBIC).clip(0, 255)
+        self._picture = np.hstack([large[:, -8:], large, large[:, :8]])
+
+    def at(self, look: np.ndarray) -> np.ndarray:
+        lon, lat = np.arctan2(look[..., 0], look[..., 2]), np.arcsin(np.clip(look[..., 1], -1, 1))
+        u, v = (lon / (2 * np.pi) + 0.5) * WIDE + 7.5, (0.5 - lat / np.pi) * WIDE / 2 - 0.5
+        u, v = u.astype(np.float32), np.clip(v, 0, WIDE / 2 - 1).astype(np.float32)
+        return cv2.remap(self._picture, u, v, cv2.INTER_CUBIC, borderMode=cv2.BORDER_REPLICATE).clip(0, 255)
+
+
+def sphere_looks(width: int) -> np.ndarray:
+    lon = (np.arange(width) + 0.5) / width * 2 * np.pi - np.pi
+    lat = np.pi / 2 - (np.arange(width // 2) + 0.5) / (width // 2) * np.pi
+    c = np.cos(lat)[:, None]
+    return np.stack(np.broadcast_arrays(c * np.sin(lon), np.sin(lat)[:, None], c * np.cos(lon)), -1)
+
+
+def lens_looks(side: str) -> tuple[np.ndarray, np.ndarray]:
+    """Directions (n, n, 3) of one lens's pixels, and which of them lie in its circle."""
+    n, half, k3 = LENS["size"], np.radians(LENS["half_deg"]), LENS["k3"]
+    (cx, cy), angles, _ = LENS[side]
+    focal = LENS["radius"] * n / (half + k3 * half**3)
+    x, y = np.meshgrid(np.arange(n) - cx, cy - np.arange(n))
+    r = np.hypot(x, y) / focal
+    t = r.copy()
+    for _ in range(15):
+        t = t - (t + k3 * t**3 - r) / (1 + 3 * k3 * t * t)
+    s = np.sin(t) / np.maximum(np.hypot(x, y), 1e-9)
+    return np.stack([x * s, y * s, np.cos(t)], -1) @ turn(*angles).T, t <= half
+
+
+def shake(t: float, big: float = 1.0) -> tuple[float, float, float]:
+    """Yaw, pitch, roll in degrees of a walk."""
+    return (
+        big * (7 * np.sin(0.9 * t) + 2.5 * np.sin(4.3 * t + 1)),
+        big * (2.2 * np.sin(3.7 * t) + 0.9 * np.sin(8.1 * t + 2)),
+        big * (3.1 * np.sin(2.9 * t + 0.4) + 0.8 * np.sin(11 * t)),
+    )
+
+
+def film(path: Path, frames: Iterable[np.ndarray], rate: int, *more: object) -> Path:
+    frames = iter(frames)
+    first = next(frames)
+    size = f"{first.shape[1]}x{first.shape[0]}"
+    command = [
+        "ffmpeg",
+        "-y",
+        "-v",
+        "error",
+        "-f",
+        "rawvideo",
+        "-pix_fmt",
+        "bgr24",
+        "-s",
+        size,
+        "-r",
+        str(rate),
+        "-i",
+        "-",
+    ]
+    command += [
+        *map(str, more),
+        "-c:v",
+        "libx264",
+        "-preset",
+        "veryfast",
+        "-crf",
+        "18",
+        "-pix_fmt",
+        "yuv420p",
+        str(path),
+    ]
+    process = subprocess.Popen(command, stdin=subprocess.PIPE)
+    rng = np.random.default_rng(2)
+    for frame in (first, *frames):
+        process.stdin.write((frame + rng.normal(0, 1.2, frame.shape)).clip(0, 255).astype(np.uint8).tobytes())
+    process.stdin.close()
+    assert process.wait() == 0
+    return path
+
+
+def shaken(path: Path, world: World, *, width: int = 768, frames: int = 60, rate: int = 20, big: float = 1.0) -> Path:
+    looks = sphere_looks(width)
+    return film(path, (world.at(looks @ turn(*shake(k / rate, big)).T) for k in range(frames)), rate, "-g", 10)
+
+
+def lens_pictures(world: World, k: int, rate: int = 15, big: float = 0.5) -> list[np.ndarray]:
+    out = []
+    for side in ("front", "rear"):
+        looks, seen = lens_looks(side)
+        picture = world.at(looks @ turn(*shake(k / rate, big)).T) * LENS[side][2]
+        out.append(np.where(seen[..., None], picture, 5.0))
+    return out
+
+
+def pair(path: Path, world: World, frames: int = 30) -> Path:
+    return film(path, (np.hstack(lens_pictures(world, k)) for k in range(frames)), 15)
+
+
+def in_parts(film_path: Path, at_s: str, name: str = "REC_0007_%03d.MP4") -> list[Path]:
+    """A film cut at key frames into parts with numbered names, as cameras do at a size."""
+    target = film_path.parent / name
+    command = ["ffmpeg", "-y", "-v", "error", "-i", film_path, "-c", "copy", "-f", "segment", "-segment_times", at_s]
+    subprocess.run(
+        [*map(str, command), "-segment_start_number", "1", "-reset_timestamps", "1", str(target)], check=True
+    )
+    return sorted(film_path.parent.glob(name.replace("%03d", "*")))
