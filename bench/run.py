@@ -15,7 +15,7 @@ import tempfile
 from collections.abc import Callable
 from pathlib import Path
 
-from bench import engine, large, light, memory, quality, simulated, start, window
+from bench import engine, large, lenses, light, memory, quality, simulated, start, window
 from bench.source import make_source
 
 PARTS: dict[str, Callable[[Path, int], list[str]]] = {
@@ -29,6 +29,7 @@ PARTS: dict[str, Callable[[Path, int], list[str]]] = {
     "start": start.report,
     "simulation": simulated.report,
     "light": light.report,
+    "lenses": lenses.report,
     "long": memory.report_long,
 }
 _APART = ("long",)  # takes an hour or so; only where asked for

@@ -19,6 +19,7 @@ from glintor.sphere.lenses import Lenses
 VERSION = 1
 _BURSTS, _BURST_S, _STEPS = 10, 0.8, 5  # moments looked at, how long each, and in how many steps
 _PART_PX = 1440  # lens pictures are looked at no wider
+_HEAVY_PX, _HEAVY_MOMENTS = 1700, 6  # of wider ones fewer moments are decoded, which hold as much
 WRONG_PX = 8.0  # a profile that leaves so much apart, of a sphere 5760 wide, is another camera's or guard's
 
 
@@ -74,8 +75,9 @@ def _bursts(
 ) -> list[list[Frame]]:
     step = max(round(_BURST_S * float(footage.rate) / _STEPS), 1)
     found = []
+    heavy = lenses.part_px(footage.size_px)[0] > _HEAVY_PX
     with footage.reader() as reader:
-        moments = _moments(footage, count)
+        moments = _moments(footage, min(count, _HEAVY_MOMENTS) if heavy else count)
         for number, moment in enumerate(moments):
             found.append(list(_frames(reader, lenses, moment, moment + _BURST_S))[::step])
             report((number + 1) / len(moments))

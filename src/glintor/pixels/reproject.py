@@ -17,7 +17,7 @@ from glintor.pixels.join import Join, parts_of, plain_join
 from glintor.pixels.yuv import MAT_GREY, Plane, Pyramid, Sphere, Yuv, blank
 from glintor.sphere.equirect import WHOLE, Coverage
 from glintor.sphere.lens import Lens
-from glintor.sphere.lenses import Eye, Lenses, Projection, middle_px, pixel_of, share_of_first
+from glintor.sphere.lenses import Lenses, Projection, middle_px, pixel_of, share_of_first
 from glintor.sphere.turn import Sight, Turned
 from glintor.sphere.view import frame_direction
 
@@ -192,15 +192,8 @@ def _twin_rows(
     shown = copies[0][0]
     places = np.array([[[p.ctypes.data for p in levels] for levels in of_eye] for of_eye in copies], np.int64)
     shapes = np.array([(p.strides[0] // p.itemsize, *p.shape[::-1]) for p in shown], np.int64)
-    eyes = np.array(
-        [
-            [_eye_numbers(e, part_px, p.shape[::-1], n, how.siting[0], join) for n, p in enumerate(shown)]
-            for e in lenses.eyes
-        ],
-        np.float32,
-    )
-    axis = lenses.eyes[0].matrix[:, 0] - lenses.eyes[-1].matrix[:, 0]
-    mix = np.array([*axis, 1.0 / (4.0 * np.sin(np.radians(lenses.mixed_deg)))], np.float32)
+    eyes = _eye_numbers(lenses, part_px, tuple(p.shape[::-1] for p in shown), how.siting[0], join.band)
+    mix = _mix(lenses)
     tone = join.tone[:, planes].copy()
     tone[:, :, 1] *= np.float32(unit)
     flats = [_flat(out) for out in outs]
@@ -227,16 +220,33 @@ def _twin_rows(
     return rows
 
 
+@lru_cache(maxsize=64)
+def _mix(lenses: Lenses) -> NDArray[np.float32]:
+    one, two = lenses.eyes[0].matrix[:, 0], lenses.eyes[-1].matrix[:, 0]
+    crooked = float(np.arccos(np.clip(-one @ two, -1.0, 1.0)))
+    last = np.pi / 2.0 + np.radians(lenses.mixed_deg + 0.3) + crooked
+    return np.array([*(one - two), 1.0 / (4.0 * np.sin(np.radians(lenses.mixed_deg))), last], np.float32)
+
+
+@lru_cache(maxsize=64)
 def _eye_numbers(
-    eye: Eye, part_px: tuple[int, int], copy_px: tuple[int, int], level: int, siting: float, join: Join
-) -> list[float]:
-    """What `twin_sampling` takes of a lens for one copy of its part; positions count from the copy's middle sample."""
-    u, v = (
-        (at + 0.5) / whole * copy for at, whole, copy in zip(middle_px(eye, part_px), part_px, copy_px, strict=True)
-    )
-    (width, height), focal = copy_px, eye.focal * part_px[0] * copy_px[0] / part_px[0]
-    centre = (u - 0.5 + siting / (1 << level) - width // 2, v - 0.5 - height // 2)
-    return [*eye.matrix.T.ravel(), *centre, focal, eye.k3, eye.k5, eye.half_rad, *join.band]
+    lenses: Lenses,
+    part_px: tuple[int, int],
+    copies_px: tuple[tuple[int, int], ...],
+    siting: float,
+    band: tuple[float, float],
+) -> NDArray[np.float32]:
+    """(lenses, copies, 17) what `twin_sampling` takes of each lens for each copy of its part; positions count from the copy's middle
+    sample."""
+    out = []
+    for eye in lenses.eyes:
+        middle, focal = middle_px(eye, part_px), eye.focal * part_px[0]
+        for level, (width, height) in enumerate(copies_px):
+            u, v = ((at + 0.5) / whole * copy for at, whole, copy in zip(middle, part_px, (width, height), strict=True))
+            centre = (u - 0.5 + siting / (1 << level) - width // 2, v - 0.5 - height // 2)
+            scale = focal * width / part_px[0]
+            out.append([*eye.matrix.T.ravel(), *centre, scale, eye.k3, eye.k5, eye.half_rad, *band])
+    return np.array(out, np.float32).reshape(len(lenses.eyes), len(copies_px), 17)
 
 
 class Reprojector:

@@ -123,7 +123,7 @@ def _look(lens, turn, grid, x0, step, up, count, u, v):  # type: ignore[no-untyp
             u[i], v[i] = _onto(turn, grid, ahead, left, high, inside)
 
 
-@compiled(nogil=True, error_model="numpy")
+@compiled(nogil=True, error_model="numpy", forceinline=True)
 def is_smooth(node_u, node_v, period):  # type: ignore[no-untyped-def]
     """Makes u run on over the seam, and says whether a cubic between the nodes errs by less than 0.0003 pixels.
 
@@ -143,7 +143,7 @@ def is_smooth(node_u, node_v, period):  # type: ignore[no-untyped-def]
     return worst < F(0.012)
 
 
-@compiled(nogil=True, error_model="numpy")
+@compiled(nogil=True, error_model="numpy", forceinline=True)
 def is_inside(node_u, node_v, shape, period):  # type: ignore[no-untyped-def]
     """Shifts u by whole turns into the picture, and says whether no pixel of the chunk comes near an edge of it."""
     _, width, height = shape
@@ -159,7 +159,7 @@ def is_inside(node_u, node_v, shape, period):  # type: ignore[no-untyped-def]
     return low_u > margin - half_u and high_u < half_u - margin and low_v > margin - half_v and high_v < half_v - margin
 
 
-@compiled(fastmath=True, nogil=True, error_model="numpy")
+@compiled(fastmath=True, nogil=True, error_model="numpy", forceinline=True)
 def between_inside(node_u, node_v, shape, size, u, v, offset):  # type: ignore[no-untyped-def]
     """Interpolates and splits in one pass: fractions into u, v, and the offset of the first of 4x4 samples in bytes."""
     stride, width, height = shape
@@ -228,7 +228,7 @@ def _edge_word(plane, sample, shape, whole, row, column):  # type: ignore[no-unt
     return word
 
 
-@compiled(nogil=True, error_model="numpy")
+@compiled(nogil=True, error_model="numpy", forceinline=True)
 def fetch(plane, row_bytes, offset, words):  # type: ignore[no-untyped-def]
     """Four rows of four samples around every pixel of a chunk that meets no edge."""
     word = words[0]
@@ -240,7 +240,7 @@ def fetch(plane, row_bytes, offset, words):  # type: ignore[no-untyped-def]
         words[3 * CHUNK + i] = _load(at + 3 * row_bytes, word)
 
 
-@compiled(nogil=True, error_model="numpy")
+@compiled(nogil=True, error_model="numpy", forceinline=True)
 def fetch_middle(plane, row_bytes, offset, words):  # type: ignore[no-untyped-def]
     """Only the two rows in the middle, which are all that `weigh_linear` looks at."""
     word = words[0]
@@ -301,7 +301,7 @@ def _row_of(word, a0, a1, a2, a3):  # type: ignore[no-untyped-def]
     return a0 * s0 + a1 * s1 + a2 * s2 + a3 * s3
 
 
-@compiled(fastmath=True, nogil=True, error_model="numpy")
+@compiled(fastmath=True, nogil=True, error_model="numpy", forceinline=True)
 def weigh_cubic(u, v, sharpness, words, sums, to):  # type: ignore[no-untyped-def]
     """Adds the cubic convolution of each pixel's 4x4 samples. Source: Keys, IEEE Trans. ASSP 29 (1981), a = -sharpness."""
     s = F(-sharpness)
@@ -323,7 +323,7 @@ def weigh_cubic(u, v, sharpness, words, sums, to):  # type: ignore[no-untyped-de
         )
 
 
-@compiled(fastmath=True, nogil=True, error_model="numpy")
+@compiled(fastmath=True, nogil=True, error_model="numpy", forceinline=True)
 def weigh_linear(u, v, words, sums, to):  # type: ignore[no-untyped-def]
     """Adds the mean of the 2x2 samples in the middle, weighed by nearness."""
     for i in range(CHUNK):
@@ -334,7 +334,7 @@ def weigh_linear(u, v, words, sums, to):  # type: ignore[no-untyped-def]
         sums[np.uintp(to + i)] += upper + b * (lower - upper)
 
 
-@compiled(fastmath=True, nogil=True, error_model="numpy")
+@compiled(fastmath=True, nogil=True, error_model="numpy", forceinline=True)
 def rounded(sums, to, gain, top, out, start, count):  # type: ignore[no-untyped-def]
     kind = out.dtype.type
     if count == CHUNK:  # a known number of turns: no rest to be done one by one

@@ -33,6 +33,7 @@ from glintor.pixels.sampling import (
 
 _NO_TURN = F(8e9)  # a picture that does not run round; what no lens sees lies nearer than half of it
 _TWO_PI = F(2.0 * np.pi)
+_USED = CHUNK // STEP + 3  # of a chunk's nodes
 
 
 @compiled(fastmath=True, nogil=True, error_model="numpy")
@@ -56,24 +57,15 @@ def _aim(lens, turn, x0, step, up, count, xs, ys, zs):  # type: ignore[no-untype
 
 
 @compiled(fastmath=True, nogil=True, error_model="numpy")
-def _place(eye, xs, ys, zs, count, shift, u, v):  # type: ignore[no-untyped-def]
-    """Positions in a lens's part. eye (17,): its axes by columns of the camera's, centre, focal length, k3, k5, largest angle, and
-    the band of angles that `shift` (2, T, A) moves: by so many radians outward and round the axis."""
+def _place(eye, last, xs, ys, zs, count, shift, u, v):  # type: ignore[no-untyped-def]
+    """Positions in a lens's part, of what it sees `last` off its axis where more: nothing of that is mixed in, and what lies at the
+    picture's edge is slow to fetch.
+
+    eye (17,): its axes by columns of the camera's, centre, focal length, k3, k5, largest angle, and the band of angles that `shift`
+    (2, T, A) moves: by so many radians outward and round the axis."""
     e00, e01, e02, e10, e11, e12, e20, e21, e22 = eye[0], eye[1], eye[2], eye[3], eye[4], eye[5], eye[6], eye[7], eye[8]
-    cx, cy, focal, k3, k5, limit = eye[9], eye[10], eye[11], eye[12], eye[13], eye[14]
-    if shift.shape[1] == 1:
-        for i in range(count):
-            a = e00 * xs[i] + e01 * ys[i] + e02 * zs[i]
-            b = e10 * xs[i] + e11 * ys[i] + e12 * zs[i]
-            c = e20 * xs[i] + e21 * ys[i] + e22 * zs[i]
-            side = np.sqrt(b * b + c * c)
-            t = atan2(side, a)
-            t2 = t * t
-            scale = focal * t * (F(1.0) + t2 * (k3 + t2 * k5)) / max(side, F(1e-12))
-            seen = t <= limit and a * a + side * side > F(0.25)
-            u[i] = cx - b * scale if seen else OFF_THE_BALL
-            v[i] = cy - c * scale if seen else OFF_THE_BALL
-        return
+    cx, cy, focal, k3, k5 = eye[9], eye[10], eye[11], eye[12], eye[13]
+    limit = min(eye[14], last)
     first, per = eye[15], eye[16]
     rows, columns = shift.shape[1], shift.shape[2]
     for i in range(count):
@@ -82,58 +74,150 @@ def _place(eye, xs, ys, zs, count, shift, u, v):  # type: ignore[no-untyped-def]
         c = e20 * xs[i] + e21 * ys[i] + e22 * zs[i]
         side = np.sqrt(b * b + c * c)
         t = atan2(side, a)
-        around = atan2(c, -b)
         row = (t - first) * per
-        if row > F(0.0) and row < F(rows - 1):
-            column = (around / _TWO_PI + F(0.5)) * F(columns) - F(0.5)
-            j, k = int(row), int(np.floor(column))
+        if rows > 1 and row > F(0.0) and row < F(rows - 1):
+            column = (atan2(c, -b) / _TWO_PI + F(0.5)) * F(columns) - F(0.5)
+            j, k = np.int32(row), np.int32(column + F(1.0)) - np.int32(1)
             p, q = row - F(j), column - F(k)
-            k0, k1 = k % columns, (k + 1) % columns
-            out = (shift[0, j, k0] * (F(1.0) - q) + shift[0, j, k1] * q) * (F(1.0) - p)
-            out += (shift[0, j + 1, k0] * (F(1.0) - q) + shift[0, j + 1, k1] * q) * p
-            turned = (shift[1, j, k0] * (F(1.0) - q) + shift[1, j, k1] * q) * (F(1.0) - p)
-            turned += (shift[1, j + 1, k0] * (F(1.0) - q) + shift[1, j + 1, k1] * q) * p
-            t += out
-            cos_r, sin_r = F(1.0) - turned * turned * F(0.5), turned
-            b, c = b * cos_r + c * sin_r, c * cos_r - b * sin_r
+            k0 = k + columns if k < 0 else k
+            k1 = k0 + 1 if k0 + 1 < columns else 0
+            low = shift[0, j, k0] + (shift[0, j, k1] - shift[0, j, k0]) * q
+            high = shift[0, j + 1, k0] + (shift[0, j + 1, k1] - shift[0, j + 1, k0]) * q
+            t += low + (high - low) * p
+            low = shift[1, j, k0] + (shift[1, j, k1] - shift[1, j, k0]) * q
+            high = shift[1, j + 1, k0] + (shift[1, j + 1, k1] - shift[1, j + 1, k0]) * q
+            turned = low + (high - low) * p
+            cos_r = F(1.0) - turned * turned * F(0.5)
+            b, c = b * cos_r + c * turned, c * cos_r - b * turned
+        t = min(t, limit)
         t2 = t * t
         scale = focal * t * (F(1.0) + t2 * (k3 + t2 * k5)) / max(side, F(1e-12))
-        seen = t <= limit and a * a + side * side > F(0.25)
+        seen = a * a + side * side > F(0.25)
         u[i] = cx - b * scale if seen else OFF_THE_BALL
         v[i] = cy - c * scale if seen else OFF_THE_BALL
 
 
 @compiled(fastmath=True, nogil=True, error_model="numpy")
-def _tones(eye, xs, ys, zs, tone, part, gains, lifts):  # type: ignore[no-untyped-def]
-    """gains, lifts (NODES,) of one plane at the nodes, out of tone (parts, 2, T, A)."""
-    rows, columns = tone.shape[2], tone.shape[3]
+def _place_all(eye, xs, ys, zs, shift, u, v):  # type: ignore[no-untyped-def]
+    """Every pixel of a chunk, exactly; nothing beyond the lens's rim."""
+    _place(eye, eye[14], xs, ys, zs, CHUNK, shift, u, v)
+    edge = np.cos(eye[14])
+    for i in range(CHUNK):
+        if eye[0] * xs[i] + eye[1] * ys[i] + eye[2] * zs[i] < edge:
+            u[i], v[i] = OFF_THE_BALL, OFF_THE_BALL
+
+
+@compiled(fastmath=True, nogil=True, error_model="numpy", forceinline=True)
+def _look_through(lens, turn, eye, x0, step, up, u, v):  # type: ignore[no-untyped-def]
+    """Positions in one lens's part of NODES frame positions in a row; turn (9,): from the frame's axes to this lens's."""
+    k1, d = lens
+    t00, t01, t02, t10, t11, t12, t20, t21, t22 = (
+        turn[0], turn[1], turn[2], turn[3], turn[4], turn[5], turn[6], turn[7], turn[8],
+    )  # fmt: skip
+    cx, cy, focal, k3, k5, limit = eye[9], eye[10], eye[11], eye[12], eye[13], eye[14]
+    if d < F(0.0):
+        for i in range(NODES):
+            ahead, left, high, inside = ray_round(k1, F(i) * step + x0, up)
+            a, b, c = (
+                t00 * ahead + t01 * left + t02 * high,
+                t10 * ahead + t11 * left + t12 * high,
+                t20 * ahead + t21 * left + t22 * high,
+            )
+            side = np.sqrt(b * b + c * c)
+            t = atan2(side, a)
+            scale = focal * t * (F(1.0) + t * t * (k3 + t * t * k5)) / max(side, F(1e-12))
+            u[i] = cx - b * scale if t <= limit else OFF_THE_BALL
+            v[i] = cy - c * scale if t <= limit else OFF_THE_BALL
+        return
     for i in range(NODES):
-        a = eye[0] * xs[i] + eye[1] * ys[i] + eye[2] * zs[i]
-        b = eye[3] * xs[i] + eye[4] * ys[i] + eye[5] * zs[i]
-        c = eye[6] * xs[i] + eye[7] * ys[i] + eye[8] * zs[i]
+        ahead, left, high, inside = ray(k1, d, F(i) * step + x0, up)
+        a, b, c = (
+            t00 * ahead + t01 * left + t02 * high,
+            t10 * ahead + t11 * left + t12 * high,
+            t20 * ahead + t21 * left + t22 * high,
+        )
+        side = np.sqrt(b * b + c * c)
+        t = atan2(side, a)
+        scale = focal * t * (F(1.0) + t * t * (k3 + t * t * k5)) / max(side, F(1e-12))
+        seen = t <= limit and inside >= F(0.0)
+        u[i] = cx - b * scale if seen else OFF_THE_BALL
+        v[i] = cy - c * scale if seen else OFF_THE_BALL
+
+
+@compiled(fastmath=True, nogil=True, error_model="numpy", forceinline=True)
+def _which(lens, turn, mix, x0, up, xs, ys, zs):  # type: ignore[no-untyped-def]
+    """Directions in the camera at the beginning, the middle and the end of a chunk, and which lens all of it sees: 1, 2, or 3 where
+    both are mixed in it, or may be."""
+    _aim(lens, turn, x0, F(CHUNK // 2), up, 3, xs, ys, zs)
+    low, high = F(10.0), F(-10.0)
+    for k in range(3):
+        ahead = F(0.5) + (mix[0] * xs[k] + mix[1] * ys[k] + mix[2] * zs[k]) * mix[3]
+        low, high = min(low, ahead), max(high, ahead)
+    room = F(0.15) * (high - low) + F(0.02)  # between the three it runs nearly straight
+    if low > F(1.0) + room:
+        return 1
+    if high < -room:
+        return 2
+    return 3
+
+
+@compiled(fastmath=True, nogil=True, error_model="numpy", forceinline=True)
+def _tones(eye, xs, ys, zs, tone, gains, lifts):  # type: ignore[no-untyped-def]
+    """gains, lifts (planes, 3) at the beginning, the middle and the end of a chunk, out of tone (planes, 2, T, A)."""
+    rows, columns = tone.shape[2], tone.shape[3]
+    for n in range(3):
+        a = eye[0] * xs[n] + eye[1] * ys[n] + eye[2] * zs[n]
+        b = eye[3] * xs[n] + eye[4] * ys[n] + eye[5] * zs[n]
+        c = eye[6] * xs[n] + eye[7] * ys[n] + eye[8] * zs[n]
         t = atan2(np.sqrt(b * b + c * c), a)
         row = min(t / eye[14], F(0.9999)) * F(rows - 1)
         column = (atan2(c, -b) / _TWO_PI + F(0.5)) * F(columns) - F(0.5)
         j, k = int(row), int(np.floor(column))
         p, q = row - F(j), column - F(k)
-        k0, k1 = k % columns, (k + 1) % columns
-        low = tone[part, 0, j, k0] * (F(1.0) - q) + tone[part, 0, j, k1] * q
-        high = tone[part, 0, j + 1, k0] * (F(1.0) - q) + tone[part, 0, j + 1, k1] * q
-        gains[i] = low + (high - low) * p
-        low = tone[part, 1, j, k0] * (F(1.0) - q) + tone[part, 1, j, k1] * q
-        high = tone[part, 1, j + 1, k0] * (F(1.0) - q) + tone[part, 1, j + 1, k1] * q
-        lifts[i] = low + (high - low) * p
+        k0 = k + columns if k < 0 else k
+        k1 = k0 + 1 if k0 + 1 < columns else 0
+        for part in range(tone.shape[0]):
+            low = tone[part, 0, j, k0] + (tone[part, 0, j, k1] - tone[part, 0, j, k0]) * q
+            high = tone[part, 0, j + 1, k0] + (tone[part, 0, j + 1, k1] - tone[part, 0, j + 1, k0]) * q
+            gains[part, n] = low + (high - low) * p
+            low = tone[part, 1, j, k0] + (tone[part, 1, j, k1] - tone[part, 1, j, k0]) * q
+            high = tone[part, 1, j + 1, k0] + (tone[part, 1, j + 1, k1] - tone[part, 1, j + 1, k0]) * q
+            lifts[part, n] = low + (high - low) * p
+
+
+@compiled(fastmath=True, nogil=True, error_model="numpy", forceinline=True)
+def _tone(own, gains, lifts, total, to):  # type: ignore[no-untyped-def]
+    """total += own x gain + lift; gain and lift straight from the chunk's beginning to its middle and to its end."""
+    half = CHUNK // 2
+    for k in range(2):
+        g0, l0 = gains[k], lifts[k]
+        g1, l1 = (gains[k + 1] - g0) / F(half), (lifts[k + 1] - l0) / F(half)
+        for i in range(half):
+            at = np.uintp(k * half + i)
+            total[np.uintp(to + at)] += own[at] * (g0 + g1 * F(i)) + l0 + l1 * F(i)
 
 
 @compiled(fastmath=True, nogil=True, error_model="numpy")
-def _add_toned(own, gains, lifts, shares, total, to):  # type: ignore[no-untyped-def]
-    """total += (own x gain + lift) x share; gain and lift straight between the nodes."""
-    for k in range(CHUNK // STEP):
-        g0, g1, l0, l1 = gains[k + 1], gains[k + 2], lifts[k + 1], lifts[k + 2]
-        for i in range(STEP):
-            f = F(i) / F(STEP)
-            at = np.uintp(k * STEP + i)
-            total[np.uintp(to + at)] += (own[at] * (g0 + (g1 - g0) * f) + l0 + (l1 - l0) * f) * shares[at]
+def _tone_share(own, gains, lifts, shares, total, to):  # type: ignore[no-untyped-def]
+    """The same of one of two lenses that are mixed."""
+    half = CHUNK // 2
+    for k in range(2):
+        g0, l0 = gains[k], lifts[k]
+        g1, l1 = (gains[k + 1] - g0) / F(half), (lifts[k + 1] - l0) / F(half)
+        for i in range(half):
+            at = np.uintp(k * half + i)
+            total[np.uintp(to + at)] += (own[at] * (g0 + g1 * F(i)) + l0 + l1 * F(i)) * shares[at]
+
+
+@compiled(nogil=True, error_model="numpy")
+def _is_whole(node_u, node_v):  # type: ignore[no-untyped-def]
+    """Whether all of a chunk's nodes are seen and none leaps: what was moved along a seam bends between the nodes by less than shows."""
+    worst = F(0.0)
+    for i in range(CHUNK // STEP + 1):
+        bend_u = node_u[i] - F(2.0) * node_u[i + 1] + node_u[i + 2]
+        bend_v = node_v[i] - F(2.0) * node_v[i + 1] + node_v[i + 2]
+        worst = max(worst, abs(bend_u), abs(bend_v))
+    return worst < F(64.0)
 
 
 @compiled(fastmath=True, nogil=True, error_model="numpy")
@@ -164,7 +248,8 @@ def draw_twin(  # type: ignore[no-untyped-def]
     places   (lenses, planes, 4) int64, addresses of each lens's part of a plane and its smaller copies
     shapes   (4, 3) int64: stride, width, height of each copy
     eyes     (lenses, 4, 17) float32: `_place`'s numbers for each copy
-    mix      (4,) float32: difference of the two axes, and how fast the share of the first rises along it
+    mix      (5,) float32: difference of the two axes, how fast the share of the first rises along it, and the largest angle off an
+             axis that is mixed in
     tone     (lenses, planes, 2, T, A) float32; shift (lenses, 2, T, A), with T = 1 where nothing is moved
     all else as `sampling.draw_planes` has it
     """
@@ -180,11 +265,23 @@ def draw_twin(  # type: ignore[no-untyped-def]
     iu, iv, offset = np.empty(CHUNK, np.int32), np.empty(CHUNK, np.int32), np.empty(CHUNK, np.int32)
     node_u, node_v = np.empty(NODES, np.float32), np.empty(NODES, np.float32)
     node_x, node_y, node_z = np.empty(NODES, np.float32), np.empty(NODES, np.float32), np.empty(NODES, np.float32)
+    at_x, at_y, at_z = np.empty(3, np.float32), np.empty(3, np.float32), np.empty(3, np.float32)
     xs, ys, zs = np.empty(CHUNK, np.float32), np.empty(CHUNK, np.float32), np.empty(CHUNK, np.float32)
-    ahead, gains, lifts = np.empty(NODES, np.float32), np.empty(NODES, np.float32), np.empty(NODES, np.float32)
-    full, shares, sums = np.ones(CHUNK, np.float32), np.empty(CHUNK, np.float32), np.empty(2 * CHUNK, np.float32)
+    ahead, gains, lifts = np.empty(NODES, np.float32), np.empty((2, 3), np.float32), np.empty((2, 3), np.float32)
+    shares, sums = np.empty(CHUNK, np.float32), np.empty(2 * CHUNK, np.float32)
     words, whole = np.empty(4 * CHUNK, word.dtype), (False, False)
     still = np.zeros((2, 1, 1), np.float32)
+    # own copies: parts of an array are counted, and two threads that count on the same one wait for each other
+    eyes, tone, shift, mix = eyes.copy(), tone.copy(), shift.copy(), mix.copy()
+    through = np.empty((lenses, 9), np.float32)
+    for eye in range(lenses):
+        for row in range(3):
+            for column in range(3):
+                through[eye, 3 * row + column] = (
+                    eyes[eye, 0, 3 * row] * turn[column]
+                    + eyes[eye, 0, 3 * row + 1] * turn[3 + column]
+                    + eyes[eye, 0, 3 * row + 2] * turn[6 + column]
+                )
     for j in range(first, last):
         for chunk in range(levels.shape[1]):
             x = chunk * CHUNK
@@ -196,18 +293,31 @@ def draw_twin(  # type: ignore[no-untyped-def]
                 up = F(aspect * (height / 2.0 - 0.5 - j - spread * ((sy + 0.5) / n - 0.5)))
                 for sx in range(n):
                     x0 = F(x + 0.5 - siting - width / 2.0 + spread * ((sx + 0.5) / n - 0.5))
-                    _aim(lens, turn, x0 - F(STEP), F(STEP), up, NODES, node_x, node_y, node_z)
-                    seen = 1 if lenses == 1 else _shares(mix, mix[3], node_x, node_y, node_z, ahead, shares)
+                    seen = _which(lens, turn, mix, x0, up, at_x, at_y, at_z) if lenses == 2 else 1
+                    if lenses == 1:
+                        _aim(lens, turn, x0, F(CHUNK // 2), up, 3, at_x, at_y, at_z)
+                    if seen == 3:
+                        _aim(lens, turn, x0 - F(STEP), F(STEP), up, NODES, node_x, node_y, node_z)
+                        seen = _shares(mix, mix[3], node_x, node_y, node_z, ahead, shares)
                     aimed = False
                     for eye in range(lenses):
                         if seen != 3 and seen != eye + 1:
                             continue
-                        moved = shift[eye] if seen == 3 else still
                         if seen == 3 and eye == 1:
                             for i in range(CHUNK):
                                 shares[i] = F(1.0) - shares[i]
-                        _place(eyes[eye, level], node_x, node_y, node_z, NODES, moved, node_u, node_v)
-                        smooth = is_smooth(node_u, node_v, _NO_TURN)
+                        if seen == 3:
+                            _place(eyes[eye, level], mix[4], node_x, node_y, node_z, _USED, shift[eye], node_u, node_v)
+                            for i in range(_USED, NODES):
+                                node_u[i], node_v[i] = node_u[_USED - 1], node_v[_USED - 1]
+                        else:
+                            _look_through(
+                                lens, through[eye], eyes[eye, level], x0 - F(STEP), F(STEP), up, node_u, node_v
+                            )
+                        if seen == 3:  # the tables of the seam are even enough between the nodes
+                            smooth = _is_whole(node_u, node_v)
+                        else:
+                            smooth = is_smooth(node_u, node_v, _NO_TURN)
                         inside = smooth and is_inside(node_u, node_v, shape, _NO_TURN)
                         if inside:
                             between_inside(node_u, node_v, shape, size, u, v, offset)
@@ -218,8 +328,9 @@ def draw_twin(  # type: ignore[no-untyped-def]
                                 if not aimed:
                                     _aim(lens, turn, x0, F(1.0), up, CHUNK, xs, ys, zs)
                                     aimed = True
-                                _place(eyes[eye, level], xs, ys, zs, CHUNK, moved, u, v)
+                                _place_all(eyes[eye, level], xs, ys, zs, shift[eye] if seen == 3 else still, u, v)
                             split(u, v, shape, size, _NO_TURN, iu, iv, offset)
+                        _tones(eyes[eye, level], at_x, at_y, at_z, tone[eye], gains, lifts)
                         for part in range(parts):
                             at = places[eye, part, level]
                             if inside and filter_ <= 0.0:
@@ -234,8 +345,10 @@ def draw_twin(  # type: ignore[no-untyped-def]
                                 weigh_cubic(u, v, filter_, words, own, 0)
                             else:
                                 weigh_linear(u, v, words, own, 0)
-                            _tones(eyes[eye, level], node_x, node_y, node_z, tone[eye], part, gains, lifts)
-                            _add_toned(own, gains, lifts, shares if seen == 3 else full, sums, part * CHUNK)
+                            if seen == 3:
+                                _tone_share(own, gains[part], lifts[part], shares, sums, part * CHUNK)
+                            else:
+                                _tone(own, gains[part], lifts[part], sums, part * CHUNK)
             count = min(CHUNK, width - x)
             rounded(sums, 0, F(gain / (n * n)), F(top), outs[0], j * stride + x, count)
             if parts == 2:
