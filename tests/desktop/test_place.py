@@ -192,7 +192,7 @@ def test_the_kit_is_edited_and_a_wrong_number_is_said(window, tmp_path):
     assert sheet.list.currentRow() == sheet.list.rowCount() - 1
     sheet.remove()
     broken = tmp_path / "kit.json"
-    broken.write_text('{"glintor_kit": 5}')
+    broken.write_text('{"glintor_kit": 6}')
     sheet.read(broken)
     assert "newer" in sheet.trouble.text()
     QTest.mouseClick(next(b for b in sheet.findChildren(QPushButton) if b.text() == "Take over"), LEFT)

@@ -62,6 +62,7 @@ class ReadingsSheet(QDialog):
             choice.setToolButtonStyle(Qt.ToolButtonStyle.ToolButtonTextUnderIcon)
             choice.setIconSize(QSize(*SMALL_PX))
             choice.setText(WORDS[told].capitalize())
+            choice.setFixedSize(SMALL_PX[0] + 12, SMALL_PX[1] + 34)
             choice.setAccessibleName(f"{reading.files[0].name} shows {WORDS[told]}")
             choice.clicked.connect(self._answer(reading, told))
             line.addWidget(choice)

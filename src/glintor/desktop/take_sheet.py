@@ -5,13 +5,14 @@ from typing import TYPE_CHECKING
 import numpy as np
 from msgspec.structs import replace
 from PyQt6.QtCore import Qt
-from PyQt6.QtWidgets import QCheckBox, QDialog, QLabel, QScrollArea, QVBoxLayout, QWidget
+from PyQt6.QtWidgets import QCheckBox, QDialog, QFileDialog, QLabel, QScrollArea, QVBoxLayout, QWidget
 
 from glintor.desktop.charts.waves import Waves
 from glintor.desktop.controls import Number, button, choice, label, offer, row
 from glintor.project.clocks import heard_of_other
 from glintor.project.held import WORDS as HELD
 from glintor.project.model import Heard, Recorder, Take
+from glintor.sphere.foot import Patch
 from glintor.sphere.lenses import TWIN, Lenses
 
 if TYPE_CHECKING:
@@ -20,6 +21,7 @@ if TYPE_CHECKING:
     from glintor.media.align import Heard as HeardSound
 
 _STEP_S = 0.002
+_COVERS = {"": "seen as it is", "mirror": "mirrored over", "blur": "blurred over", "picture": "a picture of your own…"}
 
 
 class TakeSheet(QDialog):
@@ -39,6 +41,7 @@ class TakeSheet(QDialog):
         self._what()
         self._still()
         self._lenses_part()
+        self._foot_part()
         self._sound_part()
         self._column.addStretch(1)
         area = QScrollArea()
@@ -118,6 +121,30 @@ class TakeSheet(QDialog):
         self.mends.clicked.connect(lambda on: self._work.set_take("Seam", mends=bool(on)))
         self._column.addWidget(self.mends)
 
+    def _foot_part(self) -> None:
+        self._head("Stick and mount at the foot")
+        self.patch = choice("What covers the foot", list(_COVERS.items()))
+        self.patch.activated.connect(lambda at: self._cover(self.patch.itemData(at)))
+        self.patch_size = Number("out to", "°", 2.0, 60.0, 1.0, 0)
+        self.patch_size.edited.connect(lambda value: self._cover(self.patch.currentData(), value))
+        self._column.addLayout(row(self.patch, self.patch_size))
+
+    def _cover(self, kind: str, radius_deg: float | None = None) -> None:
+        take = self._document.take
+        if take is None:
+            return
+        known = take.patch or Patch()
+        file = known.file
+        if kind == "picture" and radius_deg is None:
+            file, _ = QFileDialog.getOpenFileName(
+                self, "Which picture?", file, "Pictures (*.png *.jpg *.jpeg *.webp *.tif)"
+            )
+        if kind == "" or (kind == "picture" and not file):
+            self._work.set_take("Cover the foot", patch=None)
+            return
+        size = known.radius_deg if radius_deg is None else radius_deg
+        self._work.set_take("Cover the foot", patch=Patch(kind=kind, radius_deg=size, file=file))  # type: ignore[arg-type]
+
     def _sound_part(self) -> None:
         self._head("Recorded beside it")
         self.others = choice("Recorded beside it", letters=28)
@@ -150,6 +177,9 @@ class TakeSheet(QDialog):
         self.strength.setEnabled(take.steady.mode in ("smooth", "level", "heading"))
         self.lie.setText(_lie_words(take, self._window.reframe.turning_words))
         self._show_lenses(take)
+        self.patch.setCurrentIndex(self.patch.findData(take.patch.kind if take.patch is not None else ""))
+        self.patch_size.setEnabled(take.patch is not None)
+        self.patch_size.show_value((take.patch or Patch()).radius_deg)
         self._show_sound()
 
     def _show_lenses(self, take: Take) -> None:

@@ -35,7 +35,7 @@ def still(
     refuse_sources(target, (*([source] if isinstance(source, Path) else source.files), *keep))  # before any work
     footage = open_footage(source, taken_as)
     sources = (*footage.files, *keep)
-    if footage.kind == "photo":  # its own depth and colour, without going through planes
+    if footage.kind == "photo" and footage.patch is None:  # its own depth and colour, without going through planes
         flat = Reprojector(size_px, shows=footage.shows).draw_rgb(footage.photo(), view)
         write_picture(target, flat, sources=sources)
         return

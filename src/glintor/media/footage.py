@@ -22,8 +22,10 @@ from glintor.media.sound import RATE_HZ, sound_cut
 from glintor.media.spherical import SphereNote, photo_note
 from glintor.media.taken import Paired, TakenAs
 from glintor.pixels import colour
+from glintor.pixels.foot import patched
 from glintor.pixels.join import Joiner
 from glintor.pixels.yuv import Sphere, Yuv
+from glintor.sphere.foot import Patch
 from glintor.sphere.lenses import Lenses, Projection
 from glintor.sphere.turn import TurnTrack
 
@@ -41,7 +43,7 @@ class Footage(Struct, frozen=True, kw_only=True, dict=True):
     lengths_s how long each part is
     shows     what part of the sphere they show, and how
     rate      frames a second; time_base: the unit of its time stamps
-    note      what its metadata say of the sphere
+    note      what its metadata say of the sphere; patch: what covers its foot
     """
 
     files: tuple[Path, ...]
@@ -55,6 +57,7 @@ class Footage(Struct, frozen=True, kw_only=True, dict=True):
     paired: Paired = ""
     mends: bool = True
     note: SphereNote | None = None
+    patch: Patch | None = None
 
     @property
     def parts(self) -> tuple[Part, ...]:
@@ -100,9 +103,12 @@ class Footage(Struct, frozen=True, kw_only=True, dict=True):
     def sphere(self, decoded: Decoded) -> Sphere:
         """What is drawn from at a moment: two lenses brought together as they are then."""
         joiner = self._joiner
-        return Sphere(
-            decoded.picture, joiner.join(decoded.picture, float(decoded.time)) if joiner is not None else None
-        )
+        join = joiner.join(decoded.picture, float(decoded.time)) if joiner is not None else None
+        return Sphere(self.covered(decoded.picture), join)
+
+    def covered(self, picture: Yuv) -> Yuv:
+        """A picture of it with its foot covered, where it is to be."""
+        return picture if self.patch is None else patched(picture, self.shows, self.patch)
 
     def reader(self) -> Reader:
         """Its frames from the originals. Raises ClipError."""
@@ -175,6 +181,7 @@ def open_footage(files: Footage | Path | Sequence[Path], taken_as: TakenAs = Tak
         has_sound=any(info.has_sound for info in infos),
         paired=paired,
         mends=taken_as.mends,
+        patch=taken_as.patch,
         note=first.note,
     )
 
@@ -198,6 +205,7 @@ def _photos(files: tuple[Path, ...], taken_as: TakenAs) -> Footage:
         rate=SERIES_RATE if series else PHOTO_RATE,
         time_base=1 / (SERIES_RATE if series else PHOTO_RATE),
         mends=taken_as.mends,
+        patch=taken_as.patch,
         note=photo_note(files[0]) if not isinstance(told, Lenses) else None,
     )
 

@@ -5,6 +5,7 @@ from typing import Literal, cast
 from msgspec import Struct
 
 from glintor.sphere.equirect import HALF, WHOLE
+from glintor.sphere.foot import Patch
 from glintor.sphere.lenses import TWIN, WIDE, Lenses, Projection
 
 Told = Literal["", "sphere", "half", "side", "under", "streams", "files", "lens"]
@@ -21,12 +22,13 @@ WORDS = {
 class TakenAs(Struct, frozen=True):
     """told: what its picture shows, "" leaves it to the file; lenses: their profile where it is one of fisheyes, None for a generic
     one; mends: whether near things at the seam are laid on one another; stands: whether only the first of several
-    photos is shown, as of a bracket."""
+    photos is shown, as of a bracket; patch: what covers the foot."""
 
     told: Told = ""
     lenses: Lenses | None = None
     mends: bool = True
     stands: bool = False
+    patch: Patch | None = None
 
     @property
     def projection(self) -> Projection | None:

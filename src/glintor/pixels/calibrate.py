@@ -17,6 +17,7 @@ from numpy.typing import NDArray
 
 from glintor.errors import InputError
 from glintor.pixels.join import band, band_looks
+from glintor.pixels.turning import small_turn, travelled
 from glintor.pixels.yuv import Plane
 from glintor.sphere.lenses import WIDE, Eye, Lenses, look_of_pixel, pixel_of
 from glintor.sphere.rotation import angles_of
@@ -27,12 +28,24 @@ _HALVES_DEG = (91.5, 93.0, 95.0, 97.0, 100.0, 103.0, 106.0, 110.0)  # fields tha
 _POINTS, _BAND_POINTS = 240, 500
 _LIT = (4.0, 14.0)  # above the darkest: inside an image circle; at least, and at most
 _BACK_PX = 0.5  # a feature that is not found again so near where it was is no feature
-_PRIOR = {"centre": 0.02, "focal": 0.06, "ratio": 0.01, "k3": 0.03, "k5": 0.012, "turn": np.radians(4.0)}
+_PRIOR = {
+    "centre": 0.02,
+    "circle": 0.0025,
+    "focal": 0.04,
+    "ratio": 0.005,
+    "k3": 0.02,
+    "k5": 0.008,
+    "turn": np.radians(2.0),
+}
 _PRIOR_WEIGHT, _ALONE_WEIGHT = (
     0.3,
     2.0,
 )  # of a prior against one point; of one lens alone, which can bend anything into anything
 _HUBER_PX = 0.6
+_TRAVELLED = 0.1  # how much a burst says in which the camera went somewhere
+_CLEAN_PX = 0.15  # what is left of clean points
+_NEARER = 0.25  # how much counts what near things are apart by
+_WENT_DEG = 0.15  # travel that things moved so far by is taken out
 _LEAST_POINTS = 60
 _SOUND_PX = 2.0
 _ROUNDS, _MOST_STEPS = 3, 40
@@ -258,11 +271,38 @@ def turn_between(a: Array, b: Array) -> Array:
     return np.asarray(u @ np.diag([1.0, 1.0, np.linalg.det(u @ vt)]) @ vt)
 
 
-def _unturned(number: int, seen: "Sequence[_Seen]", looks: Sequence[tuple[Array, Array]]) -> Array:
-    """(n, 3) what is left of one burst's sound points when the whole camera's turn is taken out."""
+def _unturned(number: int, seen: "Sequence[_Seen]", looks: Sequence[tuple[Array, Array]], way: Array) -> Array:
+    """(n, 3) what is left of one burst's sound points when the whole camera's turn is taken out; of a camera that went somewhere only
+    what lies across great circles through its way, since things move along those however near they are."""
     a, b, sound = _of_burst(number, seen, looks)
     a, b = a[sound], b[sound]
-    return b - a @ turn_between(a, b).T if len(a) > 2 else np.zeros((len(a), 3))
+    if len(a) < 3:
+        return np.zeros((len(a), 3))
+    turn = turn_between(a, b)
+    if not way.any():
+        return b - a @ turn.T
+    for _ in range(2):
+        c = a @ turn.T
+        across = np.cross(c, turn @ way)
+        across /= np.maximum(np.linalg.norm(across, axis=1, keepdims=True), 1e-9)
+        left = np.sum((b - c) * across, axis=1)
+        rows = np.cross(c, across)
+        step = np.linalg.lstsq(rows, left, rcond=None)[0]
+        turn = small_turn(step) @ turn
+    c = a @ turn.T
+    return np.asarray(across * np.sum((b - c) * across, axis=1)[:, None])
+
+
+def _ways(seen: "Sequence[_Seen]", lenses: Lenses, sizes: Sequence[tuple[int, int]]) -> list[Array]:
+    """Where to the camera went in each burst, as far as the profile tells by now."""
+    looks = [s.looks(lenses, sizes[s.eye]) for s in seen]
+    found = []
+    for number in range(len(seen[0].counts)):
+        a, b, sound = _of_burst(number, seen, looks)
+        a, b = a[sound], b[sound]
+        way = np.zeros(3) if len(a) < _LEAST_POINTS else travelled(a, b, turn_between(a, b))[1]
+        found.append(way / np.linalg.norm(way) if np.linalg.norm(way) > _WENT_DEG else np.zeros(3))
+    return found
 
 
 def _judged(seen: "Sequence[_Seen]", lenses: Lenses, sizes: Sequence[tuple[int, int]], scale: float) -> None:
@@ -272,7 +312,15 @@ def _judged(seen: "Sequence[_Seen]", lenses: Lenses, sizes: Sequence[tuple[int, 
         a, b, sound = _of_burst(number, seen, looks)
         if sound.sum() < 3:
             continue
-        off = np.linalg.norm(b - a @ turn_between(a[sound], b[sound]).T, axis=1) * scale
+        turn, way = travelled(a[sound], b[sound], turn_between(a[sound], b[sound]))
+        left = b - a @ turn.T
+        went = float(np.linalg.norm(way))
+        if went > _WENT_DEG:  # what moves because the camera does fits as well
+            across = np.cross(a @ turn.T, turn @ way / went)
+            left = np.sum(left * across, axis=1, keepdims=True) / np.maximum(
+                np.linalg.norm(across, axis=1, keepdims=True), 0.1
+            )
+        off = np.linalg.norm(left, axis=1) * scale
         fits = off < max(4.0 * float(np.median(off[sound])), 0.5)
         first = 0
         for s in seen:
@@ -292,13 +340,20 @@ def _spin_deg(number: int, seen: "Sequence[_Seen]", lenses: Lenses, sizes: Seque
 class _Unknowns:
     """Which numbers of a profile are sought, as one vector: steps away from where one begins, in units of what is usual."""
 
-    def __init__(self, start: Lenses) -> None:
+    def __init__(self, start: Lenses, *, bends: bool) -> None:
+        """bends: whether a camera that only turned tells how its lenses bend; else they bend as usual."""
         self.start, self.two = start, not start.alone
         free = 1.0 if self.two else _ALONE
-        self.prior = [_PRIOR["centre"]] * 2 + [_PRIOR["focal"] * free, _PRIOR["k3"], _PRIOR["k5"]]
+        # an image circle's middle is where the axis meets the picture, or nearly; without one it is the middle of the part
+        near = [_PRIOR["centre" if eye.centre == (0.5, 0.5) else "circle"] for eye in start.eyes]
+        self.prior = [near[0]] * 2 + [_PRIOR["focal"] * free, _PRIOR["k3"], _PRIOR["k5"]]
         if self.two:
-            self.prior += [_PRIOR["centre"]] * 2 + [_PRIOR["ratio"]] + [_PRIOR["turn"]] * 3
+            self.prior += [near[1]] * 2 + [_PRIOR["ratio"]] + [_PRIOR["turn"]] * 3
         self.scale = np.array(self.prior)
+        usual = [1.5, 1.5, 1.5, 2.0, 2.0] + [1.5, 1.5, 2.0, 1.5, 1.5, 1.5] * self.two
+        self.most = np.array(usual) * (1.0 if self.two else 2.0)  # no number goes farther from the first guess
+        if not bends:
+            self.most[2:5] = [0.25, 0.05, 0.05]
 
     def lenses(self, x: Array) -> Lenses:
         from scipy.spatial.transform import Rotation
@@ -324,28 +379,53 @@ class _Unknowns:
 
 
 class _Task(Struct, frozen=True, eq=False):
-    """What is left to be explained with some unknowns. pair: pixels of the same things in both lenses, none of one lens alone."""
+    """What is left to be explained with some unknowns. pair: pixels of the same things in both lenses, none of one lens alone; ways:
+    where to the camera went in each burst, zeros where it only turned."""
 
     unknowns: _Unknowns
     seen: "Sequence[_Seen]"
     pair: Sequence[Array]
     sizes: Sequence[tuple[int, int]]
+    ways: Sequence[Array]
+    say: tuple[float, ...] = ()  # of each burst, and of the overlap: less where much is left that no profile explains
+
+    def weighed(self, x: Array) -> "_Task":
+        """The same with says by what is left at x."""
+        turning, apart = self.left(x)
+        counts = [sum(int(s.sound[s.of(n)].sum()) for s in self.seen) for n in range(len(self.ways))]
+        parts = [*np.split(np.linalg.norm(turning, axis=1), np.cumsum(counts)[:-1]), np.linalg.norm(apart, axis=1)]
+        say = tuple(
+            float(np.clip(_CLEAN_PX / max(float(np.median(p)), 1e-6), 0.05, 1.0)) if len(p) else 1.0 for p in parts
+        )
+        slow = [_TRAVELLED if way.any() else 1.0 for way in self.ways]  # near things that pass are followed badly
+        return replace(self, say=tuple(s * w for s, w in zip(say, [*slow, 1.0], strict=True)))
 
     def left(self, x: Array) -> tuple[Array, Array]:
         """(n, 3) of turning and of overlap, pixels."""
         now = self.unknowns.lenses(x)
         looks = [of_eye.looks(now, self.sizes[of_eye.eye]) for of_eye in self.seen]
-        turning = [_unturned(number, self.seen, looks) for number in range(len(self.seen[0].counts))]
+        turning = [_unturned(number, self.seen, looks, way) for number, way in enumerate(self.ways)]
         both = [look_of_pixel(e, s, p[:, 0], p[:, 1]) for e, s, p in zip(now.eyes, self.sizes, self.pair, strict=False)]
-        apart = both[0] - both[1] if both else np.zeros((0, 3))
+        apart = _apart(both[0], both[1], now.eyes[0].matrix[:, 0]) if both else np.zeros((0, 3))
         scale = now.eyes[0].focal * self.sizes[0][0]  # of this very lens: else a longer one would seem to err less
         return np.concatenate(turning) * scale, apart * scale
 
     def residuals(self, x: Array) -> Array:
         turning, apart = self.left(x)
-        return np.concatenate(
-            [turning.ravel(), apart.ravel(), x * (_PRIOR_WEIGHT if self.unknowns.two else _ALONE_WEIGHT)]
-        )
+        counts = [sum(int(s.sound[s.of(n)].sum()) for s in self.seen) for n in range(len(self.ways))]
+        say = np.repeat(self.say[:-1], counts)[:, None]
+        prior = x * (_PRIOR_WEIGHT if self.unknowns.two else _ALONE_WEIGHT)
+        return np.concatenate([(turning * say).ravel(), (apart * self.say[-1]).ravel(), prior])
+
+
+def _apart(one: Array, two: Array, axis: Array) -> Array:
+    """(n, 3) how far apart two lenses see things. The nearer a thing, the more the lens that is ahead sees it behind where the other
+    does: that way round counts little, so that far things tell how the lenses lie."""
+    apart = one - two
+    along = axis - one * (one @ axis)[:, None]
+    along /= np.maximum(np.linalg.norm(along, axis=1, keepdims=True), 1e-9)
+    off = np.sum(apart * along, axis=1, keepdims=True)
+    return np.asarray(apart - np.where(off < 0.0, 1.0 - _NEARER, 0.0) * off * along)
 
 
 def calibrate(
@@ -363,27 +443,37 @@ def calibrate(
     part = frames[0][0]
     scale, sizes = float(lenses.eyes[0].focal * part.shape[1]), [(p.shape[1], p.shape[0]) for p in frames[0]]
     turned = over = np.zeros((0, 3))
+    _judged(seen, lenses, sizes, scale)
+    ways = _ways(seen, lenses, sizes)
+    clean = [number for number, way in enumerate(ways) if not way.any()]
+    turned_deg = max((_spin_deg(number, seen, lenses, sizes) for number in clean), default=0.0)
+    unknowns = _Unknowns(lenses, bends=lenses.alone or turned_deg > _LEAST_TURN_DEG)
+    x = np.zeros(len(unknowns.scale))
     for again in range(_ROUNDS):
         both_ends = [frame for burst in bursts for frame in (burst[0], burst[-1])]
         matches = [_band_matches(lenses, frame) for frame in both_ends] if not lenses.alone else []
         pair = [np.concatenate([m[n] for m in matches]) for n in (0, 1)] if matches else []
-        unknowns = _Unknowns(lenses)
-        task = _Task(unknowns, seen, pair, sizes)
+        task = _Task(unknowns, seen, pair, sizes, _ways(seen, lenses, sizes)).weighed(x)
         result = least_squares(
             task.residuals,
-            np.zeros(len(unknowns.scale)),
+            x,
+            bounds=(
+                -unknowns.most,
+                unknowns.most,
+            ),  # beyond, all would shrink into one point, and nothing be left to explain
             loss="soft_l1",
             f_scale=_HUBER_PX,
             max_nfev=_MOST_STEPS,
             xtol=1e-5,
         )
-        lenses, (turned, over) = unknowns.lenses(result.x), task.left(result.x)
+        x = result.x
+        lenses, (turned, over) = unknowns.lenses(x), task.left(x)
         _judged(seen, lenses, sizes, scale)
         report(0.45 + 0.55 * (again + 1) / _ROUNDS)
     told = over if len(over) else turned
     off = np.linalg.norm(told, axis=1)
     kept = off < max(3.0 * float(np.median(off)), 0.3) if len(off) else np.zeros(0, bool)
-    spin = max((_spin_deg(number, seen, lenses, sizes) for number in range(len(bursts))), default=0.0)
+    spin = max((_spin_deg(number, seen, lenses, sizes) for number in clean), default=0.0)
     if kept.sum() < _LEAST_POINTS:
         raise InputError(
             "These pictures do not tell how the lenses lie: too little is seen by both, or it is too dark.",

@@ -74,7 +74,7 @@ class Turning:
             self._keys.append(self._new_key(sphere, self._turn))
             return Seen(time_s, self._turn, 1.0)
         passed = max(time_s - self._last_s, 1e-6)
-        guess = _small_turn(self._rate * passed) @ self._turn
+        guess = small_turn(self._rate * passed) @ self._turn
         turn, trust, left = self._fit(self._drawn(sphere, guess), guess, self._keys[-1])
         if trust == 0.0 and np.linalg.norm(self._rate) > 0.0:  # it may have stopped at once
             turn, trust, left = self._fit(self._drawn(sphere, self._turn), self._turn, self._keys[-1])
@@ -105,7 +105,7 @@ class Turning:
             if trust > 0.3 and left > 0.3 and np.linalg.norm(_axis_angle(found @ turn.T)) < np.radians(3.0):
                 votes.append(_axis_angle(found @ turn.T))
         if votes:
-            turn = _small_turn(np.mean([np.zeros(3), *votes], axis=0)) @ turn
+            turn = small_turn(np.mean([np.zeros(3), *votes], axis=0)) @ turn
         self._keys.append(self._new_key(sphere, turn))
         self._keys = self._keys[-40:]
         return turn
@@ -148,7 +148,7 @@ class Turning:
         if best is None:
             return guess, 0.0, len(a) / max(total, 1)
         turn, inside = best
-        turn, self._way = _travelled(a, b, turn) if len(a) > 2 * _LEAST else (turn, np.zeros(3))
+        turn, self._way = travelled(a, b, turn) if len(a) > 2 * _LEAST else (turn, np.zeros(3))
         went = float(np.linalg.norm(self._way))
         if went > 0.0:  # what moves because the camera does fits as well
             across = np.cross(a, self._way / went)
@@ -185,7 +185,7 @@ class Turning:
         return turn, left < _NEAR_RAD
 
 
-def _travelled(a: Array, b: Array, turn: Array) -> tuple[Array, Array]:
+def travelled(a: Array, b: Array, turn: Array) -> tuple[Array, Array]:
     """The turn from directions a to b when the camera also went somewhere, and where to: things move along great circles through
     the way, however near they are, so only what they moved across those tells of the turn (Longuet-Higgins, Nature 293, 1981)."""
     way = _way(a, b @ turn)
@@ -206,7 +206,7 @@ def _travelled(a: Array, b: Array, turn: Array) -> tuple[Array, Array]:
             step = np.linalg.solve((rows * weight[:, None]).T @ rows + 1e-6 * np.eye(3), rows.T @ (weight * left))
         if float(np.linalg.norm(step)) > _MOST_STEP_RAD:
             return turn, way
-        turn = _small_turn(step) @ turn
+        turn = small_turn(step) @ turn
         way = _way(a, b @ turn)
     return turn, way
 
@@ -273,7 +273,7 @@ def _axis_angle(turn: Array) -> Array:
     return np.asarray(Rotation.from_matrix(turn).as_rotvec())
 
 
-def _small_turn(vector: Array) -> Array:
+def small_turn(vector: Array) -> Array:
     from scipy.spatial.transform import Rotation
 
     return np.asarray(Rotation.from_rotvec(vector).as_matrix())

@@ -16,6 +16,7 @@ from glintor.project.exposure import Exposure
 from glintor.project.kit import Camera, Identity, Kit, NotNegative, Positive, default_kit
 from glintor.reframing.cut import Cut
 from glintor.reframing.path import Keyframe
+from glintor.sphere.foot import Patch
 from glintor.sphere.lenses import Lenses
 
 FORMAT_VERSION = 7
@@ -229,6 +230,7 @@ class Take(msgspec.Struct, frozen=True, kw_only=True, forbid_unknown_fields=True
     began       when, by its own file, as ISO 8601; matched: how it came to its shot, where nobody put it there
     told        what its picture shows, where that is not left to the file; told_by: whether a person says so, or it was seen
     lenses      the profile of its lenses, where it is of fisheyes; mends: whether near things at their seam are laid on one another
+    patch       what covers stick and mount at its foot
     why         what it was taken for, and why, in words
     first_view  yaw and pitch in the level frame that its file wants to be seen first
     horizon     how its picture lies in a level frame; steady: what is done about its turning
@@ -254,6 +256,7 @@ class Take(msgspec.Struct, frozen=True, kw_only=True, forbid_unknown_fields=True
     told_by: Literal["person", "picture"] = "person"
     lenses: Lenses | None = None
     mends: bool = True
+    patch: Patch | None = None
     why: str = ""
     first_view: tuple[float, float] | None = None
     began: str = ""
@@ -265,7 +268,7 @@ class Take(msgspec.Struct, frozen=True, kw_only=True, forbid_unknown_fields=True
     @property
     def taken_as(self) -> TakenAs:
         """What its files are taken for."""
-        return TakenAs(self.told, self.lenses, self.mends, stands=self.kind == "bracket")
+        return TakenAs(self.told, self.lenses, self.mends, stands=self.kind == "bracket", patch=self.patch)
 
     @property
     def began_min(self) -> float | None:
