@@ -93,11 +93,13 @@ def report(source: Path, runs: int) -> list[str]:
         base = "from a sphere"
         times = alternate(
             {
-                base: partial(_one, sphere, folder), "straight from two lenses": partial(_one, plain, folder),
-                "and the seam mended": partial(_one, mended, folder), "from a sphere, held still": partial(_one, sphere, folder, turns),
+                base: partial(_one, sphere, folder),
+                "straight from two lenses": partial(_one, plain, folder),
+                "and the seam mended": partial(_one, mended, folder),
+                "from a sphere, held still": partial(_one, sphere, folder, turns),
             },
             runs,
-        )  # fmt: skip
+        )
         seeks = {"a sphere": _seeks((again,), TakenAs()), "two lenses": _seeks((pair,), TakenAs("side", TRUE))}
         small = open_footage(small_of(source, folder / "small.mp4"))
         began = time.perf_counter()
@@ -107,12 +109,19 @@ def report(source: Path, runs: int) -> list[str]:
         find_lenses(open_footage(pair, TakenAs("side")))
         lenses_s = time.perf_counter() - began
     return [
-        "## Two lenses, and held still", "", "One moving output of 1920x1080 from 5760x2880:", "", *ratio_table(times, base), "",
-        "| late seek in the original of | median s | worst |", "|---|---|---|",
-        *[f"| {what} | {t.median:.2f} | {max(t.seconds):.2f} |" for what, t in seeks.items()], "",
+        "## Two lenses, and held still",
+        "",
+        "One moving output of 1920x1080 from 5760x2880:",
+        "",
+        *ratio_table(times, base),
+        "",
+        "| late seek in the original of | median s | worst |",
+        "|---|---|---|",
+        *[f"| {what} | {t.median:.2f} | {max(t.seconds):.2f} |" for what, t in seeks.items()],
+        "",
         f"How a film 1920 wide turned is found at {small.duration_s / found_s:.2f} times real time (24 frames a second); "
         f"a lens profile of a pair 5760 wide in {lenses_s:.1f} s.",
-    ]  # fmt: skip
+    ]
 
 
 def _seeks(files: tuple[Path, ...], taken_as: TakenAs) -> Times:

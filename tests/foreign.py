@@ -12,8 +12,14 @@ from scipy.spatial.transform import Rotation
 from tests.conftest import DATA
 
 WIDE = 2048
-LENS = {"size": 480, "half_deg": 98.0, "k3": -0.02, "radius": 0.485,
-        "front": ((241.6, 237.9), (0.0, 0.0, 0.0), 1.0), "rear": ((238.3, 241.2), (180.7, -0.5, 0.6), 0.86)}  # fmt: skip
+LENS = {
+    "size": 480,
+    "half_deg": 98.0,
+    "k3": -0.02,
+    "radius": 0.485,
+    "front": ((241.6, 237.9), (0.0, 0.0, 0.0), 1.0),
+    "rear": ((238.3, 241.2), (180.7, -0.5, 0.6), 0.86),
+}
 
 
 def turn(yaw: float, pitch: float, roll: float) -> np.ndarray:

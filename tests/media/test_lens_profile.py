@@ -34,9 +34,12 @@ def true_lenses() -> Lenses:
     def eye(side):
         (cx, cy), angles, _ = foreign.LENS[side]
         return Eye(
-            centre=((cx + 0.5) / n, (cy + 0.5) / n), radius=foreign.LENS["radius"], half_deg=foreign.LENS["half_deg"],
-            k3=foreign.LENS["k3"], turn_deg=angles,
-        )  # fmt: skip
+            centre=((cx + 0.5) / n, (cy + 0.5) / n),
+            radius=foreign.LENS["radius"],
+            half_deg=foreign.LENS["half_deg"],
+            k3=foreign.LENS["k3"],
+            turn_deg=angles,
+        )
 
     return Lenses(eyes=(eye("front"), eye("rear")))
 
@@ -111,8 +114,16 @@ def test_a_profile_that_is_none_is_refused_in_words(tmp_path):
         read_lenses(tmp_path / "y.json")
 
 
-@pytest.mark.parametrize("view", [View(fov_deg=80), View(yaw_deg=88, pitch_deg=10, fov_deg=70), View(pitch_deg=-88, fov_deg=110),
-                                  View(yaw_deg=180, roll_deg=30, fov_deg=60), View(pitch_deg=-90, fov_deg=270, bend=1.0)])  # fmt: skip
+@pytest.mark.parametrize(
+    "view",
+    [
+        View(fov_deg=80),
+        View(yaw_deg=88, pitch_deg=10, fov_deg=70),
+        View(pitch_deg=-88, fov_deg=110),
+        View(yaw_deg=180, roll_deg=30, fov_deg=60),
+        View(pitch_deg=-90, fov_deg=270, bend=1.0),
+    ],
+)
 def test_a_view_straight_from_two_fisheyes_is_the_scenes_own(world, view):
     """Against the scene itself, looked at by other code; also across the seam and on the foot."""
     front, rear = (np.where(s[1][..., None], world.at(s[0]), 5.0) for s in map(foreign.lens_looks, ("front", "rear")))

@@ -11,7 +11,8 @@ import pytest
 
 from glintor.cli import main
 from glintor.media.looks_like import edges_meet
-from glintor.media.reading import read_all, read_beside, read_one, recordings_in
+from glintor.media.reading import read_one
+from glintor.media.together import read_all, read_beside, recordings_in
 from tests import foreign
 from tests.conftest import DATA, cut_off, make_clip, smooth_sphere
 
@@ -95,9 +96,16 @@ def _say(file, **fields):
 def test_a_strangers_card_is_understood_as_takes(card):
     found = {one.name: one for one in read_all(recordings_in([card]))}
     assert {name: one.reading for name, one in found.items()} == {
-        "REC_0007": "sphere", "PAIR_0021": "two-lenses", "ONE_0051": "one-lens", "LAP": "series", "BKT_0031": "bracket",
-        "SPH_0041": "photo", "CUT_0061": "broken", "FLAT_0071": "flat", "RECORDER_03": "sound",
-    }  # fmt: skip
+        "REC_0007": "sphere",
+        "PAIR_0021": "two-lenses",
+        "ONE_0051": "one-lens",
+        "LAP": "series",
+        "BKT_0031": "bracket",
+        "SPH_0041": "photo",
+        "CUT_0061": "broken",
+        "FLAT_0071": "flat",
+        "RECORDER_03": "sound",
+    }
     parts = found["REC_0007"]
     assert [f.name for f in parts.files] == [f"REC_0007_00{n}.MP4" for n in (1, 2, 3)] and parts.sure
     assert parts.duration_s == pytest.approx(3.0) and [f.name for f in parts.companions] == ["REC_0007.GPX"]
@@ -172,8 +180,10 @@ def test_two_tracks_two_files_and_one_over_the_other(tmp_path, world):
     )
     found = {one.name: one for one in read_all(recordings_in([tmp_path]))}
     assert {name: (one.reading, one.told) for name, one in found.items()} == {
-        "V": ("two-lenses", "files"), "under": ("two-lenses", "under"), "tracks": ("two-lenses", "streams"),
-    }  # fmt: skip
+        "V": ("two-lenses", "files"),
+        "under": ("two-lenses", "under"),
+        "tracks": ("two-lenses", "streams"),
+    }
     assert [f.name for f in found["V"].files] == ["V_00_01.mp4", "V_10_01.mp4"] and found["tracks"].size_px == (
         960,
         480,

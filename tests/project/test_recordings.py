@@ -9,7 +9,7 @@ from glintor.cli import main
 from glintor.demo.day import write_demo_day
 from glintor.errors import InputError
 from glintor.media.picture import write_picture
-from glintor.media.reading import recordings_in
+from glintor.media.together import recordings_in
 from glintor.project.facts import UNKNOWN, facts_of
 from glintor.project.identity import proven_clips
 from glintor.project.recordings import begin_day, look_at, with_recordings, without_take

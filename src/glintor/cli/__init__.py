@@ -13,8 +13,19 @@ from glintor import __version__
 from glintor.errors import GlintorError
 
 # Each command and the module with its function; loaded when asked for, since the window opens without them.
-COMMANDS = {"demo": "days", "check": "days", "reframe": "films", "still": "films", "export": "films",
-            "hdr": "light", "meter": "light", "look": "recordings", "lenses": "recordings", "steady": "recordings", "sync": "recordings"}  # fmt: skip
+COMMANDS = {
+    "demo": "days",
+    "check": "days",
+    "reframe": "films",
+    "still": "films",
+    "export": "films",
+    "hdr": "light",
+    "meter": "light",
+    "look": "recordings",
+    "lenses": "recordings",
+    "steady": "recordings",
+    "sync": "recordings",
+}
 
 
 def main(arguments: Sequence[str] | None = None) -> int:

@@ -60,9 +60,15 @@ def reframe(words: list[str]) -> int:
         wide = footage.sphere_px // 4 * 4
         size = size_px(chosen.size or f"{wide}x{wide // 2}")
         film = sphere_film(
-            footage, chosen.target, size, turns=turns, encoding=encoding(chosen), start_s=chosen.in_s, end_s=chosen.out_s,
+            footage,
+            chosen.target,
+            size,
+            turns=turns,
+            encoding=encoding(chosen),
+            start_s=chosen.in_s,
+            end_s=chosen.out_s,
             quality=quality,
-        )  # fmt: skip
+        )
         _tell([(chosen.target, render_films([film], report=progress)[0])])
         return 0
     end = min(chosen.out_s, footage.duration_s)

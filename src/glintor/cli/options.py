@@ -78,9 +78,12 @@ def encoding(chosen: "argparse.Namespace") -> "Encoding":
 def told_options(parser: "argparse.ArgumentParser") -> None:
     group = parser.add_mutually_exclusive_group()
     for name, words in (
-        ("sphere", "a full sphere whatever its shape"), ("half", "one lens's half, unrolled"),
-        ("side", "two fisheyes side by side"), ("under", "two fisheyes, one under the other"), ("lens", "one fisheye"),
-    ):  # fmt: skip
+        ("sphere", "a full sphere whatever its shape"),
+        ("half", "one lens's half, unrolled"),
+        ("side", "two fisheyes side by side"),
+        ("under", "two fisheyes, one under the other"),
+        ("lens", "one fisheye"),
+    ):
         group.add_argument(
             f"--as-{name}",
             action="store_const",
@@ -100,8 +103,9 @@ def footage_told(chosen: "argparse.Namespace", source: Path, *, beside: bool = F
     that belong to it. Raises as `open_footage` does."""
     from glintor.media.footage import open_footage
     from glintor.media.lens_profile import find_lenses, read_lenses
-    from glintor.media.reading import read_beside, read_one
+    from glintor.media.reading import read_one
     from glintor.media.taken import TakenAs
+    from glintor.media.together import read_beside
     from glintor.sphere.lenses import Lenses
 
     lenses = read_lenses(chosen.lenses) if chosen.lenses is not None else None
@@ -121,9 +125,10 @@ def footage_told(chosen: "argparse.Namespace", source: Path, *, beside: bool = F
 
 def steady_option(parser: "argparse.ArgumentParser") -> None:
     parser.add_argument(
-        "--steady", choices=("off", "smooth", "level", "lock", "heading"),
+        "--steady",
+        choices=("off", "smooth", "level", "lock", "heading"),
         help="hold the recording still; without it as its own pose says, which off ignores",
-    )  # fmt: skip
+    )
 
 
 def steady_turns(chosen: "argparse.Namespace", footage: "Footage") -> "TurnTrack | None":

@@ -19,7 +19,7 @@ def look(words: list[str]) -> int:
         "--json", action="store_true", help="a list with an object for each file named, and each recording of a folder"
     )
     chosen = read.parse_args(words)
-    from glintor.media.reading import read_all, read_beside, recordings_in
+    from glintor.media.together import read_all, read_beside, recordings_in
 
     readings: list[tuple[Path, Reading]] = []
     for place in chosen.files:
@@ -86,8 +86,8 @@ def lenses(words: list[str]) -> int:
     from glintor.files import refuse_sources
     from glintor.media.footage import open_footage
     from glintor.media.lens_profile import find_lenses, write_lenses
-    from glintor.media.reading import read_beside
     from glintor.media.taken import TakenAs
+    from glintor.media.together import read_beside
 
     reading = read_beside(chosen.source)
     if reading.reading == "broken":
@@ -119,9 +119,11 @@ def steady(words: list[str]) -> int:
         "--log", type=Path, metavar="LOG.csv", help="inertial log; one beside the file is found by itself"
     )
     read.add_argument(
-        "--mode", choices=("lock", "smooth", "level", "heading"), default="lock",
+        "--mode",
+        choices=("lock", "smooth", "level", "heading"),
+        default="lock",
         help="lock: the camera's own orientation against its first frame; smooth: without shake; level: horizon level; heading: ahead is the way",
-    )  # fmt: skip
+    )
     read.add_argument(
         "--strength", type=float, default=0.8, metavar="S", help="over how many seconds is smoothed (default 0.8)"
     )
@@ -158,7 +160,7 @@ def sync(words: list[str]) -> int:
     if chosen.near is not None:
         sound_numbers(near_s=chosen.near)
     from glintor.media.align import align, heard_of
-    from glintor.media.reading import read_beside
+    from glintor.media.together import read_beside
 
     readings = []
     for file in (chosen.a, chosen.b):

@@ -51,7 +51,7 @@ class ClipWork:
 
     def take_in(self, places: Sequence[Path], *, told: Told = "") -> None:
         """Takes recordings in, where they lie; folders are looked through. told: what a person says that they show."""
-        from glintor.media.reading import recordings_in
+        from glintor.media.together import recordings_in
         from glintor.project.recordings import look_at
 
         file, document = self._document.file, self._document

@@ -99,9 +99,14 @@ def ask_about(
     others: tuple[Told, ...] = ("sphere", "half", "side", "under", "lens")
     kept = tuple(files)
     reading = Reading(
-        reading="sphere", files=kept, why=take.why or "so it was read", told=take.told, lenses=take.lenses,
-        sure=take.told_by == "person", also=tuple(o for o in others if o != take.told),
-    )  # fmt: skip
+        reading="sphere",
+        files=kept,
+        why=take.why or "so it was read",
+        told=take.told,
+        lenses=take.lenses,
+        sure=take.told_by == "person",
+        also=tuple(o for o in others if o != take.told),
+    )
     sheet = ReadingsSheet([reading], jobs, over)
     sheet.told.connect(lambda _reading, what: told(what))
     sheet.show()

@@ -209,9 +209,10 @@ class TakeWork:
             project = project.with_shot(shot_id, lambda s: with_take(s, replace(take, lenses=lenses)))
             self._document.edit("Lens profile", with_profile(project, lenses) if new is not None else project)
             self._window.work.say(
-                f"Lens profile of the kit fits: {lenses.name}" if new is None
+                f"Lens profile of the kit fits: {lenses.name}"
+                if new is None
                 else f"Lens profile found: what both lenses see lies {new.residual_px:.2f} px apart; kept in the kit"
-            )  # fmt: skip
+            )
 
         self._jobs.start(f"Finding the lenses of {take.name}", work, done)
 
@@ -281,10 +282,13 @@ class TakeWork:
                 return
             self.place_sound(
                 Heard(
-                    of=other.id, offset_s=round(found.offset_s, 6), drift_ppm=round(found.drift_ppm, 2),
-                    confidence=round(found.confidence, 3), instead=isinstance(other, Recorder),
+                    of=other.id,
+                    offset_s=round(found.offset_s, 6),
+                    drift_ppm=round(found.drift_ppm, 2),
+                    confidence=round(found.confidence, 3),
+                    instead=isinstance(other, Recorder),
                 )
-            )  # fmt: skip
+            )
             self._window.work.say(
                 f"{other.name} begins at {found.offset_s:+.3f} s; its clock runs {found.drift_ppm:+.1f} ppm (sure by {found.confidence:.0%})"
             )

@@ -65,9 +65,16 @@ def film_of(
 
 
 def sphere_film(
-    footage: Footage, target: Path, size_px: tuple[int, int], *, turns: TurnTrack | None = None,
-    encoding: Encoding = Encoding(), start_s: float = 0.0, end_s: float = float("inf"), quality: Filter = Filter.FINE,
-) -> Film:  # fmt: skip
+    footage: Footage,
+    target: Path,
+    size_px: tuple[int, int],
+    *,
+    turns: TurnTrack | None = None,
+    encoding: Encoding = Encoding(),
+    start_s: float = 0.0,
+    end_s: float = float("inf"),
+    quality: Filter = Filter.FINE,
+) -> Film:
     """The whole sphere unrolled, held still as turns say."""
     whole = Whole(size_px, turns.at if turns is not None else None, quality, shows=footage.shows)
     strand = Strand(footage=footage, pictures=(whole,), start_s=start_s, end_s=end_s)

@@ -7,7 +7,7 @@ import numpy as np
 from msgspec import Struct
 from numpy.typing import NDArray
 
-from glintor.pixels.calibrate import circle_in
+from glintor.pixels.circle import circle_in
 from glintor.pixels.yuv import Plane
 
 _OUTSIDE, _EVEN, _LIT = (

@@ -90,9 +90,13 @@ def _read(file: Path) -> Orientation | None:
         with np.load(file) as kept:
             up, heading = kept["up"], kept["heading_deg"]
             return Orientation(
-                kept["time_s"], kept["quaternions"], kept["trust"], up if len(up) else None,
-                heading if len(heading) else None, str(kept["made_by"]),
-            )  # fmt: skip
+                kept["time_s"],
+                kept["quaternions"],
+                kept["trust"],
+                up if len(up) else None,
+                heading if len(heading) else None,
+                str(kept["made_by"]),
+            )
     except (OSError, ValueError, KeyError, EOFError):
         return None
 
@@ -102,10 +106,14 @@ def _write(file: Path, found: Orientation) -> None:
     nothing = np.zeros(0)
     with whole_file(file) as part, part.open("wb") as out:
         np.savez(
-            out, time_s=found.time_s, quaternions=found.quaternions, trust=found.trust,
+            out,
+            time_s=found.time_s,
+            quaternions=found.quaternions,
+            trust=found.trust,
             up=nothing if found.up is None else found.up,
-            heading_deg=nothing if found.heading_deg is None else found.heading_deg, made_by=np.array(found.made_by),
-        )  # fmt: skip
+            heading_deg=nothing if found.heading_deg is None else found.heading_deg,
+            made_by=np.array(found.made_by),
+        )
 
 
 def by_picture(
@@ -257,9 +265,12 @@ def with_log(seen: Orientation, log: Log, name: str) -> Orientation:
     both[~inside] = seen.quaternions[~inside]
     up = np.mean(tie[np.nonzero(inside)[0]].apply([0.0, 0.0, 1.0]), axis=0)
     return replace(
-        seen, quaternions=both, trust=np.where(inside, np.maximum(seen.trust, 0.8), seen.trust),
-        up=up / np.linalg.norm(up), made_by=f"{name}, {offset * 1000.0:+.0f} ms against the picture, and the picture",
-    )  # fmt: skip
+        seen,
+        quaternions=both,
+        trust=np.where(inside, np.maximum(seen.trust, 0.8), seen.trust),
+        up=up / np.linalg.norm(up),
+        made_by=f"{name}, {offset * 1000.0:+.0f} ms against the picture, and the picture",
+    )
 
 
 def log_offset_s(seen: Orientation, log: Log) -> float | None:

@@ -37,9 +37,10 @@ class Part(Struct, frozen=True):
             raise ClipError(f"{first.path.name} has one picture track only.", advice="Say what else it is.")
         if (first.width_px, first.height_px) != (second.width_px, second.height_px) or first.rate != second.rate:
             raise ClipError(
-                f"{self.name} are no pair: their size or rate differs.", unharmed="They were not changed.",
+                f"{self.name} are no pair: their size or rate differs.",
+                unharmed="They were not changed.",
                 advice="Open each as a recording of its own.",
-            )  # fmt: skip
+            )
         lengths = [info.lengths_s[min(n, len(info.lengths_s) - 1)] for info, n in ((first, 0), (second, track))]
         told = {"duration_s": min(lengths), "size_bytes": sum(f.stat().st_size for f in self.files)}
         return replace(first, width_px=2 * first.width_px, said=None, frames=0, **told)

@@ -1,15 +1,8 @@
-"""What files are: by their metadata first, then by shape, then by what is to be seen; and which of them belong together.
+"""What a file is: by its metadata first, then by shape, then by what is to be seen. What stays unsure is said to be so, with the
+other ways to read it."""
 
-Nothing is decided by a name alone: a name only says where to look. What stays unsure is said to be so, with the other
-ways to read it.
-"""
-
-import contextlib
-import re
-from collections import defaultdict
-from collections.abc import Callable, Iterable, Iterator, Sequence
-from datetime import datetime, timedelta
-from itertools import pairwise
+from collections.abc import Sequence
+from datetime import datetime
 from pathlib import Path
 from typing import Literal
 
@@ -19,10 +12,9 @@ from msgspec.structs import replace
 
 from glintor.errors import GlintorError
 from glintor.media.exif import read_exif
-from glintor.media.footage import follows, open_footage
-from glintor.media.lens_profile import find_lenses, guess_lenses
-from glintor.media.looks_like import alike, edges_meet, fisheye_in
-from glintor.media.parts import whole_length_s
+from glintor.media.footage import open_footage
+from glintor.media.lens_profile import find_lenses
+from glintor.media.looks_like import edges_meet, fisheye_in
 from glintor.media.picture import LIGHT, glance, sphere_or_flat_size
 from glintor.media.picture import SUFFIXES as PHOTOS
 from glintor.media.probe import ClipInfo, NoPictures, probe
@@ -42,12 +34,6 @@ Kind = Literal[
 ]
 _BLACK = 20.0  # mean of a half in which nothing is seen
 _SMALL_PX = 1440  # pictures are looked at no larger
-_SERIES = 5  # photos in a row that look alike are a series from so many on
-_SERIES_LIKE, _PART_LIKE = 0.75, 0.9
-_BRACKET_S, _BRACKET_STOPS, _BRACKET_MOST = 4.0, 0.4, 11
-_JOIN_S = 2.5  # between the end of a part and when the next says it began
-_PAIR_S = 0.3
-_NUMBERED = re.compile(r"^(.*?)(\d+)$")
 
 
 class Reading(Struct, frozen=True, kw_only=True):
@@ -92,54 +78,6 @@ def _shared(files: Sequence[Path]) -> str:
     stems = [file.stem for file in files]
     length = next((n for n in range(min(map(len, stems))) if len({s[n].lower() for s in stems}) > 1), len(stems[0]))
     return stems[0][:length].rstrip("0123456789") if length < len(stems[0]) else stems[0]
-
-
-def recordings_in(places: Iterable[Path]) -> tuple[Path, ...]:
-    """The files in these files and folders that may be recordings, each once, those of a folder by name. A file that is
-    named is always one of them: what is wrong with it is said later."""
-    found: dict[Path, None] = {}
-    for place in places:
-        if not place.is_dir():
-            found[place] = None
-            continue
-        inside = sorted(file for file in place.rglob("*") if file.suffix.lower() in FILMS | PHOTOS | SOUNDS)
-        hidden = lambda file, root=place: any(p.startswith(".") for p in file.relative_to(root).parts)  # noqa: E731
-        found |= {file: None for file in inside if file.is_file() and not hidden(file)}
-    return tuple(found)
-
-
-def read_all(files: Sequence[Path], *, report: Callable[[float], None] = lambda _share: None) -> tuple[Reading, ...]:
-    """What files are, those that belong together as one; in the order of their first files."""
-    alone: dict[Path, Reading] = {}
-    for number, file in enumerate(files):
-        alone[file] = read_one(file)
-        report(0.9 * (number + 1) / len(files))
-    found: list[Reading] = []
-    for group in _neighbours(files):
-        readings = [alone[file] for file in group]
-        kind = readings[0].reading
-        joined = _photos_together(readings) if kind in ("photo", "flat") else _films_together(readings)
-        found += joined
-    found = _lens_pairs(found)
-    report(1.0)
-    order = {file: number for number, file in enumerate(files)}
-    return tuple(
-        sorted((_with_lenses(_with_companions(one)) for one in found), key=lambda r: min(order[f] for f in r.files))
-    )
-
-
-def read_beside(file: Path) -> Reading:
-    """What a file is, with those beside it that belong to it."""
-    match = _NUMBERED.match(file.stem)
-    beside = [file]
-    if match is not None and file.suffix.lower() in FILMS | PHOTOS and file.parent.is_dir():
-        start = match.group(1)
-        beside = sorted(
-            one
-            for one in file.parent.iterdir()
-            if one.suffix.lower() == file.suffix.lower() and _numbered(one) is not None and _numbered(one)[0] == start  # type: ignore[index]
-        )
-    return next(reading for reading in read_all(beside) if file in reading.files)
 
 
 def read_one(file: Path) -> Reading:
@@ -293,18 +231,27 @@ def _by_content(frames: list[Plane], size_px: tuple[int, int], *, film: bool) ->
             return replace(seen, reading="sphere", also=also, why=why)
         if any(circles):
             return replace(
-                seen, reading="two-lenses", told="side", sure=False, also=("sphere",),
+                seen,
+                reading="two-lenses",
+                told="side",
+                sure=False,
+                also=("sphere",),
                 why="an image circle is seen in one half only: is a lens black?",
-            )  # fmt: skip
+            )
         if poles:
             return replace(
-                seen, reading="sphere", sure=False, also=("side",),
+                seen,
+                reading="sphere",
+                sure=False,
+                also=("side",),
                 why="it is twice as wide as high and its poles are even, but its sides do not meet",
-            )  # fmt: skip
+            )
         return replace(
-            seen, sure=False, also=("sphere", "side"),
+            seen,
+            sure=False,
+            also=("sphere", "side"),
             why="it is twice as wide as high, but its sides do not meet and its poles are not even",
-        )  # fmt: skip
+        )
     if abs(height - 2 * width) <= 2:
         halves = [[f[: rows // 2] for f in frames], [f[rows // 2 : rows // 2 * 2] for f in frames]]
         if all(fisheye_in(half) is not None for half in halves):
@@ -316,242 +263,15 @@ def _by_content(frames: list[Plane], size_px: tuple[int, int], *, film: bool) ->
         return replace(seen, reading="one-lens", told="lens", why="one image circle is seen in it", also=("half",))
     if abs(width - height) <= 2:
         return replace(
-            seen, reading="half" if film else "flat", told="half" if film else "", sure=False, also=("half", "lens"),
+            seen,
+            reading="half" if film else "flat",
+            told="half" if film else "",
+            sure=False,
+            also=("half", "lens"),
             why="it is as high as wide and shows no image circle",
-        )  # fmt: skip
+        )
     return replace(
         seen,
         also=("lens", "sphere"),
         why=f"it is {width}x{height}, shows no image circle, and no metadata say that it is a sphere",
     )
-
-
-# What belongs together
-def _numbered(file: Path) -> tuple[str, int] | None:
-    match = _NUMBERED.match(file.stem)
-    return (match.group(1), int(match.group(2))) if match is not None and len(match.group(2)) < 15 else None
-
-
-def _neighbours(files: Sequence[Path]) -> Iterator[list[Path]]:
-    """Files of one folder and kind whose names differ in their last number only, by that number; all others alone."""
-    rows: dict[object, list[Path]] = defaultdict(list)
-    for file in files:
-        number = _numbered(file)
-        sort = "photo" if file.suffix.lower() in PHOTOS else file.suffix.lower()
-        rows[(file.parent, number[0].lower(), sort) if number is not None else file].append(file)
-    for row in rows.values():
-        yield sorted(row, key=lambda f: (_numbered(f) or ("", 0))[1])
-
-
-def _films_together(readings: list[Reading]) -> list[Reading]:
-    found: list[Reading] = []
-    for reading in readings:
-        before = found[-1] if found else None
-        why = _goes_on(before, reading) if before is not None else ""
-        if before is not None and why:
-            found[-1] = _joined(before, reading, why)
-        else:
-            if before is not None and _lacks(before, reading):
-                gap = _gap_words(before, reading)
-                before = found[-1] = replace(before, missing=(*before.missing, gap))
-                reading = replace(reading, missing=(*reading.missing, gap))
-            found.append(reading)
-    return found
-
-
-def _goes_on(before: Reading, after: Reading) -> str:
-    """Why a film is the next part of a recording; "" where it is not."""
-    if before.reading != after.reading or before.told != after.told or before.reading in ("broken", "sound", "flat"):
-        return ""
-    one, two = before.files[-1], after.files[0]
-    (_, first), (_, second) = _numbered(one) or ("", 0), _numbered(two) or ("", 9)
-    if second != first + 1:
-        return ""
-    a, b = probe(one), probe(two)
-    if not follows(a, b) or a.codec != b.codec:
-        return ""
-    timed = a.began is not None and b.began is not None and a.began.tzinfo == b.began.tzinfo
-    apart = (b.began - a.began).total_seconds() - a.duration_s if timed and a.began and b.began else None
-    if apart is not None and a.began != b.began and abs(apart) > _JOIN_S:
-        return ""
-    continues = _last_goes_on(one, two)
-    if continues is None or continues < _PART_LIKE:
-        return ""
-    by_time = apart is not None and abs(apart) <= _JOIN_S
-    return (
-        "their names and times go on"
-        if by_time
-        else "their names go on, and the first picture of each goes on where the last of the one before ends"
-    )
-
-
-def _last_goes_on(one: Path, two: Path) -> float | None:
-    """How alike the last picture of a film and the first of another are."""
-    with contextlib.suppress(GlintorError), ClipReader(one) as before, ClipReader(two) as after:
-        info = probe(one)
-        step = max(info.width_px // 480, 1)
-        last = before.at(info.duration_s + 1.0).picture
-        first = after.at(0.0).picture
-        a, b = ((p.y[::step, ::step] >> (p.bits - 8)).astype(np.uint8) for p in (last, first))
-        return alike(a, b)
-    return None
-
-
-def _joined(before: Reading, after: Reading, why: str) -> Reading:
-    files = (*before.files, *after.files)
-    length = sum(whole_length_s(probe(file)) for file in files)
-    base = before.why.split("; ")[0]
-    return replace(
-        before, files=files, duration_s=length, why=f"{base}; {len(files)} parts of one recording: {why}",
-        faults=(*before.faults, *after.faults),
-    )  # fmt: skip
-
-
-def _lacks(before: Reading, after: Reading) -> bool:
-    """Whether parts seem to be missing between two films: numbered twice over, with a hole."""
-    one, two = _numbered(before.files[-1]), _numbered(after.files[0])
-    return one is not None and two is not None and two[1] > one[1] + 1 and bool(re.search(r"\d[_\-. ]+$", one[0]))
-
-
-def _gap_words(before: Reading, after: Reading) -> str:
-    one, two = _numbered(before.files[-1]), _numbered(after.files[0])
-    assert one is not None and two is not None, "both are numbered"
-    digits = len(before.files[-1].stem) - len(one[0])
-    lost = [f"{one[0]}{n:0{digits}d}" for n in range(one[1] + 1, min(two[1], one[1] + 4))]
-    return f"{', '.join(lost)} between {before.files[-1].name} and {after.files[0].name}"
-
-
-def _photos_together(readings: list[Reading]) -> list[Reading]:
-    found: list[Reading] = []
-    for run in _runs(readings):
-        left = run
-        while left:
-            taken = _bracket(left) or _series(left)
-            if taken is None:
-                found.append(left[0])
-                left = left[1:]
-            else:
-                found.append(taken)
-                left = left[len(taken.files) :]
-    return found
-
-
-def _runs(readings: list[Reading]) -> list[list[Reading]]:
-    """Photos of one size whose numbers follow each other."""
-    runs: list[list[Reading]] = []
-    for reading in readings:
-        last = runs[-1][-1] if runs else None
-        one, two = (_numbered(last.files[0]) if last is not None else None), _numbered(reading.files[0])
-        after = one is not None and two is not None and two[1] == one[1] + 1
-        if last is not None and after and last.size_px == reading.size_px and last.told == reading.told:
-            runs[-1].append(reading)
-        else:
-            runs.append([reading])
-    return runs
-
-
-def _bracket(run: list[Reading]) -> Reading | None:
-    """The bracket that a run begins with: taken within seconds at different exposures, as EXIF says."""
-    shots = [read_exif(reading.files[0]) for reading in run[:_BRACKET_MOST]]
-    stops = [shot.stops for shot in shots]
-    length = 1
-    for before, after in pairwise(range(len(shots))):
-        a, b = shots[before], shots[after]
-        near = (
-            a.taken is not None
-            and b.taken is not None
-            and timedelta(0) <= b.taken - a.taken <= timedelta(seconds=_BRACKET_S)
-        )
-        now = stops[after]
-        fresh = now is not None and all(s is not None and abs(s - now) > _BRACKET_STOPS for s in stops[:after])
-        if not near or not fresh:
-            break
-        length += 1
-    if length < 2:
-        return None
-    ranked = sorted(range(length), key=lambda n: stops[n] or 0.0)
-    middle = ranked[len(ranked) // 2]
-    files = tuple(run[n].files[0] for n in [middle, *(n for n in range(length) if n != middle)])
-    spread = (stops[ranked[-1]] or 0.0) - (stops[ranked[0]] or 0.0)
-    why = f"{length} photos within seconds, {spread:.1f} stops from the darkest exposure to the lightest, as their EXIF says"
-    return replace(run[middle], reading="bracket", files=files, why=why, sure=True)
-
-
-def _series(run: list[Reading]) -> Reading | None:
-    """The series that a run begins with: photos that each look like the one before."""
-    if len(run) < _SERIES:
-        return None
-    length, last = 1, glance(run[0].files[0])
-    for reading in run[1:]:
-        now = glance(reading.files[0])
-        if last is None or now is None or alike(last, now) < _SERIES_LIKE:
-            break
-        length, last = length + 1, now
-    if length < _SERIES:
-        return None
-    files = tuple(reading.files[0] for reading in run[:length])
-    kind = {"photo": "spheres", "flat": "flat pictures"}.get(run[0].reading, "pictures")
-    faults = ("its photos are flat: it cannot be turned",) if run[0].reading == "flat" else ()
-    return replace(
-        run[0], reading="series", files=files, rate=25.0, duration_s=length / 25.0, faults=faults,
-        why=f"{length} {kind} whose numbers go on, each like the one before: played as a film of 25 frames a second",
-    )  # fmt: skip
-
-
-def _lens_pairs(found: list[Reading]) -> list[Reading]:
-    """Two films of one lens each that belong together: alike in size, rate and length, their names in all but one place."""
-    out, used = [], set()
-    for number, one in enumerate(found):
-        if number in used:
-            continue
-        mate = None
-        if one.reading == "one-lens" and one.rate:
-            mate = next((n for n in range(number + 1, len(found)) if n not in used and _are_pair(one, found[n])), None)
-        if mate is None:
-            out.append(one)
-            continue
-        used.add(mate)
-        two = found[mate]
-        first, second = sorted((one, two), key=lambda r: r.files[0].name)
-        files = tuple(f for pair in zip(first.files, second.files, strict=True) for f in pair)
-        out.append(
-            replace(
-                first, reading="two-lenses", told="files", files=files, also=(), size_px=(2 * one.size_px[0], one.size_px[1]),
-                why="two films of one lens each, alike in size, rate and length, whose names differ in one place",
-                duration_s=min(one.duration_s, two.duration_s),
-            )
-        )  # fmt: skip
-    return out
-
-
-def _are_pair(one: Reading, two: Reading) -> bool:
-    a, b = one.files[0], two.files[0]
-    same = two.reading == "one-lens" and one.size_px == two.size_px and one.rate == two.rate
-    same = same and abs(one.duration_s - two.duration_s) < _PAIR_S and len(one.files) == len(two.files)
-    if not same or a.parent != b.parent or one.size_px[0] != one.size_px[1]:
-        return False
-    if len(a.stem) == len(b.stem):
-        return sum(x != y for x, y in zip(a.stem.lower(), b.stem.lower(), strict=True)) <= 2
-    words = [re.split(r"[_\-. ]+", f.stem.lower()) for f in (a, b)]
-    return len(words[0]) == len(words[1]) and sum(x != y for x, y in zip(*words, strict=True)) == 1
-
-
-def _with_companions(reading: Reading) -> Reading:
-    """With the files beside it that carry its name in any case of letters: GPX, logs, telemetry, manifests."""
-    folder = reading.files[0].parent
-    stems = {file.stem.lower() for file in reading.files} | {reading.name.lower()}
-    try:
-        beside = [f for f in folder.iterdir() if f.suffix.lower() in COMPANIONS]
-    except OSError:
-        return reading
-    found = sorted(f for f in beside if f.name.lower().split(".")[0] in stems)
-    return replace(reading, companions=tuple(found))
-
-
-def _with_lenses(reading: Reading) -> Reading:
-    """With a first profile of its lenses, where its pictures tell one."""
-    if not reading.told or reading.lenses is not None or reading.reading not in ("two-lenses", "one-lens"):
-        return reading
-    with contextlib.suppress(GlintorError):
-        return replace(reading, lenses=guess_lenses(open_footage(reading.files, TakenAs(reading.told))))
-    return reading

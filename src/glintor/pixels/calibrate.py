@@ -16,8 +16,9 @@ from msgspec.structs import replace
 from numpy.typing import NDArray
 
 from glintor.errors import InputError
+from glintor.pixels.bursts import Followed, judge, spin_deg, unturned, ways_of
+from glintor.pixels.circle import circle_in
 from glintor.pixels.join import band, band_looks
-from glintor.pixels.turning import small_turn, travelled
 from glintor.pixels.yuv import Plane
 from glintor.sphere.lenses import WIDE, Eye, Lenses, look_of_pixel, pixel_of
 from glintor.sphere.rotation import angles_of
@@ -26,7 +27,6 @@ Array = NDArray[np.float64]
 Frame = tuple[Plane, ...]  # luma of each lens's part at one moment
 _HALVES_DEG = (91.5, 93.0, 95.0, 97.0, 100.0, 103.0, 106.0, 110.0)  # fields that are tried, half of each
 _POINTS, _BAND_POINTS = 240, 500
-_LIT = (4.0, 14.0)  # above the darkest: inside an image circle; at least, and at most
 _BACK_PX = 0.5  # a feature that is not found again so near where it was is no feature
 _PRIOR = {
     "centre": 0.02,
@@ -45,7 +45,6 @@ _HUBER_PX = 0.6
 _TRAVELLED = 0.1  # how much a burst says in which the camera went somewhere
 _CLEAN_PX = 0.15  # what is left of clean points
 _NEARER = 0.25  # how much counts what near things are apart by
-_WENT_DEG = 0.15  # travel that things moved so far by is taken out
 _LEAST_POINTS = 60
 _SOUND_PX = 2.0
 _ROUNDS, _MOST_STEPS = 3, 40
@@ -64,46 +63,6 @@ class Found(Struct, frozen=True):
     points: int
     turned_deg: float
     sound: float
-
-
-def circle_in(frames: Sequence[Plane]) -> tuple[float, float, float] | None:
-    """Middle (x, y) and radius of the image circle in pixels, out of pictures of one lens; None where no edge is seen."""
-    lightest = np.max(np.stack(frames), axis=0).astype(np.float32)
-    height, width = lightest.shape
-    lightest = cv2.GaussianBlur(lightest, (0, 0), max(width / 500.0, 0.8))
-    side = max(round(min(height, width) * 0.06), 2)
-    corners = np.concatenate(
-        [lightest[r, c].ravel() for r in (slice(side), slice(-side, None)) for c in (slice(side), slice(-side, None))]
-    )
-    dark = float(np.percentile(lightest, 1.0))
-    lit = lightest > dark + np.clip(5.0 * np.median(np.abs(corners - dark)), *_LIT)
-    middle = np.array([width, height]) / 2.0 - 0.5
-    around = np.radians(np.arange(0.0, 360.0, 2.0))
-    radii = np.arange(0.25 * min(width, height), 0.75 * max(width, height), 0.5)
-    x = middle[0] + np.cos(around)[:, None] * radii
-    y = middle[1] + np.sin(around)[:, None] * radii
-    inside = (x >= 1) & (x <= width - 2) & (y >= 1) & (y <= height - 2)
-    seen = lit[np.clip(np.rint(y), 0, height - 1).astype(int), np.clip(np.rint(x), 0, width - 1).astype(int)] & inside
-    last = seen.shape[1] - 1 - np.argmax(seen[:, ::-1], axis=1)
-    ends = inside[np.arange(len(around)), np.minimum(last + 4, len(radii) - 1)] & seen.any(
-        axis=1
-    )  # not at the picture's edge
-    if ends.sum() < 30:
-        return None
-    edge = np.stack([x[np.arange(len(x)), last], y[np.arange(len(y)), last]], axis=1)[ends]
-    kept = np.ones(len(edge), bool)
-    for _ in range(8):  # an algebraic circle, and again without what lies far inside: dark things at the rim
-        a = np.column_stack([2.0 * edge[kept], np.ones(kept.sum())])
-        cx, cy, c = np.linalg.lstsq(a, (edge[kept] ** 2).sum(axis=1), rcond=None)[0]
-        radius = float(np.sqrt(max(c + cx * cx + cy * cy, 1.0)))
-        off = np.hypot(edge[:, 0] - cx, edge[:, 1] - cy) - radius
-        limit = max(1.5, 2.0 * float(np.median(np.abs(off[kept]))))
-        kept = np.abs(off - np.median(off[kept])) < limit
-        if kept.sum() < 20:
-            return None
-    if abs(cx - middle[0]) > 0.15 * width or abs(cy - middle[1]) > 0.15 * width or not 0.3 < radius / width < 0.75:
-        return None
-    return float(cx), float(cy), radius
 
 
 def first_guess(frames: Sequence[Frame], start: Lenses) -> Lenses:
@@ -236,107 +195,6 @@ def _turns(bursts: Sequence[Sequence[Frame]], lenses: Lenses) -> list[list[tuple
     return found
 
 
-class _Seen:
-    """What one lens followed: pixels in the first and the last picture of every burst, and which of them are sound."""
-
-    def __init__(self, eye: int, bursts: Sequence[tuple[Array, Array]]) -> None:
-        self.eye = eye
-        self.counts = [len(a) for a, _ in bursts]
-        self._a, self._b = (np.concatenate([pair[n] for pair in bursts]) for n in (0, 1))
-        self.sound = np.ones(len(self._a), bool)
-
-    def looks(self, lenses: Lenses, size: tuple[int, int]) -> tuple[Array, Array]:
-        """Directions (n, 3) before and after."""
-        eye = lenses.eyes[self.eye]
-        before, after = (look_of_pixel(eye, size, p[:, 0], p[:, 1]) for p in (self._a, self._b))
-        return before, after
-
-    def of(self, burst: int) -> slice:
-        first = sum(self.counts[:burst])
-        return slice(first, first + self.counts[burst])
-
-
-def _of_burst(number: int, seen: "Sequence[_Seen]", looks: Sequence[tuple[Array, Array]]) -> tuple[Array, Array, Array]:
-    parts = [
-        (before[s.of(number)], after[s.of(number)], s.sound[s.of(number)])
-        for s, (before, after) in zip(seen, looks, strict=True)
-    ]
-    a, b, sound = (np.concatenate([part[n] for part in parts]) for n in range(3))
-    return a, b, sound
-
-
-def turn_between(a: Array, b: Array) -> Array:
-    """(3, 3) that turns directions (n, 3) nearest to others: Kabsch's, by singular values (Acta Cryst. A32, 1976)."""
-    u, _, vt = np.linalg.svd(b.T @ a)
-    return np.asarray(u @ np.diag([1.0, 1.0, np.linalg.det(u @ vt)]) @ vt)
-
-
-def _unturned(number: int, seen: "Sequence[_Seen]", looks: Sequence[tuple[Array, Array]], way: Array) -> Array:
-    """(n, 3) what is left of one burst's sound points when the whole camera's turn is taken out; of a camera that went somewhere only
-    what lies across great circles through its way, since things move along those however near they are."""
-    a, b, sound = _of_burst(number, seen, looks)
-    a, b = a[sound], b[sound]
-    if len(a) < 3:
-        return np.zeros((len(a), 3))
-    turn = turn_between(a, b)
-    if not way.any():
-        return b - a @ turn.T
-    for _ in range(2):
-        c = a @ turn.T
-        across = np.cross(c, turn @ way)
-        across /= np.maximum(np.linalg.norm(across, axis=1, keepdims=True), 1e-9)
-        left = np.sum((b - c) * across, axis=1)
-        rows = np.cross(c, across)
-        step = np.linalg.lstsq(rows, left, rcond=None)[0]
-        turn = small_turn(step) @ turn
-    c = a @ turn.T
-    return np.asarray(across * np.sum((b - c) * across, axis=1)[:, None])
-
-
-def _ways(seen: "Sequence[_Seen]", lenses: Lenses, sizes: Sequence[tuple[int, int]]) -> list[Array]:
-    """Where to the camera went in each burst, as far as the profile tells by now."""
-    looks = [s.looks(lenses, sizes[s.eye]) for s in seen]
-    found = []
-    for number in range(len(seen[0].counts)):
-        a, b, sound = _of_burst(number, seen, looks)
-        a, b = a[sound], b[sound]
-        way = np.zeros(3) if len(a) < _LEAST_POINTS else travelled(a, b, turn_between(a, b))[1]
-        found.append(way / np.linalg.norm(way) if np.linalg.norm(way) > _WENT_DEG else np.zeros(3))
-    return found
-
-
-def _judged(seen: "Sequence[_Seen]", lenses: Lenses, sizes: Sequence[tuple[int, int]], scale: float) -> None:
-    """Leaves out what does not turn with the rest: people, water, near things."""
-    looks = [s.looks(lenses, sizes[s.eye]) for s in seen]
-    for number in range(len(seen[0].counts)):
-        a, b, sound = _of_burst(number, seen, looks)
-        if sound.sum() < 3:
-            continue
-        turn, way = travelled(a[sound], b[sound], turn_between(a[sound], b[sound]))
-        left = b - a @ turn.T
-        went = float(np.linalg.norm(way))
-        if went > _WENT_DEG:  # what moves because the camera does fits as well
-            across = np.cross(a @ turn.T, turn @ way / went)
-            left = np.sum(left * across, axis=1, keepdims=True) / np.maximum(
-                np.linalg.norm(across, axis=1, keepdims=True), 0.1
-            )
-        off = np.linalg.norm(left, axis=1) * scale
-        fits = off < max(4.0 * float(np.median(off[sound])), 0.5)
-        first = 0
-        for s in seen:
-            part = s.of(number)
-            s.sound[part] = fits[first : first + s.counts[number]]
-            first += s.counts[number]
-
-
-def _spin_deg(number: int, seen: "Sequence[_Seen]", lenses: Lenses, sizes: Sequence[tuple[int, int]]) -> float:
-    a, b, sound = _of_burst(number, seen, [s.looks(lenses, sizes[s.eye]) for s in seen])
-    if sound.sum() < 3:
-        return 0.0
-    turn = turn_between(a[sound], b[sound])
-    return float(np.degrees(np.arccos(np.clip((np.trace(turn) - 1.0) / 2.0, -1.0, 1.0))))
-
-
 class _Unknowns:
     """Which numbers of a profile are sought, as one vector: steps away from where one begins, in units of what is usual."""
 
@@ -383,7 +241,7 @@ class _Task(Struct, frozen=True, eq=False):
     where to the camera went in each burst, zeros where it only turned."""
 
     unknowns: _Unknowns
-    seen: "Sequence[_Seen]"
+    seen: Sequence[Followed]
     pair: Sequence[Array]
     sizes: Sequence[tuple[int, int]]
     ways: Sequence[Array]
@@ -404,7 +262,7 @@ class _Task(Struct, frozen=True, eq=False):
         """(n, 3) of turning and of overlap, pixels."""
         now = self.unknowns.lenses(x)
         looks = [of_eye.looks(now, self.sizes[of_eye.eye]) for of_eye in self.seen]
-        turning = [_unturned(number, self.seen, looks, way) for number, way in enumerate(self.ways)]
+        turning = [unturned(number, self.seen, looks, way) for number, way in enumerate(self.ways)]
         both = [look_of_pixel(e, s, p[:, 0], p[:, 1]) for e, s, p in zip(now.eyes, self.sizes, self.pair, strict=False)]
         apart = _apart(both[0], both[1], now.eyes[0].matrix[:, 0]) if both else np.zeros((0, 3))
         scale = now.eyes[0].focal * self.sizes[0][0]  # of this very lens: else a longer one would seem to err less
@@ -438,22 +296,22 @@ def calibrate(
     frames = [burst[0] for burst in bursts]
     lenses = first_guess(frames, start)
     report(0.2)
-    seen = [_Seen(eye, of_eye) for eye, of_eye in enumerate(zip(*_turns(bursts, lenses), strict=True))]
+    seen = [Followed(eye, of_eye) for eye, of_eye in enumerate(zip(*_turns(bursts, lenses), strict=True))]
     report(0.45)
     part = frames[0][0]
     scale, sizes = float(lenses.eyes[0].focal * part.shape[1]), [(p.shape[1], p.shape[0]) for p in frames[0]]
     turned = over = np.zeros((0, 3))
-    _judged(seen, lenses, sizes, scale)
-    ways = _ways(seen, lenses, sizes)
+    judge(seen, lenses, sizes, scale)
+    ways = ways_of(seen, lenses, sizes)
     clean = [number for number, way in enumerate(ways) if not way.any()]
-    turned_deg = max((_spin_deg(number, seen, lenses, sizes) for number in clean), default=0.0)
+    turned_deg = max((spin_deg(number, seen, lenses, sizes) for number in clean), default=0.0)
     unknowns = _Unknowns(lenses, bends=lenses.alone or turned_deg > _LEAST_TURN_DEG)
     x = np.zeros(len(unknowns.scale))
     for again in range(_ROUNDS):
         both_ends = [frame for burst in bursts for frame in (burst[0], burst[-1])]
         matches = [_band_matches(lenses, frame) for frame in both_ends] if not lenses.alone else []
         pair = [np.concatenate([m[n] for m in matches]) for n in (0, 1)] if matches else []
-        task = _Task(unknowns, seen, pair, sizes, _ways(seen, lenses, sizes)).weighed(x)
+        task = _Task(unknowns, seen, pair, sizes, ways_of(seen, lenses, sizes)).weighed(x)
         result = least_squares(
             task.residuals,
             x,
@@ -468,12 +326,12 @@ def calibrate(
         )
         x = result.x
         lenses, (turned, over) = unknowns.lenses(x), task.left(x)
-        _judged(seen, lenses, sizes, scale)
+        judge(seen, lenses, sizes, scale)
         report(0.45 + 0.55 * (again + 1) / _ROUNDS)
     told = over if len(over) else turned
     off = np.linalg.norm(told, axis=1)
     kept = off < max(3.0 * float(np.median(off)), 0.3) if len(off) else np.zeros(0, bool)
-    spin = max((_spin_deg(number, seen, lenses, sizes) for number in clean), default=0.0)
+    spin = max((spin_deg(number, seen, lenses, sizes) for number in clean), default=0.0)
     if kept.sum() < _LEAST_POINTS:
         raise InputError(
             "These pictures do not tell how the lenses lie: too little is seen by both, or it is too dark.",

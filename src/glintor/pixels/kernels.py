@@ -11,7 +11,7 @@ _F = np.float32
 
 
 @compiled(fastmath=True, nogil=True)
-def rgb32_of_yuv(first, last, y, u, v, gains, out):  # type: ignore[no-untyped-def]
+def rgb32_of_yuv(first, last, y, u, v, gains, out):
     """out (h, w) uint32 0xFFRRGGBB from full-size planes; gains: luma gain and black, Cr to red and green, Cb to
     green and blue, which hold matrix and range."""
     luma_gain, luma_black, rv, gv, gu, bu = gains
@@ -26,7 +26,7 @@ def rgb32_of_yuv(first, last, y, u, v, gains, out):  # type: ignore[no-untyped-d
 
 
 @compiled(fastmath=True, nogil=True)
-def add_share(first, last, plane, weight, sums):  # type: ignore[no-untyped-def]
+def add_share(first, last, plane, weight, sums):
     """sums (h, w) uint32 += plane x weight, for some rows."""
     for j in range(first, last):
         for i in range(plane.shape[1]):
@@ -34,7 +34,7 @@ def add_share(first, last, plane, weight, sums):  # type: ignore[no-untyped-def]
 
 
 @compiled(fastmath=True, nogil=True)
-def mean_of_shares(first, last, sums, weight, out):  # type: ignore[no-untyped-def]
+def mean_of_shares(first, last, sums, weight, out):
     """out (h, w) = sums / weight, rounded, for some rows."""
     scale = _F(1.0) / _F(weight)
     kind = out.dtype.type
@@ -44,7 +44,7 @@ def mean_of_shares(first, last, sums, weight, out):  # type: ignore[no-untyped-d
 
 
 @compiled(fastmath=True, nogil=True)
-def box_mean(first, last, plane, factor, shift, out):  # type: ignore[no-untyped-def]
+def box_mean(first, last, plane, factor, shift, out):
     """out (h, w): means of factor x factor samples of plane, brought down by `shift` bits, for some rows of out."""
     width = out.shape[1] * factor
     sums = np.empty(width, np.int32)

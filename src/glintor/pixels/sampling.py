@@ -30,14 +30,14 @@ _L3 = ((_T + 1) * _T * (_T - 1) / 6).astype(np.float32)
 
 
 @intrinsic
-def _load(typingctx, address, example):  # type: ignore[no-untyped-def]
+def _load(typingctx, address, example):
     """The value of the example's type at an address in memory, which need not be aligned.
 
     Addresses instead of arrays: an array taken out of a tuple is reference-counted, and two threads that count on
     the same counter wait for each other at every chunk. The caller keeps the memory alive.
     """
 
-    def code(context, builder, signature, arguments):  # type: ignore[no-untyped-def]
+    def code(context, builder, signature, arguments):
         kind = context.get_value_type(example)
         loaded = builder.load(builder.inttoptr(arguments[0], kind.as_pointer()))
         loaded.align = 1
@@ -47,7 +47,7 @@ def _load(typingctx, address, example):  # type: ignore[no-untyped-def]
 
 
 @compiled(fastmath=True, inline="always")
-def _atan01(x):  # type: ignore[no-untyped-def]
+def _atan01(x):
     """atan on 0..1 within 2e-8. Source: Abramowitz & Stegun (1964), 4.4.49."""
     s = x * x
     p = F(0.0028662257)
@@ -62,7 +62,7 @@ def _atan01(x):  # type: ignore[no-untyped-def]
 
 
 @compiled(fastmath=True, inline="always")
-def atan2(y, x):  # type: ignore[no-untyped-def]
+def atan2(y, x):
     ax, ay = abs(x), abs(y)
     big, small = max(ax, ay), min(ax, ay)
     a = _atan01(small / max(big, F(1e-20)))
@@ -72,7 +72,7 @@ def atan2(y, x):  # type: ignore[no-untyped-def]
 
 
 @compiled(fastmath=True, inline="always")
-def ray(k1, d, right, up):  # type: ignore[no-untyped-def]
+def ray(k1, d, right, up):
     """The direction (ahead, left, up) of a frame position off the axis in frame pixels, and above 0 where the lens sees it."""
     kk = (right * right + up * up) * k1 * k1
     inv_q2 = F(1.0) / (F(1.0) + kk)
@@ -84,7 +84,7 @@ def ray(k1, d, right, up):  # type: ignore[no-untyped-def]
 
 
 @compiled(fastmath=True, inline="always")
-def ray_round(k1, right, up):  # type: ignore[no-untyped-def]
+def ray_round(k1, right, up):
     """The same of a frame that unrolls the whole sphere: k1 radians a pixel, both ways."""
     lon, lat = right * k1, up * k1
     c = np.cos(lat)
@@ -92,7 +92,7 @@ def ray_round(k1, right, up):  # type: ignore[no-untyped-def]
 
 
 @compiled(fastmath=True, inline="always")
-def _onto(turn, grid, ahead, left, up, inside):  # type: ignore[no-untyped-def]
+def _onto(turn, grid, ahead, left, up, inside):
     r00, r01, r02, r10, r11, r12, r20, r21, r22 = turn
     u0, v0, per_lon, per_lat = grid
     x = r00 * ahead + r01 * left + r02 * up
@@ -105,7 +105,7 @@ def _onto(turn, grid, ahead, left, up, inside):  # type: ignore[no-untyped-def]
 
 
 @compiled(fastmath=True, nogil=True, error_model="numpy")
-def _look(lens, turn, grid, x0, step, up, count, u, v):  # type: ignore[no-untyped-def]
+def _look(lens, turn, grid, x0, step, up, count, u, v):
     """Exact source positions of `count` frame positions (x0 + i step, up) off the axis in frame pixels.
 
     lens (k1, d): 1 / (f (1 + d)) and the shift, or d below 0 where the frame unrolls the sphere; turn: the view's matrix by
@@ -124,7 +124,7 @@ def _look(lens, turn, grid, x0, step, up, count, u, v):  # type: ignore[no-untyp
 
 
 @compiled(nogil=True, error_model="numpy", forceinline=True)
-def is_smooth(node_u, node_v, period):  # type: ignore[no-untyped-def]
+def is_smooth(node_u, node_v, period):
     """Makes u run on over the seam, and says whether a cubic between the nodes errs by less than 0.0003 pixels.
 
     Its error is at most 0.0234 fourth differences (Abramowitz & Stegun, 25.2.13); near a pole it is far more.
@@ -144,7 +144,7 @@ def is_smooth(node_u, node_v, period):  # type: ignore[no-untyped-def]
 
 
 @compiled(nogil=True, error_model="numpy", forceinline=True)
-def is_inside(node_u, node_v, shape, period):  # type: ignore[no-untyped-def]
+def is_inside(node_u, node_v, shape, period):
     """Shifts u by whole turns into the picture, and says whether no pixel of the chunk comes near an edge of it."""
     _, width, height = shape
     turns = np.floor((node_u[1] + period * F(0.5)) / period)
@@ -160,7 +160,7 @@ def is_inside(node_u, node_v, shape, period):  # type: ignore[no-untyped-def]
 
 
 @compiled(fastmath=True, nogil=True, error_model="numpy", forceinline=True)
-def between_inside(node_u, node_v, shape, size, u, v, offset):  # type: ignore[no-untyped-def]
+def between_inside(node_u, node_v, shape, size, u, v, offset):
     """Interpolates and splits in one pass: fractions into u, v, and the offset of the first of 4x4 samples in bytes."""
     stride, width, height = shape
     mid_u, mid_v = np.int32(width // 2 - 1), np.int32(height // 2 - 1)
@@ -179,7 +179,7 @@ def between_inside(node_u, node_v, shape, size, u, v, offset):  # type: ignore[n
 
 
 @compiled(fastmath=True, nogil=True, error_model="numpy")
-def between(node_u, node_v, u, v):  # type: ignore[no-untyped-def]
+def between(node_u, node_v, u, v):
     for k in range(CHUNK // STEP):
         a0, a1, a2, a3 = node_u[k], node_u[k + 1], node_u[k + 2], node_u[k + 3]
         c0, c1, c2, c3 = node_v[k], node_v[k + 1], node_v[k + 2], node_v[k + 3]
@@ -189,7 +189,7 @@ def between(node_u, node_v, u, v):  # type: ignore[no-untyped-def]
 
 
 @compiled(fastmath=True, nogil=True, error_model="numpy")
-def split(u, v, shape, size, period, iu, iv, offset):  # type: ignore[no-untyped-def]
+def split(u, v, shape, size, period, iu, iv, offset):
     """Positions into whole and fraction (left in u, v), and the offset of the first of 4x4 samples; -1 at edges."""
     stride, width, height = shape
     half = period * F(0.5)
@@ -209,7 +209,7 @@ def split(u, v, shape, size, period, iu, iv, offset):  # type: ignore[no-untyped
 
 
 @compiled(nogil=True, error_model="numpy")
-def _edge_word(plane, sample, shape, whole, row, column):  # type: ignore[no-untyped-def]
+def _edge_word(plane, sample, shape, whole, row, column):
     """Four samples of a row that crosses the picture's edge: round the seam, over the pole, or the last one again."""
     stride, width, height = shape
     round_about, over_the_pole = whole
@@ -229,7 +229,7 @@ def _edge_word(plane, sample, shape, whole, row, column):  # type: ignore[no-unt
 
 
 @compiled(nogil=True, error_model="numpy", forceinline=True)
-def fetch(plane, row_bytes, offset, words):  # type: ignore[no-untyped-def]
+def fetch(plane, row_bytes, offset, words):
     """Four rows of four samples around every pixel of a chunk that meets no edge."""
     word = words[0]
     for i in range(CHUNK):
@@ -241,7 +241,7 @@ def fetch(plane, row_bytes, offset, words):  # type: ignore[no-untyped-def]
 
 
 @compiled(nogil=True, error_model="numpy", forceinline=True)
-def fetch_middle(plane, row_bytes, offset, words):  # type: ignore[no-untyped-def]
+def fetch_middle(plane, row_bytes, offset, words):
     """Only the two rows in the middle, which are all that `weigh_linear` looks at."""
     word = words[0]
     for i in range(CHUNK):
@@ -251,7 +251,7 @@ def fetch_middle(plane, row_bytes, offset, words):  # type: ignore[no-untyped-de
 
 
 @compiled(nogil=True, error_model="numpy")
-def fetch_at_edge(plane, sample, shape, whole, iu, iv, offset, blank, words):  # type: ignore[no-untyped-def]
+def fetch_at_edge(plane, sample, shape, whole, iu, iv, offset, blank, words):
     """The same for any chunk; what no source shows is `blank`. Apart, since its many cases slow the plain loop down."""
     stride, width, height = shape
     row_bytes = np.intp(stride * sample.itemsize)
@@ -271,23 +271,23 @@ def fetch_at_edge(plane, sample, shape, whole, iu, iv, offset, blank, words):  #
             words[k * CHUNK + i] = word
 
 
-def _samples_of(word):  # type: ignore[no-untyped-def]
+def _samples_of(word):
     """The four samples of a word as floats, lowest first; the compiled form depends on the word's type."""
     raise NotImplementedError
 
 
 @overload(_samples_of, jit_options={"fastmath": True})
-def _samples_of_type(word):  # type: ignore[no-untyped-def]
+def _samples_of_type(word):
     if word == types.uint32:
 
-        def bytes_of(word):  # type: ignore[no-untyped-def]
+        def bytes_of(word):
             m, b, c, d = np.uint32(255), np.uint32(8), np.uint32(16), np.uint32(24)
             one, two, three = np.int32(word & m), np.int32((word >> b) & m), np.int32((word >> c) & m)
             return F(one), F(two), F(three), F(np.int32(word >> d))
 
         return bytes_of
 
-    def shorts_of(word):  # type: ignore[no-untyped-def]
+    def shorts_of(word):
         m, b, c, d = np.uint64(65535), np.uint64(16), np.uint64(32), np.uint64(48)
         one, two, three = np.int32(word & m), np.int32((word >> b) & m), np.int32((word >> c) & m)
         return F(one), F(two), F(three), F(np.int32(word >> d))
@@ -296,13 +296,13 @@ def _samples_of_type(word):  # type: ignore[no-untyped-def]
 
 
 @compiled(fastmath=True, inline="always")
-def _row_of(word, a0, a1, a2, a3):  # type: ignore[no-untyped-def]
+def _row_of(word, a0, a1, a2, a3):
     s0, s1, s2, s3 = _samples_of(word)
     return a0 * s0 + a1 * s1 + a2 * s2 + a3 * s3
 
 
 @compiled(fastmath=True, nogil=True, error_model="numpy", forceinline=True)
-def weigh_cubic(u, v, sharpness, words, sums, to):  # type: ignore[no-untyped-def]
+def weigh_cubic(u, v, sharpness, words, sums, to):
     """Adds the cubic convolution of each pixel's 4x4 samples. Source: Keys, IEEE Trans. ASSP 29 (1981), a = -sharpness."""
     s = F(-sharpness)
     for i in range(CHUNK):
@@ -324,7 +324,7 @@ def weigh_cubic(u, v, sharpness, words, sums, to):  # type: ignore[no-untyped-de
 
 
 @compiled(fastmath=True, nogil=True, error_model="numpy", forceinline=True)
-def weigh_linear(u, v, words, sums, to):  # type: ignore[no-untyped-def]
+def weigh_linear(u, v, words, sums, to):
     """Adds the mean of the 2x2 samples in the middle, weighed by nearness."""
     for i in range(CHUNK):
         a, b = u[i], v[i]
@@ -335,7 +335,7 @@ def weigh_linear(u, v, words, sums, to):  # type: ignore[no-untyped-def]
 
 
 @compiled(fastmath=True, nogil=True, error_model="numpy", forceinline=True)
-def rounded(sums, to, gain, top, out, start, count):  # type: ignore[no-untyped-def]
+def rounded(sums, to, gain, top, out, start, count):
     kind = out.dtype.type
     if count == CHUNK:  # a known number of turns: no rest to be done one by one
         for i in range(CHUNK):
@@ -346,7 +346,7 @@ def rounded(sums, to, gain, top, out, start, count):  # type: ignore[no-untyped-
 
 
 @compiled(nogil=True, error_model="numpy")
-def draw_planes(  # type: ignore[no-untyped-def]
+def draw_planes(
     first, last, places, shapes, whole, coverage, lens, turn, siting, plan, filter_, scale, kinds, outs, frame
 ):
     """Draws the rows from first to last of one plane of a flat frame, or of two that lie alike (the colour planes).
@@ -426,7 +426,7 @@ def draw_planes(  # type: ignore[no-untyped-def]
 
 
 @compiled(nogil=True, error_model="numpy")
-def source_map(first, last, coverage, lens, turn, source, map_u, map_v):  # type: ignore[no-untyped-def]
+def source_map(first, last, coverage, lens, turn, source, map_u, map_v):
     """Fills the rows from first to last of map_u, map_v (h, w) with the source position of each frame pixel, found as `draw_planes` finds it.
 
     source (width, height). u lies within the picture's turn; off the ball both are far below zero.

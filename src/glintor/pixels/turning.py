@@ -20,8 +20,10 @@ from glintor.sphere.view import View, frame_direction
 
 Array = NDArray[np.float64]
 FACE_PX = 256
-_FACES = tuple(View(yaw_deg=yaw, pitch_deg=pitch, fov_deg=94.0, bend=0.0) for yaw, pitch in
-               ((0.0, 5.0), (90.0, 5.0), (180.0, 5.0), (-90.0, 5.0)))  # fmt: skip
+_FACES = tuple(
+    View(yaw_deg=yaw, pitch_deg=pitch, fov_deg=94.0, bend=0.0)
+    for yaw, pitch in ((0.0, 5.0), (90.0, 5.0), (180.0, 5.0), (-90.0, 5.0))
+)
 _UP = View(yaw_deg=0.0, pitch_deg=90.0, fov_deg=94.0, bend=0.0)
 _SIGHTS = tuple(Turned(view.matrix, view.lens) for view in (*_FACES, _UP))
 _CELL_PX, _EDGE_PX = 32, 8  # of a face: a feature is sought in each cell
@@ -134,9 +136,15 @@ class Turning:
             if len(points) == 0:
                 continue
             there, ok, _ = cv2.calcOpticalFlowPyrLK(
-                old, new, points[:, None], points[:, None].copy(), winSize=(17, 17), maxLevel=3,
-                flags=cv2.OPTFLOW_USE_INITIAL_FLOW, criteria=(cv2.TERM_CRITERIA_COUNT | cv2.TERM_CRITERIA_EPS, 20, 0.01),
-            )  # fmt: skip
+                old,
+                new,
+                points[:, None],
+                points[:, None].copy(),
+                winSize=(17, 17),
+                maxLevel=3,
+                flags=cv2.OPTFLOW_USE_INITIAL_FLOW,
+                criteria=(cv2.TERM_CRITERIA_COUNT | cv2.TERM_CRITERIA_EPS, 20, 0.01),
+            )
             at = np.asarray(there, np.float32)[:, 0]
             kept = (np.asarray(ok)[:, 0] == 1) & (at > 4).all(axis=1) & (at < FACE_PX - 5).all(axis=1)
             world.append(_directions(view, points[kept]))

@@ -37,7 +37,7 @@ _USED = CHUNK // STEP + 3  # of a chunk's nodes
 
 
 @compiled(fastmath=True, nogil=True, error_model="numpy")
-def _aim(lens, turn, x0, step, up, count, xs, ys, zs):  # type: ignore[no-untyped-def]
+def _aim(lens, turn, x0, step, up, count, xs, ys, zs):
     """Directions in the camera of `count` frame positions; none is longer than 0 where the frame's lens sees nothing."""
     k1, d = lens
     r00, r01, r02, r10, r11, r12, r20, r21, r22 = turn
@@ -57,7 +57,7 @@ def _aim(lens, turn, x0, step, up, count, xs, ys, zs):  # type: ignore[no-untype
 
 
 @compiled(fastmath=True, nogil=True, error_model="numpy")
-def _place(eye, last, xs, ys, zs, count, shift, u, v):  # type: ignore[no-untyped-def]
+def _place(eye, last, xs, ys, zs, count, shift, u, v):
     """Positions in a lens's part, of what it sees `last` off its axis where more: nothing of that is mixed in, and what lies at the
     picture's edge is slow to fetch.
 
@@ -98,7 +98,7 @@ def _place(eye, last, xs, ys, zs, count, shift, u, v):  # type: ignore[no-untype
 
 
 @compiled(fastmath=True, nogil=True, error_model="numpy")
-def _place_all(eye, xs, ys, zs, shift, u, v):  # type: ignore[no-untyped-def]
+def _place_all(eye, xs, ys, zs, shift, u, v):
     """Every pixel of a chunk, exactly; nothing beyond the lens's rim."""
     _place(eye, eye[14], xs, ys, zs, CHUNK, shift, u, v)
     edge = np.cos(eye[14])
@@ -108,12 +108,20 @@ def _place_all(eye, xs, ys, zs, shift, u, v):  # type: ignore[no-untyped-def]
 
 
 @compiled(fastmath=True, nogil=True, error_model="numpy", forceinline=True)
-def _look_through(lens, turn, eye, x0, step, up, u, v):  # type: ignore[no-untyped-def]
+def _look_through(lens, turn, eye, x0, step, up, u, v):
     """Positions in one lens's part of NODES frame positions in a row; turn (9,): from the frame's axes to this lens's."""
     k1, d = lens
     t00, t01, t02, t10, t11, t12, t20, t21, t22 = (
-        turn[0], turn[1], turn[2], turn[3], turn[4], turn[5], turn[6], turn[7], turn[8],
-    )  # fmt: skip
+        turn[0],
+        turn[1],
+        turn[2],
+        turn[3],
+        turn[4],
+        turn[5],
+        turn[6],
+        turn[7],
+        turn[8],
+    )
     cx, cy, focal, k3, k5, limit = eye[9], eye[10], eye[11], eye[12], eye[13], eye[14]
     if d < F(0.0):
         for i in range(NODES):
@@ -145,7 +153,7 @@ def _look_through(lens, turn, eye, x0, step, up, u, v):  # type: ignore[no-untyp
 
 
 @compiled(fastmath=True, nogil=True, error_model="numpy", forceinline=True)
-def _which(lens, turn, mix, x0, up, xs, ys, zs):  # type: ignore[no-untyped-def]
+def _which(lens, turn, mix, x0, up, xs, ys, zs):
     """Directions in the camera at the beginning, the middle and the end of a chunk, and which lens all of it sees: 1, 2, or 3 where
     both are mixed in it, or may be."""
     _aim(lens, turn, x0, F(CHUNK // 2), up, 3, xs, ys, zs)
@@ -162,7 +170,7 @@ def _which(lens, turn, mix, x0, up, xs, ys, zs):  # type: ignore[no-untyped-def]
 
 
 @compiled(fastmath=True, nogil=True, error_model="numpy", forceinline=True)
-def _tones(eye, xs, ys, zs, tone, gains, lifts):  # type: ignore[no-untyped-def]
+def _tones(eye, xs, ys, zs, tone, gains, lifts):
     """gains, lifts (planes, 3) at the beginning, the middle and the end of a chunk, out of tone (planes, 2, T, A)."""
     rows, columns = tone.shape[2], tone.shape[3]
     for n in range(3):
@@ -186,7 +194,7 @@ def _tones(eye, xs, ys, zs, tone, gains, lifts):  # type: ignore[no-untyped-def]
 
 
 @compiled(fastmath=True, nogil=True, error_model="numpy", forceinline=True)
-def _tone(own, gains, lifts, total, to):  # type: ignore[no-untyped-def]
+def _tone(own, gains, lifts, total, to):
     """total += own x gain + lift; gain and lift straight from the chunk's beginning to its middle and to its end."""
     half = CHUNK // 2
     for k in range(2):
@@ -198,7 +206,7 @@ def _tone(own, gains, lifts, total, to):  # type: ignore[no-untyped-def]
 
 
 @compiled(fastmath=True, nogil=True, error_model="numpy")
-def _tone_share(own, gains, lifts, shares, total, to):  # type: ignore[no-untyped-def]
+def _tone_share(own, gains, lifts, shares, total, to):
     """The same of one of two lenses that are mixed."""
     half = CHUNK // 2
     for k in range(2):
@@ -210,7 +218,7 @@ def _tone_share(own, gains, lifts, shares, total, to):  # type: ignore[no-untype
 
 
 @compiled(nogil=True, error_model="numpy")
-def _is_whole(node_u, node_v):  # type: ignore[no-untyped-def]
+def _is_whole(node_u, node_v):
     """Whether all of a chunk's nodes are seen and none leaps: what was moved along a seam bends between the nodes by less than shows."""
     worst = F(0.0)
     for i in range(CHUNK // STEP + 1):
@@ -221,7 +229,7 @@ def _is_whole(node_u, node_v):  # type: ignore[no-untyped-def]
 
 
 @compiled(fastmath=True, nogil=True, error_model="numpy")
-def _shares(axis, per, xs, ys, zs, ahead, shares):  # type: ignore[no-untyped-def]
+def _shares(axis, per, xs, ys, zs, ahead, shares):
     """How much of the first lens each pixel of a chunk takes, by nodes; whether only it, only the other, or both are seen."""
     low, high = F(10.0), F(-10.0)
     for k in range(CHUNK // STEP + 3):
@@ -240,7 +248,7 @@ def _shares(axis, per, xs, ys, zs, ahead, shares):  # type: ignore[no-untyped-de
 
 
 @compiled(nogil=True, error_model="numpy")
-def draw_twin(  # type: ignore[no-untyped-def]
+def draw_twin(
     first, last, places, shapes, eyes, mix, lens, turn, siting, plan, filter_, scale, kinds, outs, frame, tone, shift
 ):
     """Draws the rows from first to last of one plane of a frame, or of two that lie alike (the colour planes).

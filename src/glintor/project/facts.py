@@ -5,12 +5,13 @@ from typing import Literal
 from msgspec import Struct
 
 from glintor.exposure.values import nd_text, shutter_text
+from glintor.media.taken import WORDS as SHOWN
 from glintor.placement.clock import clock
 from glintor.placement.mounts import setup_by_id
 from glintor.placement.scenery import CANAL
 from glintor.project.model import Exposure, Project, Site, Take
 
-Origin = Literal["planned", "told by the file", "typed", "unknown"]
+Origin = Literal["planned", "told by the file", "seen in it", "typed", "unknown"]
 UNKNOWN = "unknown"
 
 
@@ -55,10 +56,15 @@ def facts_of(project: Project, take: Take) -> tuple[Fact, ...]:
         fact("Picture", f"{take.width_px} x {height:.0f} px, {what}", "told by the file"),
         fact(
             "Shows",
-            {"sphere": "a sphere", "half": "half of a sphere"}.get(take.told, "a sphere"),
-            "typed" if take.told else "told by the file",
+            SHOWN.get(take.told, "a sphere"),
+            ("typed" if take.told_by == "person" else "seen in it") if take.told else "told by the file",
         ),
-        fact("Filmed at", None if take.began_min is None else clock(take.began_min)),
+        fact(
+            "Filmed at",
+            None if take.began_min is None else clock(take.began_min),
+            "told by the file" if take.began else planned,
+        ),
+        *([fact("In this shot", take.matched, "told by the file")] if take.matched else []),
         fact("Place", project.site.name if project.site.known and placed is not None else None),
         fact("Camera", filmed_by.name if (filmed_by := project.kit.camera(take.camera)) is not None else None),
         fact("Camera held", None if placed is None else setup_by_id(placed.setup).words),

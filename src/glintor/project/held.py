@@ -17,9 +17,12 @@ from glintor.sphere.turn import TurnTrack
 
 Array = NDArray[np.float64]
 WORDS = {
-    "off": "as it was filmed", "smooth": "shake taken out", "level": "horizon level", "lock": "the world stands still",
+    "off": "as it was filmed",
+    "smooth": "shake taken out",
+    "level": "horizon level",
+    "lock": "the world stands still",
     "heading": "ahead is the way",
-}  # fmt: skip
+}
 
 
 def needs_turning(take: Take) -> bool:

@@ -14,9 +14,10 @@ from glintor.errors import GlintorError
 from glintor.files import free_name
 from glintor.media.opened import look_into
 from glintor.media.probe import ClipError
-from glintor.media.reading import Reading, read_all
+from glintor.media.reading import Reading
 from glintor.media.spherical import SphereNote
 from glintor.media.taken import Told
+from glintor.media.together import read_all
 from glintor.places import documents_folder
 from glintor.project.fresh import placeless_shot
 from glintor.project.ledger import quick_of
@@ -61,9 +62,12 @@ class TakenIn(Struct, frozen=True):
     def words(self) -> str:
         """What came of it, in a line."""
         counts = [
-            (len(self.takes), "recording"), (len(self.sounds), "sound"), (len(self.flat), "flat picture left out"),
-            (len(self.unsure), "to be asked about"), (len(self.refused), "that cannot be used"),
-        ]  # fmt: skip
+            (len(self.takes), "recording"),
+            (len(self.sounds), "sound"),
+            (len(self.flat), "flat picture left out"),
+            (len(self.unsure), "to be asked about"),
+            (len(self.refused), "that cannot be used"),
+        ]
         told = [f"{n} {words + ('s' if n > 1 and words in ('recording', 'sound') else '')}" for n, words in counts if n]
         return ", ".join(told) + "".join(f". {note}" for note in self.notes[:2])
 
@@ -80,9 +84,10 @@ def look_at(
         try:
             if reading.reading == "broken":
                 raise ClipError(
-                    reading.why, unharmed="The others were taken in." if len(readings) > 1 else "It was not changed.",
+                    reading.why,
+                    unharmed="The others were taken in." if len(readings) > 1 else "It was not changed.",
                     advice="If a copy was interrupted, copy it from the card again.",
-                )  # fmt: skip
+                )
             if reading.reading == "sound":
                 sounds.append(_recorder_of(project_file, reading))
             elif told:
@@ -98,9 +103,15 @@ def look_at(
         except GlintorError as error:
             refused.append(error)
     return TakenIn(
-        tuple(takes), tuple(sounds), tuple(unsure), tuple(flat), tuple(refused), tuple(dict.fromkeys(notes)), readings,
+        tuple(takes),
+        tuple(sounds),
+        tuple(unsure),
+        tuple(flat),
+        tuple(refused),
+        tuple(dict.fromkeys(notes)),
+        readings,
         whereabouts(readings),
-    )  # fmt: skip
+    )
 
 
 def _files_of(project_file: Path, reading: Reading) -> tuple[TakeFile, ...]:
