@@ -64,6 +64,7 @@ class TakeWork:
                 return
             project = document.project.with_shot(shot_id, lambda s: held_otherwise(s, wanted, *turns))
             document.edit(words, project)
+            self._window.work.say(". ".join(filter(None, [words, self._window.reframe.turning_words])))
 
         if not (needs_turning(wanted) or needs_turning(old)):
             put((found_turns(old, footage), found_turns(wanted, footage)))

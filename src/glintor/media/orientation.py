@@ -5,6 +5,7 @@ disturbance rejection", Information Fusion 91, 2023), as its authors' package ha
 picture knows slow turns and never drifts far: each gives what it is good at. What was found is kept in the cache folder.
 """
 
+import contextlib
 import hashlib
 import threading
 from collections.abc import Callable, Sequence
@@ -14,7 +15,7 @@ import numpy as np
 from msgspec.structs import replace
 from numpy.typing import NDArray
 
-from glintor.errors import Cancelled, InputError
+from glintor.errors import Cancelled, GlintorError, InputError
 from glintor.files import whole_file, write_bytes
 from glintor.media.footage import Footage
 from glintor.media.inertial import Log, log_beside, read_log
@@ -25,7 +26,7 @@ from glintor.sphere.steady import Orientation, smoothed
 from glintor.sphere.turn import TurnTrack
 
 Array = NDArray[np.float64]
-_VERSION = 3  # of what is kept
+_VERSION = 4  # of what is kept
 _HAND_OVER_S = 0.4  # what is quicker is the log's, what is slower the picture's
 _SEARCH_S = 3.0  # log and picture are tried so far apart
 _USUAL_S, _USUAL_GAIN, _CERTAIN = 0.35, 0.15, 0.85
@@ -73,7 +74,8 @@ def orientation_of(
             if given:
                 raise
             found = replace(found, made_by=f"{found.made_by}; {error.what}")
-    _write(kept, found)
+    with contextlib.suppress(GlintorError, OSError):  # without room for it, it is found again the next time
+        _write(kept, found)
     return found
 
 
@@ -96,6 +98,7 @@ def _read(file: Path) -> Orientation | None:
                 up if len(up) else None,
                 heading if len(heading) else None,
                 str(kept["made_by"]),
+                bool(kept["up_sure"]),
             )
     except (OSError, ValueError, KeyError, EOFError):
         return None
@@ -113,6 +116,7 @@ def _write(file: Path, found: Orientation) -> None:
             up=nothing if found.up is None else found.up,
             heading_deg=nothing if found.heading_deg is None else found.heading_deg,
             made_by=np.array(found.made_by),
+            up_sure=np.array(found.up_sure),
         )
 
 
@@ -159,7 +163,8 @@ def by_picture(
     words = f"its own picture, up from {how}"
     time = np.array([one.time_s for one in seen])
     turns = Rotation.from_matrix(np.stack([one.turn for one in seen]))
-    made = Orientation(time, turns.as_quat(), np.array([one.trust for one in seen]), up, None, words)
+    trust = np.array([one.trust for one in seen])
+    made = Orientation(time, turns.as_quat(), trust, up, None, words, up_sure="unsure" not in how)
     return replace(
         made, heading_deg=_heading(time, np.stack([one.way for one in seen]), up if up is not None else near)
     )
@@ -269,6 +274,7 @@ def with_log(seen: Orientation, log: Log, name: str) -> Orientation:
         quaternions=both,
         trust=np.where(inside, np.maximum(seen.trust, 0.8), seen.trust),
         up=up / np.linalg.norm(up),
+        up_sure=True,
         made_by=f"{name}, {offset * 1000.0:+.0f} ms against the picture, and the picture",
     )
 

@@ -47,7 +47,9 @@ def turns_of(take: Take, orientation: Orientation | None) -> TurnTrack | None:
         return None
     if take.horizon is not None:
         turn = TurnTrack(orientation.time_s, orientation.quaternions).at(take.horizon.at_s)
-        orientation = replace(orientation, up=level_from(turn, take.horizon.pitch_deg, take.horizon.roll_deg))
+        orientation = replace(
+            orientation, up=level_from(turn, take.horizon.pitch_deg, take.horizon.roll_deg), up_sure=True
+        )
     return held(orientation, take.steady.mode, take.steady.strength_s)
 
 

@@ -27,7 +27,7 @@ class Orientation(Struct, frozen=True, eq=False):
     """How a camera lay in a fixed world at each moment.
 
     time_s (n,), quaternions (n, 4) as x, y, z, w from the camera's axes to the world's, trust (n,) 0 to 1
-    up      (3,) the world's upward direction, as far as it is known; None where nobody knows
+    up      (3,) the world's upward direction, as far as it is known; None where nobody knows; up_sure: whether it is more than likely
     heading_deg  (n,) the way of travel in the world, clockwise seen from above, where it is known
     made_by in words
     """
@@ -38,6 +38,7 @@ class Orientation(Struct, frozen=True, eq=False):
     up: Array | None = None
     heading_deg: Array | None = None
     made_by: str = ""
+    up_sure: bool = True
 
     @property
     def turns(self) -> "Rotation":
@@ -101,7 +102,7 @@ def _around(even: Array, count: int, *, first: bool) -> Array:
 def held(orientation: Orientation, mode: Mode, strength_s: float = 0.8) -> TurnTrack:
     """The turn from camera to held frame at each moment.
 
-    lock     the world stands still: level where up is known, its first bearing the camera's
+    lock     the world stands still: level where up is known for sure, its first bearing the camera's
     smooth   the camera's own motion without its shake, however it leans
     level    the same round the upright alone: the horizon is level, quick turns are smoothed
     heading  level, and ahead is the way of travel
@@ -126,10 +127,11 @@ def held(orientation: Orientation, mode: Mode, strength_s: float = 0.8) -> TurnT
             "Which way is up in this recording is not known.",
             advice="Set the horizon by hand, or let it be found from the picture.",
         )
-    level = Rotation.from_matrix(np.eye(3) if orientation.up is None else upright(orientation.up)) * turns
+    known = orientation.up if orientation.up_sure or mode != "lock" else None  # what stands still need not be level
+    level = Rotation.from_matrix(np.eye(3) if known is None else upright(known)) * turns
     bearings = headings_deg(np.asarray(level.as_matrix()))
     if mode == "lock":
-        start = Rotation.from_matrix(view_matrix(bearings[0], 0.0, 0.0)) if orientation.up is not None else turns[0]
+        start = Rotation.from_matrix(view_matrix(bearings[0], 0.0, 0.0)) if known is not None else turns[0]
         return TurnTrack(orientation.time_s, (start.inv() * level).as_quat())
     if mode == "heading":
         if orientation.heading_deg is None:

@@ -1,6 +1,7 @@
 """The course as a printed chart: everything but the playhead is one picture."""
 
 import numpy as np
+from numpy.typing import NDArray
 from PyQt6.QtCore import QPointF, QRectF, Qt, QTimer
 from PyQt6.QtGui import QPainter, QPixmap
 
@@ -8,12 +9,13 @@ from glintor.desktop import theme
 from glintor.desktop.charts import marks
 from glintor.desktop.charts.labels import Labels, Side
 from glintor.desktop.charts.scale import Scale
-from glintor.desktop.reframe.course_sheet import BEARINGS, THIN_PX, TOP, CourseSheet
+from glintor.desktop.reframe.course_sheet import BEARINGS, THIN_PX, TOP, CourseSheet, Front
 from glintor.placement.seam import seam_yaws_deg
 from glintor.sphere.angle import wrap_deg
 
 _AT_END: tuple[Side, ...] = ("left",)  # of a line that runs to the strip's right end
 _PENNANT_PX = 6.0
+_UNSURE = 0.3  # trust in how a camera turned, below which it is marked
 
 
 class CourseChart(CourseSheet):
@@ -159,6 +161,8 @@ class CourseChart(CourseSheet):
             p.setPen(marks.pen("sun", 1.4, Qt.PenStyle.DotLine))
             p.drawLine(QPointF(main.left(), y), QPointF(main.right(), y))
             labels.add(main.right(), y, "sun", colour="sun", sides=_AT_END)
+        if self._front is not None:
+            self._draw_front(p, scale, time, self._front, labels)
         if self._track is not None and len(self._track.time_s):
             yaw = wrap_deg(self._track.yaw_deg)
             xs, ys = time.px(self._track.time_s), scale.px(yaw)
@@ -168,6 +172,17 @@ class CourseChart(CourseSheet):
             at = len(xs) // 12
             labels.add(float(xs[at]), float(ys[at]), self._subject, colour="subject", gap=3.0, sides=("below", "above"))
         p.restore()
+
+    def _draw_front(self, p: QPainter, scale: Scale, time: Scale, front: Front, labels: Labels) -> None:
+        """The camera's own bearing in the world that the recording is held in; red where how it turned is unsure."""
+        xs, ys = time.px(front.time_s), scale.px(wrap_deg(front.yaw_deg))
+        half = abs(scale.px(180.0) - scale.px(-180.0)) / 2.0
+        p.setBrush(Qt.BrushStyle.NoBrush)
+        for colour, shown in (("soft", front.trust >= _UNSURE), ("caution", front.trust < _UNSURE)):
+            p.setPen(marks.pen(colour, 1.2 if colour == "soft" else 2.4))
+            for first, last in _runs(shown):
+                p.drawPath(marks.polyline(xs[first:last], ys[first:last], half))
+        labels.add(float(xs[-1]), float(ys[-1]), "front lens", colour="soft", sides=_AT_END)
 
     def _height(self, p: QPainter, strip: QRectF, time: Scale) -> None:
         assert self._curves is not None
@@ -282,3 +297,9 @@ class CourseChart(CourseSheet):
             if b + 6 > taken and end < self.width():
                 marks.text(p, b + 6, y - 2, words, colour=colour, halo=True)
                 taken = end
+
+
+def _runs(shown: NDArray[np.bool_]) -> list[tuple[int, int]]:
+    """Where runs of what is true begin and end."""
+    steps = np.flatnonzero(np.diff(np.concatenate([[False], shown, [False]]).astype(int)))
+    return list(zip(steps[::2].tolist(), steps[1::2].tolist(), strict=True))

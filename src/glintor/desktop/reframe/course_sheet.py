@@ -3,6 +3,7 @@
 from collections.abc import Sequence
 
 import numpy as np
+from msgspec import Struct
 from numpy.typing import NDArray
 from PyQt6.QtCore import QRectF
 from PyQt6.QtGui import QPixmap
@@ -24,6 +25,14 @@ THIN_PX = 24
 LOW_PX = 220
 
 
+class Front(Struct, frozen=True, eq=False):
+    """Bearing (n,) of the camera's front at moments, and how far how it turned is to be trusted, 0 to 1."""
+
+    time_s: NDArray[np.float64]
+    yaw_deg: NDArray[np.float64]
+    trust: NDArray[np.float64]
+
+
 class CourseSheet(Sheet):
     """A cut's path in its clip: what is known of it, and the scales by which it is drawn."""
 
@@ -40,6 +49,7 @@ class CourseSheet(Sheet):
         self._findings: Sequence[Finding] = ()
         self._chosen = -1
         self._marks_s: tuple[float, ...] = ()
+        self._front: Front | None = None
         self._grip: tuple[str, int] | None = None
         self._part: tuple[float, float] | None = None
         self._chart: QPixmap | None = None
@@ -67,14 +77,17 @@ class CourseSheet(Sheet):
         findings: Sequence[Finding],
         chosen: int,
         marks_s: tuple[float, ...] = (),
+        front: "Front | None" = None,
     ) -> None:
-        shown = (cut, length_s, track, subject, lie, pan_share, tuple(findings), chosen, marks_s)
+        """front: where the camera's own front lies in the frame that a recording is held in."""
+        shown = (cut, length_s, track, subject, lie, pan_share, tuple(findings), chosen, marks_s, front)
         if shown == self._shown and self._cut is not None:
             return
         self._shown, self._cut, self._length_s = shown, cut, max(length_s, 0.1)
         self._path = path_of(cut.keys, cut.span_s)
         self._track, self._subject, self._lie = track, subject, lie
         self._limit_share, self._findings, self._chosen, self._marks_s = pan_share, findings, chosen, marks_s
+        self._front = front
         times = np.linspace(0.0, self._length_s, SAMPLES)
         self._curves = (times, self._path.values(times), speed_deg_s(self._path, times))
         self._stale = True

@@ -12,6 +12,7 @@ from glintor.desktop.desk import Desk
 from glintor.desktop.document import Document
 from glintor.desktop.jobs import Jobs
 from glintor.desktop.reframe.board import Board
+from glintor.desktop.reframe.course_sheet import Front
 from glintor.desktop.reframe.cut_work import CutWork
 from glintor.desktop.reframe.hand import Hand
 from glintor.desktop.reframe.player import Player
@@ -31,7 +32,7 @@ from glintor.reframing.cut import Cut
 from glintor.reframing.looks import Look
 from glintor.reframing.track import Track
 from glintor.review import Lie, lie_of, pan_share_s, reframing, subject_of, track_of_take
-from glintor.sphere.equirect import direction
+from glintor.sphere.equirect import direction, lonlat_deg
 from glintor.sphere.turn import Sight, TurnTrack, turned
 from glintor.sphere.view import View, as_set, true_width_px, within_limits
 
@@ -64,6 +65,7 @@ class ReframeDesk(Desk):
         self._lie = Lie()
         self._turns: TurnTrack | None = None
         self._turned_by: object = None
+        self._front: Front | None = None
         self.turning_words = ""
         self._picking: Callable[[NDArray[np.float64]], bool] | None = None
         page = QVBoxLayout(self)
@@ -307,7 +309,7 @@ class ReframeDesk(Desk):
         key = (take.steady, take.horizon, footage)
         if key == self._turned_by:
             return
-        self._turns, self.turning_words = None, ""
+        self._turns, self._front, self.turning_words = None, None, ""
         try:
             orientation = known_orientation(footage) if needs_turning(take) else None
             self._turns = turns_of(take, orientation)
@@ -319,7 +321,9 @@ class ReframeDesk(Desk):
             self.turning_words = "How it turned is being found"
             self.turning_missed.emit(take, footage)
             return
-        if orientation is not None:
+        if orientation is not None and self._turns is not None:
+            yaw, _ = lonlat_deg(self._turns.at(orientation.time_s)[:, :, 0])
+            self._front = Front(orientation.time_s, yaw, orientation.trust)
             unsure = float((orientation.trust < 0.3).mean())
             self.turning_words = f"How it turned is from {orientation.made_by}" + (
                 f"; {unsure:.0%} of it is unsure" if unsure > 0.0 else ""
@@ -343,6 +347,7 @@ class ReframeDesk(Desk):
             findings=self._findings,
             chosen=self.hand.chosen,
             marks_s=take.marks_s,
+            front=self._front,
         )
         self.course.show_time(self.hand.now_s)
         self.course.show_part(self.hand.part)
