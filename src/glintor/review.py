@@ -192,9 +192,9 @@ class Lie(Struct, frozen=True):
 
 
 def lie_of(project: Project, take: Take, track: Track | None) -> Lie:
-    """The lie of a take."""
+    """The lie of a take; nothing of one that is held another way than it was filmed, in which seam and sun move."""
     plan = layout_of_take(project, take)
-    if plan is None:
+    if plan is None or take.steady.mode != "off" or take.horizon is not None:
         return Lie()
     shines = plan.sun.elevation_deg > 0 and plan.sun.shines
     band = seam_band(project.camera_of(take), take, track)

@@ -1,6 +1,6 @@
 """Lens profiles: found from a recording, kept as open JSON."""
 
-from collections.abc import Callable, Iterator
+from collections.abc import Callable
 from pathlib import Path
 
 import cv2
@@ -11,9 +11,9 @@ from msgspec.structs import replace
 from glintor.errors import InputError
 from glintor.files import write_bytes
 from glintor.media.footage import Footage
-from glintor.media.read import Reader
 from glintor.pixels.calibrate import Found, Frame, calibrate, first_guess, overlap_residual_px, wide_lens
 from glintor.pixels.join import parts_of
+from glintor.pixels.yuv import Yuv
 from glintor.sphere.lenses import Lenses
 
 VERSION = 1
@@ -58,16 +58,21 @@ def _moments(footage: Footage, count: int) -> list[float]:
     return [float(t) for t in np.linspace(0.02 * length, 0.98 * length - _BURST_S, count)]
 
 
-def _frames(reader: Reader, lenses: Lenses, start_s: float, end_s: float) -> Iterator[Frame]:
+def _small(picture: Yuv, lenses: Lenses) -> Frame:
     """Small luma of each lens's part, at 8 bits."""
-    for decoded in reader.frames(start_s, end_s):
-        picture, parts = decoded.picture, []
-        for luma, _, _ in parts_of(lenses, decoded.picture):
-            plain = (luma >> (picture.bits - 8)).astype(np.uint8)
-            wide = min(plain.shape[1], _PART_PX)
-            size = (wide, round(plain.shape[0] * wide / plain.shape[1]))
-            parts.append(np.asarray(cv2.resize(plain, size, interpolation=cv2.INTER_AREA), np.uint8))
-        yield tuple(parts)
+    parts = []
+    for luma, _, _ in parts_of(lenses, picture):
+        plain = (luma >> (picture.bits - 8)).astype(np.uint8)
+        wide = min(plain.shape[1], _PART_PX)
+        size = (wide, round(plain.shape[0] * wide / plain.shape[1]))
+        parts.append(np.asarray(cv2.resize(plain, size, interpolation=cv2.INTER_AREA), np.uint8))
+    return tuple(parts)
+
+
+def _glances(footage: Footage, lenses: Lenses, count: int) -> list[Frame]:
+    """Single moments: the first, and others evenly after it."""
+    with footage.reader() as reader:
+        return [_small(reader.at(footage.duration_s * n / count).picture, lenses) for n in range(count)]
 
 
 def _bursts(
@@ -79,7 +84,7 @@ def _bursts(
     with footage.reader() as reader:
         moments = _moments(footage, min(count, _HEAVY_MOMENTS) if heavy else count)
         for number, moment in enumerate(moments):
-            found.append(list(_frames(reader, lenses, moment, moment + _BURST_S))[::step])
+            found.append([_small(d.picture, lenses) for d in reader.frames(moment, moment + _BURST_S)][::step])
             report((number + 1) / len(moments))
     return [burst for burst in found if len(burst) > 1] or [burst for burst in found if burst]
 
@@ -125,8 +130,7 @@ def _shrunk(footage: Footage, lenses: Lenses) -> float:
 def guess_lenses(footage: Footage) -> Lenses:
     """A quick profile: circles where they are seen, and of usual fields the one in which both lenses agree best. Raises ClipError."""
     start = lenses_of(footage)
-    frames = [burst[0] for burst in _bursts(footage, start, lambda _share: None, 2)]
-    return first_guess(frames, start) if frames else start
+    return first_guess(_glances(footage, start, 2), start)
 
 
 def misfit_px(footage: Footage, lenses: Lenses) -> float | None:
@@ -134,4 +138,4 @@ def misfit_px(footage: Footage, lenses: Lenses) -> float | None:
     Raises ClipError."""
     if lenses.alone:
         return None
-    return overlap_residual_px(lenses, [burst[0] for burst in _bursts(footage, lenses, lambda _share: None, 3)])
+    return overlap_residual_px(lenses, _glances(footage, lenses, 3))

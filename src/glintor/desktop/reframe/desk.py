@@ -336,7 +336,7 @@ class ReframeDesk(Desk):
         if key != self._reviewed:
             self._reviewed = key
             self._findings = reframing(project, shot, cut, self._track, self.hand.shape.name, self.hand.shape.size_px)
-        self._lie = Lie() if self._turns is not None else lie_of(project, take, self._track)
+        self._lie = lie_of(project, take, self._track)
         self.course.show_course(
             cut,
             take.duration_s,
