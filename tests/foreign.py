@@ -137,6 +137,22 @@ def pair(path: Path, world: World, frames: int = 30) -> Path:
     return film(path, (np.hstack(lens_pictures(world, k)) for k in range(frames)), 15)
 
 
+def rolled(path: Path, world: World, readouts_s: tuple[float, float], *, frames: int = 36, rate: int = 15) -> Path:
+    """Two lenses side by side whose rows are read one after the other: the first's downwards, the second's from the right."""
+    n, big, pictures = LENS["size"], 1.0, []
+    for k in range(frames):
+        parts = []
+        for side, readout in zip(("front", "rear"), readouts_s, strict=True):
+            looks, seen = lens_looks(side)
+            cx, cy = LENS[side][0]
+            late = (np.arange(n) - (cy if side == "front" else cx)) / n * readout * (1.0 if side == "front" else -1.0)
+            turns = np.stack([turn(*shake(k / rate + by, big)) for by in late])
+            turned = np.einsum("hij,hwj->hwi" if side == "front" else "wij,hwj->hwi", turns, looks)
+            parts.append(np.where(seen[..., None], world.at(turned) * LENS[side][2], 5.0))
+        pictures.append(np.hstack(parts))
+    return film(path, pictures, rate, "-g", 12)
+
+
 def in_parts(film_path: Path, at_s: str, name: str = "REC_0007_%03d.MP4") -> list[Path]:
     """A film cut at key frames into parts with numbered names, as cameras do at a size."""
     target = film_path.parent / name

@@ -55,7 +55,8 @@ def reframe(words: list[str]) -> int:
 
     keys = read_path(chosen.path) if chosen.path is not None else []
     footage = footage_told(chosen, chosen.source)
-    turns, quality = steady_turns(chosen, footage), Filter.FAST if chosen.fast else Filter.FINE
+    footage, turns = steady_turns(chosen, footage)
+    quality = Filter.FAST if chosen.fast else Filter.FINE
     if chosen.whole:
         wide = footage.sphere_px // 4 * 4
         size = size_px(chosen.size or f"{wide}x{wide // 2}")
@@ -101,7 +102,7 @@ def still(words: list[str]) -> int:
 
     view = View(yaw_deg=chosen.yaw, pitch_deg=chosen.pitch, roll_deg=chosen.roll, fov_deg=chosen.fov, bend=chosen.bend)
     footage = footage_told(chosen, chosen.source)
-    turns = steady_turns(chosen, footage)
+    footage, turns = steady_turns(chosen, footage)
     sight = view if turns is None else turned(view, turns.at(chosen.at))
     still(footage, sight, size_px(chosen.size), chosen.target, at_s=chosen.at)
     print(chosen.target)

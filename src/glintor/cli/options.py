@@ -131,14 +131,21 @@ def steady_option(parser: "argparse.ArgumentParser") -> None:
     )
 
 
-def steady_turns(chosen: "argparse.Namespace", footage: "Footage") -> "TurnTrack | None":
-    """The turn from a recording's picture to the frame that views are meant in. Raises InputError, ClipError."""
+def steady_turns(chosen: "argparse.Namespace", footage: "Footage") -> "tuple[Footage, TurnTrack | None]":
+    """A recording and the turn from its picture to the frame that views are meant in; with its rows put right where finding how it
+    turned told of them. Raises InputError, ClipError."""
+    from msgspec.structs import replace
+
     from glintor.media.orientation import orientation_of
+    from glintor.media.rolling import known_rows
     from glintor.sphere.steady import held
 
     if chosen.steady is None or footage.kind == "photo":
-        return footage.level if chosen.steady != "off" else None
-    return None if chosen.steady == "off" else held(orientation_of(footage, report=progress), chosen.steady)
+        return footage, footage.level if chosen.steady != "off" else None
+    if chosen.steady == "off":
+        return footage, None
+    turns = held(orientation_of(footage, report=progress), chosen.steady)
+    return replace(footage, rows=known_rows(footage.files)), turns
 
 
 def view_options(parser: "argparse.ArgumentParser") -> None:

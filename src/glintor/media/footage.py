@@ -18,6 +18,7 @@ from glintor.media.picture import SUFFIXES, picture_size, read_flat, shown, sphe
 from glintor.media.probe import ClipError, ClipInfo, sphere_of
 from glintor.media.proxy import proxy_of, wants_proxy
 from glintor.media.read import Decoded, Reader
+from glintor.media.rolling import known_rows
 from glintor.media.sound import RATE_HZ, sound_cut
 from glintor.media.spherical import SphereNote, photo_note
 from glintor.media.taken import Paired, TakenAs
@@ -27,6 +28,7 @@ from glintor.pixels.join import Joiner
 from glintor.pixels.yuv import Sphere, Yuv
 from glintor.sphere.foot import Patch
 from glintor.sphere.lenses import Lenses, Projection
+from glintor.sphere.rolling import Rows
 from glintor.sphere.turn import TurnTrack
 
 Kind = Literal["film", "photo", "series"]
@@ -44,6 +46,7 @@ class Footage(Struct, frozen=True, kw_only=True, dict=True):
     shows     what part of the sphere they show, and how
     rate      frames a second; time_base: the unit of its time stamps
     note      what its metadata say of the sphere; patch: what covers its foot
+    rows      how the rows of fisheyes were read while the camera turned, where that is known
     """
 
     files: tuple[Path, ...]
@@ -58,6 +61,7 @@ class Footage(Struct, frozen=True, kw_only=True, dict=True):
     mends: bool = True
     note: SphereNote | None = None
     patch: Patch | None = None
+    rows: Rows | None = None
 
     @property
     def parts(self) -> tuple[Part, ...]:
@@ -98,7 +102,7 @@ class Footage(Struct, frozen=True, kw_only=True, dict=True):
 
     @cached_property
     def _joiner(self) -> Joiner | None:
-        return Joiner(self.shows, mends=self.mends) if isinstance(self.shows, Lenses) else None
+        return Joiner(self.shows, mends=self.mends, rows=self.rows) if isinstance(self.shows, Lenses) else None
 
     def sphere(self, decoded: Decoded) -> Sphere:
         """What is drawn from at a moment: two lenses brought together as they are then."""
@@ -170,12 +174,14 @@ def open_footage(files: Footage | Path | Sequence[Path], taken_as: TakenAs = Tak
                 advice="Open it as a recording of its own.",
             )
     first = infos[0]
+    shows = taken_as.projection or sphere_of(first)
     return Footage(
         files=files,
         kind="film",
         lengths_s=tuple(whole_length_s(info) for info in infos) if len(infos) > 1 else (first.duration_s,),
         size_px=(first.width_px, first.height_px),
-        shows=taken_as.projection or sphere_of(first),
+        shows=shows,
+        rows=known_rows(files) if isinstance(shows, Lenses) else None,
         rate=first.rate,
         time_base=first.time_base,
         has_sound=any(info.has_sound for info in infos),

@@ -58,7 +58,7 @@ def _moments(footage: Footage, count: int) -> list[float]:
     return [float(t) for t in np.linspace(0.02 * length, 0.98 * length - _BURST_S, count)]
 
 
-def _small(picture: Yuv, lenses: Lenses) -> Frame:
+def small_parts(picture: Yuv, lenses: Lenses) -> Frame:
     """Small luma of each lens's part, at 8 bits."""
     parts = []
     for luma, _, _ in parts_of(lenses, picture):
@@ -72,7 +72,7 @@ def _small(picture: Yuv, lenses: Lenses) -> Frame:
 def _glances(footage: Footage, lenses: Lenses, count: int) -> list[Frame]:
     """Single moments: the first, and others evenly after it."""
     with footage.reader() as reader:
-        return [_small(reader.at(footage.duration_s * n / count).picture, lenses) for n in range(count)]
+        return [small_parts(reader.at(footage.duration_s * n / count).picture, lenses) for n in range(count)]
 
 
 def _bursts(
@@ -84,7 +84,7 @@ def _bursts(
     with footage.reader() as reader:
         moments = _moments(footage, min(count, _HEAVY_MOMENTS) if heavy else count)
         for number, moment in enumerate(moments):
-            found.append([_small(d.picture, lenses) for d in reader.frames(moment, moment + _BURST_S)][::step])
+            found.append([small_parts(d.picture, lenses) for d in reader.frames(moment, moment + _BURST_S)][::step])
             report((number + 1) / len(moments))
     return [burst for burst in found if len(burst) > 1] or [burst for burst in found if burst]
 

@@ -19,6 +19,7 @@ from glintor.errors import Cancelled, GlintorError, InputError
 from glintor.files import whole_file, write_bytes
 from glintor.media.footage import Footage
 from glintor.media.inertial import Log, log_beside, read_log
+from glintor.media.rolling import find_rows, state_of
 from glintor.pixels.yuv import Plane
 from glintor.places import own_folder
 from glintor.sphere.rotation import view_matrix
@@ -26,7 +27,7 @@ from glintor.sphere.steady import Orientation, smoothed
 from glintor.sphere.turn import TurnTrack
 
 Array = NDArray[np.float64]
-_VERSION = 4  # of what is kept
+_VERSION = 5  # of what is kept
 _HAND_OVER_S = 0.4  # what is quicker is the log's, what is slower the picture's
 _SEARCH_S = 3.0  # log and picture are tried so far apart
 _USUAL_S, _USUAL_GAIN, _CERTAIN = 0.35, 0.15, 0.85
@@ -44,10 +45,8 @@ Report = Callable[[float], None]
 
 def turning_file(footage: Footage, log: Path | None) -> Path:
     """Where what is found of a footage as it is now is kept."""
-    names = [str(_VERSION), repr(footage.shows), footage.paired]
-    for file in (*footage.files, *([log] if log is not None else [])):
-        state = file.stat()
-        names.append(f"{file.resolve()}|{state.st_size}|{state.st_mtime_ns}")
+    files = (*footage.files, *([log] if log is not None else []))
+    names = [str(_VERSION), repr(footage.shows), footage.paired, state_of(files)]
     return own_folder("cache") / "turning" / f"{hashlib.sha256('|'.join(names).encode()).hexdigest()[:24]}.npz"
 
 
@@ -69,7 +68,7 @@ def orientation_of(
     found = by_picture(footage, report=report, stop=stop)
     if log is not None:
         try:
-            found = with_log(found, read_log(log), log.name)
+            found = _logged(footage, found, log)
         except InputError as error:
             if given:
                 raise
@@ -77,6 +76,17 @@ def orientation_of(
     with contextlib.suppress(GlintorError, OSError):  # without room for it, it is found again the next time
         _write(kept, found)
     return found
+
+
+def _logged(footage: Footage, seen: Orientation, file: Path) -> Orientation:
+    """With a log's shake and upright, and what it tells of how the rows were read, which is kept by itself. Raises InputError."""
+    log = read_log(file)
+    found = with_log(seen, log, file.name)
+    rows = find_rows(footage, found, log, log_offset_s(seen, log) or 0.0)
+    if rows is None:
+        return found
+    longest_ms = float(np.abs(rows.readouts_s).max()) * 1000.0
+    return replace(found, made_by=f"{found.made_by}; its rows, read in {longest_ms:.0f} ms, are put right")
 
 
 def known_orientation(footage: Footage) -> Orientation | None:

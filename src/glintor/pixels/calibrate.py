@@ -174,7 +174,7 @@ def _even(picture: NDArray[np.float32]) -> NDArray[np.uint8]:
     return np.clip((picture - mean) / spread * 40.0 + 128.0, 0, 255).astype(np.uint8)
 
 
-def _turns(bursts: Sequence[Sequence[Frame]], lenses: Lenses) -> list[list[tuple[Array, Array]]]:
+def followed(bursts: Sequence[Sequence[Frame]], lenses: Lenses) -> list[list[tuple[Array, Array]]]:
     """For each burst and lens pixels (n, 2) in its first and its last picture."""
     found = []
     for burst in bursts:
@@ -296,7 +296,7 @@ def calibrate(
     frames = [burst[0] for burst in bursts]
     lenses = first_guess(frames, start)
     report(0.2)
-    seen = [Followed(eye, of_eye) for eye, of_eye in enumerate(zip(*_turns(bursts, lenses), strict=True))]
+    seen = [Followed(eye, of_eye) for eye, of_eye in enumerate(zip(*followed(bursts, lenses), strict=True))]
     report(0.45)
     part = frames[0][0]
     scale, sizes = float(lenses.eyes[0].focal * part.shape[1]), [(p.shape[1], p.shape[0]) for p in frames[0]]
@@ -375,7 +375,7 @@ def wide_lens(bursts: Sequence[Sequence[Frame]]) -> Found | None:
 def _flat_residual_px(bursts: Sequence[Sequence[Frame]]) -> float | None:
     """How badly turning fits a flat picture: how far nine in ten points are at most from the homography between two moments; None without features."""
     left = []
-    for ((a, b),) in _turns(bursts, WIDE):
+    for ((a, b),) in followed(bursts, WIDE):
         if len(a) < _LEAST_POINTS // 2:
             continue
         matrix, _ = cv2.findHomography(a, b, cv2.LMEDS)

@@ -39,6 +39,10 @@ def patched(picture: Yuv, shows: Projection, patch: Patch) -> Yuv:
     own = _own(patch.file) if patch.kind == "picture" else None
     if patch.kind == "picture" and own is None:
         return picture
+    if isinstance(shows, Lenses) and picture.tall == 2:  # a lens's circle lies in square samples
+        half = (picture.u.shape[1], picture.u.shape[0] // 2)
+        u, v = (np.asarray(cv2.resize(p, half, interpolation=cv2.INTER_AREA)) for p in (picture.u, picture.v))
+        picture = replace(picture, u=u, v=v)
     planes = []
     for number, plane in enumerate((picture.y, picture.u, picture.v)):
         out = plane.copy()

@@ -10,10 +10,12 @@ from functools import lru_cache
 import cv2
 import numpy as np
 from msgspec import Struct
+from msgspec.structs import replace
 from numpy.typing import NDArray
 
 from glintor.pixels.yuv import Plane, Yuv
 from glintor.sphere.lenses import Lenses, pixel_of, share_of_first
+from glintor.sphere.rolling import Moment, Rows, as_read
 
 Field = NDArray[np.float32]
 _ROUND, _ACROSS = 24, 20  # cells of the tone tables: round the axis and off it
@@ -35,12 +37,14 @@ class Join(Struct, frozen=True, eq=False):
     shift  (lenses, 2, T, A): by so many radians outward and round; T = 1 where nothing is moved
     band   (first angle off the axis, rows a radian) of shift
     step_stops  what was levelled on the whole, in stops
+    rows   how its rows were read while the camera turned; None where nobody knows
     """
 
     tone: Field
     shift: Field
     band: tuple[float, float] = (0.0, 1.0)
     step_stops: float = 0.0
+    rows: Moment | None = None
 
 
 @lru_cache(maxsize=16)
@@ -92,9 +96,24 @@ def _maps(lenses: Lenses, part_px: tuple[int, int], half_deg: float, rows: int, 
     return one, two
 
 
-def band(lenses: Lenses, planes: list[Plane], half_deg: float, rows: int, columns: int) -> tuple[Field, Field]:
+def _read_maps(
+    lenses: Lenses, part_px: tuple[int, int], half_deg: float, shape: tuple[int, int], moment: Moment
+) -> tuple[Maps, Maps]:
+    looks = band_looks(lenses, half_deg, *shape)
+    found = [pixel_of(eye, part_px, as_read(eye, n, moment, looks)) for n, eye in enumerate(lenses.eyes)]
+    one, two = ((u.astype(np.float32), v.astype(np.float32)) for u, v, _ in found)
+    return one, two
+
+
+def band(
+    lenses: Lenses, planes: list[Plane], half_deg: float, rows: int, columns: int, moment: Moment | None = None
+) -> tuple[Field, Field]:
     """(rows, columns) of the band as each lens shows it, from one plane of each."""
-    maps = _maps(lenses, (planes[0].shape[1], planes[0].shape[0]), half_deg, rows, columns)
+    part_px = (planes[0].shape[1], planes[0].shape[0])
+    if moment is None:
+        maps = _maps(lenses, part_px, half_deg, rows, columns)
+    else:
+        maps = _read_maps(lenses, part_px, half_deg, (rows, columns), moment)
     one, two = (
         cv2.remap(plane, *places, cv2.INTER_LINEAR, borderMode=cv2.BORDER_REPLICATE).astype(np.float32)
         for plane, places in zip(planes, maps, strict=True)
@@ -106,10 +125,11 @@ class Joiner:
     """Brings two lenses together frame after frame; smooth in time, begun anew after a leap.
 
     mends  whether near things at the seam are laid on one another
+    rows   how rolling shutter read its rows, where that is known
     """
 
-    def __init__(self, lenses: Lenses, *, mends: bool = True) -> None:
-        self.lenses, self._mends = lenses, mends and not lenses.alone
+    def __init__(self, lenses: Lenses, *, mends: bool = True, rows: Rows | None = None) -> None:
+        self.lenses, self._mends, self._rows = lenses, mends and not lenses.alone, rows
         self._last_s: float | None = None
         self._tones: NDArray[np.float64] | None = None
         self.flow: Field | None = None  # (2, *_CELLS) radians by which the second lens shows things elsewhere
@@ -119,34 +139,38 @@ class Joiner:
     def join(self, picture: Yuv, time_s: float) -> Join:
         """What levels and mends this picture. The same moment asked for again gives the same."""
         black = 0.0 if picture.tags.full_range else 16.0
+        moment = self._rows.at(time_s) if self._rows is not None else None
         if self.lenses.alone or self.lenses.overlap_deg < 1.0:
-            return plain_join(self.lenses, black)
+            return replace(plain_join(self.lenses, black), rows=moment)
         if self._found is not None and self._last_s == time_s:
             return self._found
         passed = np.inf if self._last_s is None or not 0.0 < time_s - self._last_s < _LEAP_S else time_s - self._last_s
         self._last_s = time_s
         planes = parts_of(self.lenses, picture)
+        even = [(y, u[:: picture.tall], v[:: picture.tall]) for y, u, v in planes]  # a circle in each
         unit = 2.0 ** (picture.bits - 8)
-        tones = _steps(self.lenses, planes, black, unit)
+        tones = _steps(self.lenses, even, black, unit, moment)
         if self._tones is not None and np.isfinite(passed):
             tones = self._tones + (tones - self._tones) * (1.0 - np.exp(-passed / _TONE_S))
         self._tones = tones
         shift, edges = np.zeros((2, 2, 1, 1), np.float32), (0.0, 1.0)
         if self._mends:
-            flow = self._flow_of(planes, tones, unit)
+            flow = self._flow_of(planes, tones, unit, moment)
             if self.flow is not None and np.isfinite(passed):
                 flow = self.flow + (flow - self.flow) * np.float32(1.0 - np.exp(-passed / _FLOW_S))
             self.flow = flow
             shift, edges = _moved(self.lenses, flow)
-        self._found = Join(_table(tones, black, self.lenses), shift, edges, float(tones[0, 0] / np.log(2.0)))
+        self._found = Join(_table(tones, black, self.lenses), shift, edges, float(tones[0, 0] / np.log(2.0)), moment)
         return self._found
 
-    def _flow_of(self, planes: list[tuple[Plane, Plane, Plane]], tones: NDArray[np.float64], unit: float) -> Field:
+    def _flow_of(
+        self, planes: list[tuple[Plane, Plane, Plane]], tones: NDArray[np.float64], unit: float, moment: Moment | None
+    ) -> Field:
         """(2, *_CELLS) radians outward and round by which the second lens shows things elsewhere than the first."""
         half = self.lenses.mixed_deg
         rows = max(round(2.0 * half * _PER_DEG), _GRID_ROWS)
         columns = min(round(360.0 * _PER_DEG), 2 * planes[0][0].shape[1])
-        one, two = band(self.lenses, [p[0] for p in planes], half, rows, columns)
+        one, two = band(self.lenses, [p[0] for p in planes], half, rows, columns, moment)
         around = np.exp(np.interp(np.arange(columns) / columns, np.arange(_ROUND + 1) / _ROUND, _waves(tones[:, 0])))
         two = two * around.astype(np.float32)[None, :]
         pair = [cv2.copyMakeBorder(p / np.float32(unit), 0, 0, _PAD, _PAD, cv2.BORDER_WRAP) for p in (one, two)]
@@ -165,11 +189,16 @@ class Joiner:
         return np.stack([small[..., 1] * per_row, small[..., 0] * per_column]).astype(np.float32)
 
 
-def _steps(lenses: Lenses, planes: list[tuple[Plane, Plane, Plane]], black: float, unit: float) -> NDArray[np.float64]:
+def _steps(
+    lenses: Lenses, planes: list[tuple[Plane, Plane, Plane]], black: float, unit: float, moment: Moment | None
+) -> NDArray[np.float64]:
     """(1 + 2 waves, 3) waves round the seam of the logarithm of first over second in luma, and of the differences of U and V."""
     half = max(min(lenses.overlap_deg / 2.0 - 0.4, 4.0), 0.3)
     seen = [
-        [p.reshape(8, _ROUND, 4).mean(axis=2) / unit for p in band(lenses, [q[n] for q in planes], half, 8, 4 * _ROUND)]
+        [
+            p.reshape(8, _ROUND, 4).mean(axis=2) / unit
+            for p in band(lenses, [q[n] for q in planes], half, 8, 4 * _ROUND, moment)
+        ]
         for n in range(3)
     ]
     one, two = (np.maximum(p - black, 0.0) for p in seen[0])

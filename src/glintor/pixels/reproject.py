@@ -177,8 +177,10 @@ def _twin_rows(
     join: Join,
     planes: slice,
     unit: float,
+    tall: float = 1.0,
 ) -> Rows:
-    """`_plane_rows` out of the pictures of fisheyes: sources by lens, then by plane; planes: which of a join's they are."""
+    """`_plane_rows` out of the pictures of fisheyes: sources by lens, then by plane; planes: which of a join's they are; tall: how much
+    wider than high a sample is."""
     from glintor.pixels.twin_sampling import draw_twin
 
     height, width = outs[0].shape
@@ -192,7 +194,12 @@ def _twin_rows(
     shown = copies[0][0]
     places = np.array([[[p.ctypes.data for p in levels] for levels in of_eye] for of_eye in copies], np.int64)
     shapes = np.array([(p.strides[0] // p.itemsize, *p.shape[::-1]) for p in shown], np.int64)
-    eyes = _eye_numbers(lenses, part_px, tuple(p.shape[::-1] for p in shown), how.siting[0], join.band)
+    eyes = _eye_numbers(lenses, part_px, tuple(p.shape[::-1] for p in shown), how.siting[0], join.band, tall)
+    if join.rows is not None:
+        eyes = eyes.copy()
+        eyes[..., 19:25] = join.rows.spin.ravel()
+        for level, copy in enumerate(shown):
+            eyes[:, level, 17:19] = join.rows.readouts_s / copy.shape[1]
     mix = _mix(lenses)
     tone = join.tone[:, planes].copy()
     tone[:, :, 1] *= np.float32(unit)
@@ -235,18 +242,20 @@ def _eye_numbers(
     copies_px: tuple[tuple[int, int], ...],
     siting: float,
     band: tuple[float, float],
+    tall: float,
 ) -> NDArray[np.float32]:
-    """(lenses, copies, 17) what `twin_sampling` takes of each lens for each copy of its part; positions count from the copy's middle
+    """(lenses, copies, 26) what `twin_sampling` takes of each lens for each copy of its part; positions count from the copy's middle
     sample."""
     out = []
     for eye in lenses.eyes:
-        middle, focal = middle_px(eye, part_px), eye.focal * part_px[0]
+        (across, down), focal = middle_px(eye, (part_px[0], round(part_px[1] / tall))), eye.focal * part_px[0]
+        middle = (across, (down + 0.5) * tall - 0.5)
         for level, (width, height) in enumerate(copies_px):
             u, v = ((at + 0.5) / whole * copy for at, whole, copy in zip(middle, part_px, (width, height), strict=True))
             centre = (u - 0.5 + siting / (1 << level) - width // 2, v - 0.5 - height // 2)
             scale = focal * width / part_px[0]
-            out.append([*eye.matrix.T.ravel(), *centre, scale, eye.k3, eye.k5, eye.half_rad, *band])
-    return np.array(out, np.float32).reshape(len(lenses.eyes), len(copies_px), 17)
+            out.append([*eye.matrix.T.ravel(), *centre, scale, eye.k3, eye.k5, eye.half_rad, *band, *[0.0] * 8, tall])
+    return np.array(out, np.float32).reshape(len(lenses.eyes), len(copies_px), 26)
 
 
 class Reprojector:
@@ -270,9 +279,7 @@ class Reprojector:
         shows, join = self._shows, sphere.join
         sitings = tuple(0.25 if p.u.shape[1] < p.y.shape[1] else 0.0 for p in (picture, target))
 
-        # At 4:2:2 a colour sample is twice as wide as high.
-        aspect = (target.u.shape[1] / target.y.shape[1]) / (target.u.shape[0] / target.y.shape[0])
-        aspect = 0.5 if aspect < 0.75 else 1.0
+        aspect = 1.0 / target.tall
 
         def rows(planes: slice, outs: Sequence[Plane], siting: tuple[float, ...], around: float) -> Rows:
             how = Drawing(
@@ -285,9 +292,9 @@ class Reprojector:
                 return _plane_rows(list(sphere.planes)[planes], outs, view, how, coverage=shows)
             black = 0.0 if picture.tags.full_range else 16.0
             parts = [list(of_eye)[planes] for of_eye in sphere.parts(shows)]
-            return _twin_rows(
-                parts, outs, view, how, lenses=shows, join=join or plain_join(shows, black), planes=planes, unit=unit
-            )
+            joined = join or plain_join(shows, black)
+            tall = 1.0 if outs[0] is target.y else picture.tall
+            return _twin_rows(parts, outs, view, how, lenses=shows, join=joined, planes=planes, unit=unit, tall=tall)
 
         luma = rows(slice(0, 1), (target.y,), (0.0, 0.0), grey)
         colour = rows(slice(1, 3), (target.u, target.v), sitings, 128.0)

@@ -61,10 +61,10 @@ def _place(eye, last, xs, ys, zs, count, shift, u, v):
     """Positions in a lens's part, of what it sees `last` off its axis where more: nothing of that is mixed in, and what lies at the
     picture's edge is slow to fetch.
 
-    eye (17,): its axes by columns of the camera's, centre, focal length, k3, k5, largest angle, and the band of angles that `shift`
-    (2, T, A) moves: by so many radians outward and round the axis."""
+    eye (26,): its axes by columns of the camera's, centre, focal length, k3, k5, largest angle, and the band of angles that `shift`
+    (2, T, A) moves: by so many radians outward and round the axis; what `_lag` takes; samples down to one across."""
     e00, e01, e02, e10, e11, e12, e20, e21, e22 = eye[0], eye[1], eye[2], eye[3], eye[4], eye[5], eye[6], eye[7], eye[8]
-    cx, cy, focal, k3, k5 = eye[9], eye[10], eye[11], eye[12], eye[13]
+    cx, cy, focal, k3, k5, tall = eye[9], eye[10], eye[11], eye[12], eye[13], eye[25]
     limit = min(eye[14], last)
     first, per = eye[15], eye[16]
     rows, columns = shift.shape[1], shift.shape[2]
@@ -94,15 +94,44 @@ def _place(eye, last, xs, ys, zs, count, shift, u, v):
         scale = focal * t * (F(1.0) + t2 * (k3 + t2 * k5)) / max(side, F(1e-12))
         seen = a * a + side * side > F(0.25)
         u[i] = cx - b * scale if seen else OFF_THE_BALL
-        v[i] = cy - c * scale if seen else OFF_THE_BALL
+        v[i] = cy - c * scale * tall if seen else OFF_THE_BALL
 
 
 @compiled(fastmath=True, nogil=True, error_model="numpy")
-def _place_all(eye, xs, ys, zs, shift, u, v):
-    """Every pixel of a chunk, exactly; nothing beyond the lens's rim."""
-    _place(eye, eye[14], xs, ys, zs, CHUNK, shift, u, v)
+def _lag(eye, xs, ys, zs, count, caught):
+    """Directions in which rolling shutter caught what lies at others when the lens's axis is read: `rolling.as_read` of eye[17:25]:
+    seconds a sample across and down, angular velocity, half its change. caught (3, count)."""
+    e00, e01, e02, e10, e11, e12, e20, e21, e22 = eye[0], eye[1], eye[2], eye[3], eye[4], eye[5], eye[6], eye[7], eye[8]
+    focal, k3, k5 = eye[11], eye[12], eye[13]
+    across, down = eye[17], eye[18]
+    w0, w1, w2, h0, h1, h2 = eye[19], eye[20], eye[21], eye[22], eye[23], eye[24]
+    for i in range(count):
+        x, y, z = xs[i], ys[i], zs[i]
+        for _ in range(3):
+            a = e00 * x + e01 * y + e02 * z
+            b = e10 * x + e11 * y + e12 * z
+            c = e20 * x + e21 * y + e22 * z
+            side = np.sqrt(b * b + c * c)
+            t = atan2(side, a)
+            t2 = t * t
+            scale = focal * t * (F(1.0) + t2 * (k3 + t2 * k5)) / max(side, F(1e-12))
+            late = -(across * b + down * c) * scale
+            r0, r1, r2 = (w0 + h0 * late) * late, (w1 + h1 * late) * late, (w2 + h2 * late) * late
+            p0 = ys[i] * r2 - zs[i] * r1
+            p1 = zs[i] * r0 - xs[i] * r2
+            p2 = xs[i] * r1 - ys[i] * r0
+            x = xs[i] + p0 + F(0.5) * (p1 * r2 - p2 * r1)
+            y = ys[i] + p1 + F(0.5) * (p2 * r0 - p0 * r2)
+            z = zs[i] + p2 + F(0.5) * (p0 * r1 - p1 * r0)
+        caught[0, i], caught[1, i], caught[2, i] = x, y, z
+
+
+@compiled(fastmath=True, nogil=True, error_model="numpy")
+def _place_seen(eye, xs, ys, zs, count, shift, u, v):
+    """Exactly; nothing beyond the lens's rim."""
+    _place(eye, eye[14], xs, ys, zs, count, shift, u, v)
     edge = np.cos(eye[14])
-    for i in range(CHUNK):
+    for i in range(count):
         if eye[0] * xs[i] + eye[1] * ys[i] + eye[2] * zs[i] < edge:
             u[i], v[i] = OFF_THE_BALL, OFF_THE_BALL
 
@@ -122,7 +151,7 @@ def _look_through(lens, turn, eye, x0, step, up, u, v):
         turn[7],
         turn[8],
     )
-    cx, cy, focal, k3, k5, limit = eye[9], eye[10], eye[11], eye[12], eye[13], eye[14]
+    cx, cy, focal, k3, k5, limit, tall = eye[9], eye[10], eye[11], eye[12], eye[13], eye[14], eye[25]
     if d < F(0.0):
         for i in range(NODES):
             ahead, left, high, inside = ray_round(k1, F(i) * step + x0, up)
@@ -135,7 +164,7 @@ def _look_through(lens, turn, eye, x0, step, up, u, v):
             t = atan2(side, a)
             scale = focal * t * (F(1.0) + t * t * (k3 + t * t * k5)) / max(side, F(1e-12))
             u[i] = cx - b * scale if t <= limit else OFF_THE_BALL
-            v[i] = cy - c * scale if t <= limit else OFF_THE_BALL
+            v[i] = cy - c * scale * tall if t <= limit else OFF_THE_BALL
         return
     for i in range(NODES):
         ahead, left, high, inside = ray(k1, d, F(i) * step + x0, up)
@@ -149,7 +178,7 @@ def _look_through(lens, turn, eye, x0, step, up, u, v):
         scale = focal * t * (F(1.0) + t * t * (k3 + t * t * k5)) / max(side, F(1e-12))
         seen = t <= limit and inside >= F(0.0)
         u[i] = cx - b * scale if seen else OFF_THE_BALL
-        v[i] = cy - c * scale if seen else OFF_THE_BALL
+        v[i] = cy - c * scale * tall if seen else OFF_THE_BALL
 
 
 @compiled(fastmath=True, nogil=True, error_model="numpy", forceinline=True)
@@ -255,7 +284,7 @@ def draw_twin(
 
     places   (lenses, planes, 4) int64, addresses of each lens's part of a plane and its smaller copies
     shapes   (4, 3) int64: stride, width, height of each copy
-    eyes     (lenses, 4, 17) float32: `_place`'s numbers for each copy
+    eyes     (lenses, 4, 26) float32: `_place`'s numbers for each copy
     mix      (5,) float32: difference of the two axes, how fast the share of the first rises along it, and the largest angle off an
              axis that is mixed in
     tone     (lenses, planes, 2, T, A) float32; shift (lenses, 2, T, A), with T = 1 where nothing is moved
@@ -275,6 +304,7 @@ def draw_twin(
     node_x, node_y, node_z = np.empty(NODES, np.float32), np.empty(NODES, np.float32), np.empty(NODES, np.float32)
     at_x, at_y, at_z = np.empty(3, np.float32), np.empty(3, np.float32), np.empty(3, np.float32)
     xs, ys, zs = np.empty(CHUNK, np.float32), np.empty(CHUNK, np.float32), np.empty(CHUNK, np.float32)
+    caught, caught_nodes = np.empty((3, CHUNK), np.float32), np.empty((3, NODES), np.float32)
     ahead, gains, lifts = np.empty(NODES, np.float32), np.empty((2, 3), np.float32), np.empty((2, 3), np.float32)
     shares, sums = np.empty(CHUNK, np.float32), np.empty(2 * CHUNK, np.float32)
     words, whole = np.empty(4 * CHUNK, word.dtype), (False, False)
@@ -314,10 +344,21 @@ def draw_twin(
                         if seen == 3 and eye == 1:
                             for i in range(CHUNK):
                                 shares[i] = F(1.0) - shares[i]
+                        rolls = eyes[eye, level, 17] != 0.0 or eyes[eye, level, 18] != 0.0
+                        if rolls:
+                            if seen != 3:
+                                _aim(lens, turn, x0 - F(STEP), F(STEP), up, NODES, node_x, node_y, node_z)
+                            _lag(eyes[eye, level], node_x, node_y, node_z, NODES, caught_nodes)
+                            lag_x, lag_y, lag_z = caught_nodes[0], caught_nodes[1], caught_nodes[2]
                         if seen == 3:
-                            _place(eyes[eye, level], mix[4], node_x, node_y, node_z, _USED, shift[eye], node_u, node_v)
+                            from_x, from_y, from_z = node_x, node_y, node_z
+                            if rolls:
+                                from_x, from_y, from_z = lag_x, lag_y, lag_z
+                            _place(eyes[eye, level], mix[4], from_x, from_y, from_z, _USED, shift[eye], node_u, node_v)
                             for i in range(_USED, NODES):
                                 node_u[i], node_v[i] = node_u[_USED - 1], node_v[_USED - 1]
+                        elif rolls:
+                            _place_seen(eyes[eye, level], lag_x, lag_y, lag_z, NODES, still, node_u, node_v)
                         else:
                             _look_through(
                                 lens, through[eye], eyes[eye, level], x0 - F(STEP), F(STEP), up, node_u, node_v
@@ -336,7 +377,12 @@ def draw_twin(
                                 if not aimed:
                                     _aim(lens, turn, x0, F(1.0), up, CHUNK, xs, ys, zs)
                                     aimed = True
-                                _place_all(eyes[eye, level], xs, ys, zs, shift[eye] if seen == 3 else still, u, v)
+                                from_x, from_y, from_z = xs, ys, zs
+                                if rolls:
+                                    _lag(eyes[eye, level], xs, ys, zs, CHUNK, caught)
+                                    from_x, from_y, from_z = caught[0], caught[1], caught[2]
+                                moved = shift[eye] if seen == 3 else still
+                                _place_seen(eyes[eye, level], from_x, from_y, from_z, CHUNK, moved, u, v)
                             split(u, v, shape, size, _NO_TURN, iu, iv, offset)
                         _tones(eyes[eye, level], at_x, at_y, at_z, tone[eye], gains, lifts)
                         for part in range(parts):

@@ -44,6 +44,11 @@ class Yuv(Struct, frozen=True):
     def size_px(self) -> tuple[int, int]:
         return self.y.shape[1], self.y.shape[0]
 
+    @property
+    def tall(self) -> int:
+        """Rows of colour to a row where luma and colour were of one form: 2 at 4:2:2, where a colour sample is twice as wide as high."""
+        return 2 if self.u.shape[0] * self.y.shape[1] > 1.5 * self.u.shape[1] * self.y.shape[0] else 1
+
 
 def blank(width_px: int, height_px: int, tags: ColourTags = ColourTags()) -> Yuv:
     """A new 8-bit picture at 4:2:0 with undefined content."""

@@ -16,6 +16,7 @@ from glintor.desktop.reframe.ahead import Ahead
 from glintor.media.footage import Footage
 from glintor.media.opened import open_for_scrubbing
 from glintor.media.read import Decoded, LatestReader
+from glintor.media.rolling import told_since
 from glintor.media.taken import TakenAs
 from glintor.pixels import colour
 from glintor.pixels.glimpse import glimpse
@@ -113,6 +114,7 @@ class Screen(QObject):
             self._footage is not None
             and wanted == self._wanted
             and self.by_proxy == (self._footage.draft() is not None)
+            and not told_since(self._footage)
         ):
             return self._footage
         footage, original = open_for_scrubbing(*wanted)
