@@ -153,6 +153,16 @@ def rolled(path: Path, world: World, readouts_s: tuple[float, float], *, frames:
     return film(path, pictures, rate, "-g", 12)
 
 
+def say(file: Path, **fields: object) -> None:
+    """Writes photo-sphere metadata into a JPEG."""
+    inside = "".join(
+        f' GPano:{name}="{value}"' for name, value in ({"ProjectionType": "equirectangular"} | fields).items()
+    )
+    xmp = b"http://ns.adobe.com/xap/1.0/\x00" + f"<x:xmpmeta><rdf:Description{inside}/></x:xmpmeta>".encode()
+    raw = file.read_bytes()
+    file.write_bytes(raw[:2] + b"\xff\xe1" + (len(xmp) + 2).to_bytes(2, "big") + xmp + raw[2:])
+
+
 def in_parts(film_path: Path, at_s: str, name: str = "REC_0007_%03d.MP4") -> list[Path]:
     """A film cut at key frames into parts with numbered names, as cameras do at a size."""
     target = film_path.parent / name

@@ -44,7 +44,7 @@ def card(tmp_path_factory, world):
         cv2.imwrite(str(file), (picture.clip(0, 1) ** (1 / 2.2) * 255).astype(np.uint8))
         _exif(file, 2.0**stops / 60.0, n)
     cv2.imwrite(str(folder / "SPH_0041.jpg"), world.at(sphere @ foreign.turn(0, 12, 7).T))
-    _say(
+    foreign.say(
         folder / "SPH_0041.jpg",
         PoseHeadingDegrees=75,
         PosePitchDegrees=12,
@@ -82,15 +82,6 @@ def _exif(file, exposure_s, second):
             {0x829A: exposure_s, 0x8827: 100, 0x829D: 2.0, 0x9003: f"2026:03:04 14:12:{10 + second:02d}"}
         )
         picture.save(file, exif=exif, quality=92)
-
-
-def _say(file, **fields):
-    inside = "".join(
-        f' GPano:{name}="{value}"' for name, value in ({"ProjectionType": "equirectangular"} | fields).items()
-    )
-    xmp = b"http://ns.adobe.com/xap/1.0/\x00" + f"<x:xmpmeta><rdf:Description{inside}/></x:xmpmeta>".encode()
-    raw = file.read_bytes()
-    file.write_bytes(raw[:2] + b"\xff\xe1" + (len(xmp) + 2).to_bytes(2, "big") + xmp + raw[2:])
 
 
 def test_a_strangers_card_is_understood_as_takes(card):

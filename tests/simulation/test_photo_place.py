@@ -25,6 +25,7 @@ from glintor.simulation.place import build, masks, see
 from glintor.simulation.rig import Rig, plan_of
 from glintor.simulation.things import GROUND_Z
 from glintor.sphere.equirect import direction, lonlat_of_pixel
+from tests import foreign
 
 DATA = Path(__file__).parents[1] / "data"
 WALK = next(s for s in SHOTS if s.id == "towpath-walk").placement
@@ -239,3 +240,14 @@ def test_what_a_photo_sphere_shows_keeps_the_sun_off_what_is_drawn_into_it(fores
     photo = (free.kind == made.PHOTO) & (masks(shots[0], free) == 0)
     assert np.array_equal(free.luminance[photo], shaded.luminance[photo])
     assert (masks(shots[0], free) & 4).any() and not (masks(shots[1], shaded) & 4).any()
+
+
+def test_a_tilted_photo_stands_level_and_turned_as_it_says_itself(tmp_path):
+    world, looks = foreign.World(), foreign.sphere_looks(1024)
+    for name, turn in (("level", foreign.turn(0, 0, 0)), ("tilted", foreign.turn(0, 12, 7))):
+        cv2.imwrite(str(tmp_path / f"{name}.jpg"), world.at(looks @ turn.T), [cv2.IMWRITE_JPEG_QUALITY, 97])
+    foreign.say(tmp_path / "tilted.jpg", PosePitchDegrees=12, PoseRollDegrees=7, PoseHeadingDegrees=75)
+    level, tilted = (read_photo(tmp_path / f"{name}.jpg") for name in ("level", "tilted"))
+    apart = np.abs(np.sqrt(level.light) - np.sqrt(tilted.light))
+    assert np.median(apart) < 0.02 and np.percentile(apart, 95) < 0.15
+    assert bearing_by_sun(tilted, SITE)[0] == 75.0

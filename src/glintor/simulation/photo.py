@@ -14,11 +14,12 @@ from numpy.typing import NDArray
 from glintor.media.exif import read_exif
 from glintor.media.picture import picture_size, read_flat, read_sphere, sphere_size
 from glintor.media.probe import ClipError
+from glintor.media.spherical import photo_note
 from glintor.pixels.curves import linear_of
 from glintor.placement.scenery import Place
 from glintor.placement.sun import local_time, sun_at
 from glintor.project.model import Site
-from glintor.sphere.equirect import Coverage, direction, lonlat_of_pixel, solid_angle_weight
+from glintor.sphere.equirect import Coverage, direction, lonlat_deg, lonlat_of_pixel, pixel, solid_angle_weight
 
 WIDTH_PX = 1024
 _CLIPPED, _SUN_DEG = 0.985, 12.0  # of full scale; how wide the sun and its glare are at most
@@ -30,11 +31,12 @@ _DIAGONAL_MM = 43.27  # of 36 x 24 mm
 
 class Photo(Struct, frozen=True, eq=False):
     """light (H, W, 3) in linear units, 1 where the picture is white, NaN where it shows nothing; cd_m2: of such a unit, None where the file does not say how
-    it was exposed; taken: by its own clock, None where it does not say."""
+    it was exposed; taken: by its own clock, faces_deg: bearing of its middle, None where it does not say."""
 
     light: NDArray[np.float64]
     cd_m2: float | None
     taken: datetime | None
+    faces_deg: float | None = None
 
     @property
     def whole(self) -> bool:
@@ -106,10 +108,14 @@ def _read(path: Path, wide_deg: float, _size_bytes: int, _changed_ns: int) -> Ph
         part = round(WIDTH_PX * coverage.lon_deg / 360.0), round(WIDTH_PX / 2 * coverage.lat_deg / 180.0)
     small = cv2.resize(whole, (max(part[0], 2), max(part[1], 2)), interpolation=cv2.INTER_AREA)
     linear: NDArray[Any] = small if pixels.dtype.kind == "f" else linear_of(small, "display")
+    note = photo_note(path) if coverage is not None else None
     light = _on_sphere(linear, wide_deg) if coverage is None else _unrolled(linear, coverage)
+    if note is not None and note.level_turn is not None:
+        light = _levelled(light, note.level_turn)
     told = read_exif(path)
     light.setflags(write=False)
-    return Photo(light, told.cd_m2, told.taken)
+    faces = note.pose_deg[0] if note is not None and note.pose_deg is not None and note.pose_deg[0] else None
+    return Photo(light, told.cd_m2, told.taken, faces)
 
 
 def _unrolled(linear: NDArray[np.float64], coverage: Coverage) -> NDArray[np.float64]:
@@ -121,6 +127,20 @@ def _unrolled(linear: NDArray[np.float64], coverage: Coverage) -> NDArray[np.flo
     rows = slice(max(above, 0), min(above + high, WIDTH_PX // 2))
     light[rows, (np.arange(wide) + left) % WIDTH_PX] = linear[: rows.stop - rows.start]
     return light
+
+
+def _levelled(light: NDArray[np.float64], turn: NDArray[np.float64]) -> NDArray[np.float64]:
+    """The sphere as it lies level; turn (3, 3) from the photo's axes to level ones. What shows nothing is not mixed into what does."""
+    height, width = light.shape[:2]
+    look = direction(*lonlat_of_pixel(*np.meshgrid(np.arange(width), np.arange(height)), width, height)) @ turn
+    u, v = pixel(*lonlat_deg(look), width, height)
+    known = np.isfinite(light[..., :1])
+    filled = np.dstack([np.where(known, light, 0.0), known]).astype(np.float32)
+    round_it = np.concatenate([filled[:, -2:], filled, filled[:, :2]], axis=1)
+    places = ((u + 2.0).astype(np.float32), v.astype(np.float32))
+    found = cv2.remap(round_it, *places, cv2.INTER_LINEAR, borderMode=cv2.BORDER_REPLICATE).astype(np.float64)
+    with np.errstate(invalid="ignore", divide="ignore"):
+        return np.where(found[..., 3:] > 0.5, found[..., :3] / found[..., 3:], np.nan)
 
 
 def _on_sphere(linear: NDArray[np.float64], wide_deg: float) -> NDArray[np.float64]:
@@ -181,6 +201,8 @@ def bearing_by_sun(photo: Photo, site: Site) -> tuple[float | None, str]:
     """The bearing of a photo's middle from the sun in it and the hour that it was taken, its clock set to the site's zone; None
     where that is not known, with the reason in words, which also say how well the sun's height fits."""
     seen = sun_in(photo)
+    if (seen is None or photo.taken is None or not site.known) and photo.faces_deg is not None:
+        return photo.faces_deg, "Turned as the photo itself says."
     if seen is None:
         return None, "No sun can be made out in the photo: say which bearing its middle faces."
     if photo.taken is None:
