@@ -63,6 +63,8 @@ def test_a_dropped_card_becomes_takes_and_a_first_film_is_upright(window, qtbot)
     document.choose_shot(next(s.id for s in document.project.shots if s.name == "PAIR_1"))
     qtbot.waitUntil(lambda: window.settled and document.take.lenses.residual_px is not None, timeout=60000)
     assert document.take.lenses in document.project.kit.lenses and window.reframe.frame._image is not None
+    window.take_work.name_lenses(document.take.lenses.name, "guard on")
+    assert [lenses.name for lenses in document.project.kit.lenses] == ["guard on"] == [document.take.lenses.name]
     document.choose_shot(next(s.id for s in document.project.shots if s.name == "REC_0007"))
     qtbot.waitUntil(lambda: window.settled, timeout=30000)
     window.reframe.board.held.activated.emit(window.reframe.board.held.findData("level"))

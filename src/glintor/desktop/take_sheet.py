@@ -5,7 +5,7 @@ from typing import TYPE_CHECKING
 import numpy as np
 from msgspec.structs import replace
 from PyQt6.QtCore import Qt
-from PyQt6.QtWidgets import QCheckBox, QDialog, QFileDialog, QLabel, QScrollArea, QVBoxLayout, QWidget
+from PyQt6.QtWidgets import QCheckBox, QDialog, QFileDialog, QInputDialog, QLabel, QScrollArea, QVBoxLayout, QWidget
 
 from glintor.desktop.charts.waves import Waves
 from glintor.desktop.controls import Number, button, choice, label, offer, row
@@ -112,6 +112,7 @@ class TakeSheet(QDialog):
         line = row(
             button("Read a profile…", self._work.ask_read_lenses),
             button("Save it…", self._work.ask_write_lenses),
+            button("Name it…", self._name_lenses, tip="Such as: dive guard on"),
             spacing=8,
         )
         line.setContentsMargins(0, 0, 0, 0)
@@ -203,6 +204,17 @@ class TakeSheet(QDialog):
         self.profile.setCurrentIndex(names.index(shown.name) + 1 if shown.name in names else 0)
         self.mends.setChecked(take.mends)
         self.mends.setVisible(not shown.alone)
+
+    def _name_lenses(self) -> None:
+        take = self._document.take
+        if take is None or take.lenses is None:
+            self._window.work.say("A first guess has no name: find its profile first")
+            return
+        name, given = QInputDialog.getText(
+            self, "Name the lens profile", "Which camera, with which guard?", text=take.lenses.name
+        )
+        if given and name.strip():
+            self._work.name_lenses(take.lenses.name, name.strip()[:80])
 
     def _show_sound(self, *, fresh: bool = False) -> None:
         take = self._document.take

@@ -147,6 +147,14 @@ class TakeWork:
     def choose_lenses(self, lenses: "Lenses") -> None:
         self.set_take("Choose a lens profile", lenses=lenses)
 
+    def name_lenses(self, old: str, name: str) -> None:
+        from glintor.project.lens_profiles import renamed
+
+        try:
+            self._document.edit("Name the lens profile", renamed(self._document.project, old, name))
+        except GlintorError as error:
+            self._window.tell(error)
+
     def seek_lenses(self, footage: "Footage") -> None:
         """Of fisheyes that came in with a first guess: finds their profile once, in the background."""
         from glintor.sphere.lenses import Lenses

@@ -4,6 +4,7 @@ from collections.abc import Callable, Sequence
 
 from msgspec.structs import replace
 
+from glintor.errors import InputError
 from glintor.media.footage import Footage, open_footage
 from glintor.media.lens_profile import WRONG_PX, find_lenses, misfit_px
 from glintor.media.taken import TakenAs
@@ -18,6 +19,23 @@ def with_profile(project: Project, lenses: Lenses) -> Project:
     """The project with a profile in its kit; one of the same name is put in its place."""
     others = tuple(known for known in project.kit.lenses if known.name != lenses.name)
     return replace(project, kit=replace(project.kit, lenses=(*others, lenses)[-_MOST:]))
+
+
+def renamed(project: Project, old: str, name: str) -> Project:
+    """The project with a profile called otherwise, in its kit and on the takes that are drawn with it. Raises InputError where there is
+    one of that name."""
+    if any(lenses.name == name for lenses in project.kit.lenses if lenses.name != old):
+        raise InputError(f"There is a lens profile {name} already.", advice="Choose another name.")
+
+    def called(lenses: Lenses | None) -> Lenses | None:
+        return replace(lenses, name=name) if lenses is not None and lenses.name == old else lenses
+
+    kept = tuple(replace(known, name=name) if known.name == old else known for known in project.kit.lenses)
+    shots = tuple(
+        replace(shot, takes=tuple(replace(take, lenses=called(take.lenses)) for take in shot.takes))
+        for shot in project.shots
+    )
+    return replace(project, kit=replace(project.kit, lenses=kept), shots=shots)
 
 
 def fitting(footage: Footage, profiles: Sequence[Lenses]) -> tuple[Lenses, float] | None:
