@@ -102,7 +102,7 @@ def whole_file(
                 os.posix_fadvise(handle.fileno(), 0, 0, os.POSIX_FADV_DONTNEED)  # begins to write it, waits for nothing
         part.replace(target)
         if synced:
-            _sync_folder(target.parent)
+            sync_folder(target.parent)
     except OSError as error:
         raise write_error(target, error) from error
     finally:
@@ -170,7 +170,7 @@ def _sweep(target: Path) -> None:
                 left.unlink()
 
 
-def _sync_folder(folder: Path) -> None:
+def sync_folder(folder: Path) -> None:
     descriptor = os.open(folder, os.O_RDONLY)
     try:
         os.fsync(descriptor)

@@ -25,6 +25,8 @@ COMMANDS = {
     "lenses": "recordings",
     "steady": "recordings",
     "sync": "recordings",
+    "offload": "cards",
+    "verify": "cards",
 }
 
 
@@ -79,9 +81,7 @@ def asked(words: list[str]) -> Asked:
     read.add_argument("--demo", action="store_true", help="open the demo day")
     read.add_argument("--close-after", type=float, metavar="S", help="close the window by itself after S seconds")
     read.add_argument("--version", action="version", version=f"glintor {__version__}")
-    read.epilog = (
-        "Other commands: demo, reframe, still, export, check, hdr, meter, look, lenses, steady, sync; each has --help."
-    )
+    read.epilog = "Other commands: demo, reframe, still, export, check, hdr, meter, look, lenses, steady, sync, offload, verify; each has --help."
     chosen = read.parse_args(words)
     return Asked(tuple(chosen.files), chosen.demo, chosen.close_after)
 

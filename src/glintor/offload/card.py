@@ -75,24 +75,72 @@ def units_of(files: Sequence[Path]) -> list[Unit]:
 
 
 class OnCard(Struct, frozen=True):
-    """A unit of a card. proofs: of its files in their order, None for each that is not proven to be safe."""
+    """A unit of a card. proofs: for each folder of copies those of its files in their order, None for each that is not proven there."""
 
     unit: Unit
     name: str  # of its main file, from the card's root
     size_bytes: int
-    proofs: tuple[Proof | None, ...]
+    proofs: tuple[tuple[Proof | None, ...], ...]
 
     @property
     def safe(self) -> bool:
-        return all(proof is not None for proof in self.proofs)
+        """Whether all of it is proven in every folder."""
+        return all(proof is not None for of_folder in self.proofs for proof in of_folder)
+
+    @property
+    def copies(self) -> tuple[int, ...]:
+        """In how many folders each of its files is proven."""
+        return tuple(sum(proof is not None for proof in of_file) for of_file in zip(*self.proofs, strict=True))
 
 
-def survey(card: Path, folder: Path) -> list[OnCard]:
-    """The units of a card, each with the proofs of its copies in a folder. Raises OSError where the card goes away."""
-    ledger, found = Ledger(folder), []
+def survey(card: Path, *folders: Path) -> list[OnCard]:
+    """The units of a card, each with the proofs of its copies in folders. Raises OSError where the card goes away."""
+    ledgers, found = [Ledger(folder) for folder in folders], []
     for unit in units_of(files_of(card)):
         names = [file.relative_to(card).as_posix() for file in unit.files]
-        proofs = tuple(ledger.of_source(name, file) for name, file in zip(names, unit.files, strict=True))
+        proofs = tuple(
+            tuple(ledger.of_source(name, file) for name, file in zip(names, unit.files, strict=True))
+            for ledger in ledgers
+        )
         size = sum(file.stat().st_size for file in unit.files)
         found.append(OnCard(unit, names[0], size, proofs))
     return found
+
+
+class Safety(Struct, frozen=True):
+    """Whether a card may be cleared. files: how many it has, twice, once, never: how many of them are proven so often; places: how
+    many are wanted."""
+
+    files: int
+    twice: int
+    once: int
+    never: int
+    places: int
+
+    @property
+    def clear(self) -> bool:
+        """Two proven copies, of every file."""
+        return self.files > 0 and self.twice == self.files
+
+    @property
+    def words(self) -> str:
+        if not self.files:
+            return "The card is empty."
+        if self.clear:
+            return f"Safe to clear: all {self.files} files are proven in two places."
+        if self.never == self.files:
+            return f"Not yet safe to clear: none of {self.files} files is copied."
+        counts = [(self.twice, "twice"), (self.once, "once"), (self.never, "not at all")]
+        told = [f"{count} {how}" for count, how in counts if count]
+        told[0] = told[0].replace(" ", f" of {self.files} files proven ", 1)
+        more = " A second place makes it safe." if self.places < 2 and not self.never else ""
+        return f"Not yet safe to clear: {', '.join(told)}.{more}"
+
+
+def safety(found: Sequence[OnCard]) -> Safety:
+    """What a survey says of a whole card."""
+    copies = [count for unit in found for count in unit.copies]
+    places = max((len(unit.proofs) for unit in found), default=0)
+    return Safety(
+        len(copies), sum(c >= 2 for c in copies), sum(c == 1 for c in copies), sum(c == 0 for c in copies), places
+    )

@@ -1,25 +1,20 @@
-"""Verified copies: read once and hashed on the way, written whole, read back from the disk and compared."""
+"""Verified copies of what is on a card, to one or two places: units are copied, proven and named as one."""
 
 import os
 import shutil
 import threading
-from collections.abc import Callable
+from collections.abc import Callable, Sequence
 from pathlib import Path
 
-import xxhash
 from msgspec import Struct
 
 from glintor.errors import Cancelled, GlintorError, InputError
-from glintor.files import file_hash, free_name, whole_file
+from glintor.files import file_hash, free_name
 from glintor.offload.card import OnCard, Unit, beside
+from glintor.offload.transfer import CARD_UNHARMED, CopyError, Progress, Sent, transfer, unread
 from glintor.project.ledger import Ledger, Proof, quick_of
 
-_BLOCK = 4 * 1024 * 1024
-_CARD_UNHARMED = "The card is unharmed."
-
-
-class CopyError(GlintorError):
-    """A copy that is not the same as its original, or an original that went away."""
+__all__ = ["Brought", "Copied", "CopyError", "bring_card", "bring_over", "bring_unit"]
 
 
 class Copied(Struct, frozen=True):
@@ -34,17 +29,6 @@ class Copied(Struct, frozen=True):
     was_there: bool
     from_disk: bool = True
     companions: tuple[Path, ...] = ()
-
-
-class _Progress:
-    """Bytes read and read back, of a whole, as a share."""
-
-    def __init__(self, total: int, report: Callable[[float], None], stop: threading.Event | None) -> None:
-        self._total, self._report, self._done, self.stop = max(2 * total, 1), report, 0, stop
-
-    def __call__(self, read: int) -> None:
-        self._done += read
-        self._report(min(self._done / self._total, 1.0))
 
 
 def bring_over(
@@ -62,8 +46,9 @@ def bring_over(
     original goes away or the copy differs; then no copy is left under its name.
     """
     unit = Unit((source, *beside(source)))
-    progress = _Progress(_size(unit), report, stop)
-    return bring_unit(unit, folder, Ledger(folder), root=card or source.parent, progress=progress)
+    _fits(_size(unit), folder)
+    progress = Progress(2 * _size(unit), report, stop)
+    return bring_unit(unit, [Ledger(folder)], root=card or source.parent, progress=progress)[0]
 
 
 class Brought(Struct, frozen=True):
@@ -75,165 +60,160 @@ class Brought(Struct, frozen=True):
 
 def bring_card(
     card: Path,
-    found: list[OnCard],
-    folder: Path,
-    proven: Callable[[OnCard, Copied], None],
+    found: Sequence[OnCard],
+    folders: Path | Sequence[Path],
+    proven: Callable[[OnCard, Copied], None] = lambda _unit, _copied: None,
     *,
+    inside: Callable[[Unit], str] = lambda _unit: "",
     report: Callable[[float], None] = lambda _share: None,
     stop: threading.Event | None = None,
 ) -> Brought:
-    """Brings units of a card over one after the other. proven(unit, copy) is called for each as soon as it is proven;
-    one that cannot be read does not stop the others. Raises Cancelled; what was proven stays."""
-    progress = _Progress(sum(unit.size_bytes for unit in found), report, stop)
-    ledger, files, missed = Ledger(folder), 0, []
+    """Brings units of a card over to one or more folders, one unit after the other. proven(unit, copy in the first folder) is called for
+    each as soon as it is proven everywhere; one that cannot be read does not stop the others. inside: in which folder of each
+    a unit is put. Raises Cancelled; what was proven stays."""
+    folders = [folders] if isinstance(folders, Path) else list(folders)
+    check_places(card, folders)
+    _need_room(found, folders)
+    progress = Progress((1 + len(folders)) * sum(unit.size_bytes for unit in found), report, stop)
+    ledgers, files, missed = [Ledger(folder) for folder in folders], 0, []
     for unit in found:
         try:
-            copied = bring_unit(unit.unit, folder, ledger, root=card, progress=progress)
+            copied = bring_unit(unit.unit, ledgers, root=card, progress=progress, inside=inside(unit.unit))
         except Cancelled:
             raise
         except (GlintorError, OSError) as error:
             missed.append((unit.name, str(error)))
             continue
         files += len(unit.unit.files)
-        proven(unit, copied)
+        proven(unit, copied[0])
     return Brought(files, tuple(missed))
 
 
-def bring_unit(unit: Unit, folder: Path, ledger: Ledger, *, root: Path, progress: _Progress) -> Copied:
-    """Copies a unit whole; see `bring_over`. What an interrupted copy left is taken up again."""
+def bring_unit(
+    unit: Unit, ledgers: Sequence[Ledger], *, root: Path, progress: Progress, inside: str = ""
+) -> list[Copied]:
+    """Copies a unit whole, to the folder of each ledger; see `bring_over`."""
     source = unit.main
     try:
-        _need_room(unit, folder)
-        stem, original = _stem_for(source, folder, progress)
-        copies = [_copied(source, folder / f"{stem}{source.suffix}", original, progress)]
-        for other in unit.files[1:]:
-            target = folder / f"{stem}{other.name[len(source.stem) :]}"
-            there = _hash_of(target, progress)
-            if there is not None and there != _hash_of(other, progress):
-                target = free_name(target)
-                there = None
-            copies.append(_copied(other, target, there, progress))
-        ledger.add(*(_proof(file, root, copy) for file, copy in zip(unit.files, copies, strict=True)))
+        places = [_Place(unit, ledger.folder / inside, progress) for ledger in ledgers]
+        for place in places:
+            place.choose()
+        for number, file in enumerate(unit.files):
+            wanting = [place for place in places if place.copies[number] is None]
+            sent = transfer(file, [place.targets[number] for place in wanting], progress) if wanting else []
+            for place, one in zip(wanting, sent, strict=True):
+                place.copies[number] = one
+        for ledger, place in zip(ledgers, places, strict=True):
+            pairs = zip(unit.files, place.copies, strict=True)
+            ledger.add(*(_proof(file, root, ledger.folder, copy) for file, copy in pairs if copy is not None))
     except FileNotFoundError as error:
-        raise _unread(source, error) from error
-    first = copies[0]
-    return Copied(
-        first.target,
-        first.xxh64,
-        all(c.was_there for c in copies),
-        all(c.from_disk for c in copies),
-        tuple(c.target for c in copies[1:]),
-    )
+        raise unread(source, error) from error
+    return [place.copied for place in places]
+
+
+class _Place:
+    """Where a unit is, or will be, in one folder. copies: of each file, those that are proven."""
+
+    def __init__(self, unit: Unit, folder: Path, progress: Progress) -> None:
+        self._unit, self._folder, self._progress = unit, folder, progress
+        self.targets: list[Path] = []
+        self.copies: list[Sent | None] = [None] * len(unit.files)
+        self._was_there = True
+
+    def choose(self) -> None:
+        """Finds what is there already, and names for the rest. Raises OSError, Cancelled."""
+        source = self._unit.main
+        stem, same = self._stem()
+        self.targets.append(self._folder / f"{stem}{source.suffix}")
+        if same is not None:
+            self.copies[0] = Sent(self.targets[0], same, True)
+        for number, other in enumerate(self._unit.files[1:], start=1):
+            target = self._folder / f"{stem}{other.name[len(source.stem) :]}"
+            there = self._hash(target) if target.exists() else None
+            if there is not None and there != self._hash(other):
+                target, there = free_name(target), None
+            self.targets.append(target)
+            if there is not None:
+                self.copies[number] = Sent(target, there, True)
+        self._was_there = all(copy is not None for copy in self.copies)
+
+    def _hash(self, file: Path) -> str:
+        return file_hash(file, self._progress, self._progress.stop)
+
+    def _stem(self) -> tuple[str, str | None]:
+        """The stem under which a main file is or will be copied, and its checksum where a copy of it is already there."""
+        source, original, number = self._unit.main, None, 1
+        stem = source.stem
+        while (target := self._folder / f"{stem}{source.suffix}").exists():
+            if target.stat().st_size == source.stat().st_size:
+                original = original or self._hash(source)
+                if self._hash(target) == original:
+                    return stem, original
+            number += 1
+            stem = f"{source.stem}-{number}"
+        return stem, None
+
+    @property
+    def copied(self) -> Copied:
+        copies = [copy for copy in self.copies if copy is not None]
+        first = copies[0]
+        return Copied(
+            first.target,
+            first.xxh64,
+            self._was_there,
+            all(c.from_disk for c in copies),
+            tuple(c.target for c in copies[1:]),
+        )
 
 
 def _size(unit: Unit) -> int:
     return sum(file.stat().st_size for file in unit.files if file.exists())
 
 
-def _need_room(unit: Unit, folder: Path) -> None:
-    size = sum(file.stat().st_size for file in unit.files)
+def check_places(card: Path, folders: Sequence[Path]) -> None:
+    """Raises InputError where copies would lie on the card itself, or twice in one place."""
+    real = [folder.resolve() for folder in folders]
+    for folder in real:
+        if folder == card.resolve() or card.resolve() in folder.parents:
+            raise InputError(
+                f"{folder} lies on the card itself.",
+                unharmed="Nothing was copied.",
+                advice="Choose a folder elsewhere.",
+            )
+    if len(set(real)) < len(real):
+        raise InputError(
+            "Both places are the same folder.", unharmed="Nothing was copied.", advice="Choose another second place."
+        )
+
+
+def _need_room(found: Sequence[OnCard], folders: Sequence[Path]) -> None:
+    """Before anything is copied: whether all of it fits, on disks that may hold more than one of the places. Raises InputError."""
+    needs: dict[int, tuple[int, Path]] = {}
+    for number, folder in enumerate(folders):
+        lacking = sum(u.size_bytes for u in found if number >= len(u.proofs) or None in u.proofs[number])
+        disk = _existing(folder).stat().st_dev
+        needs[disk] = (needs.get(disk, (0, folder))[0] + lacking, folder)
+    for size, folder in needs.values():
+        _fits(size, folder)
+
+
+def _fits(size: int, folder: Path) -> None:
     free = shutil.disk_usage(_existing(folder)).free
     if size > free:
         raise InputError(
-            f"{unit.main.name} needs {size / 1e6:.0f} MB and {folder} has {free / 1e6:.0f} MB free.",
-            unharmed=_CARD_UNHARMED,
+            f"{size / 1e6:.0f} MB are to be copied and {folder} has {free / 1e6:.0f} MB free.",
+            unharmed=CARD_UNHARMED,
             advice="Free some space or choose another folder.",
         )
 
 
-def _stem_for(source: Path, folder: Path, progress: _Progress) -> tuple[str, str | None]:
-    """The stem under which a main file is or will be copied, and its checksum where a copy of it is already there."""
-    original, number, stem = None, 1, source.stem
-    while (target := folder / f"{stem}{source.suffix}").exists():
-        if target.stat().st_size == source.stat().st_size:
-            original = original or file_hash(source, progress, progress.stop)
-            if file_hash(target, progress, progress.stop) == original:
-                return stem, original
-        number += 1
-        stem = f"{source.stem}-{number}"
-    return stem, None
-
-
-def _copied(source: Path, target: Path, there: str | None, progress: _Progress) -> Copied:
-    """One file copied and proven; `there` is the checksum of a copy that has just been compared."""
-    if there is not None:
-        return Copied(target, there, True)
-    digest = xxhash.xxh64()
-    with whole_file(target, sources=[source]) as part:
-        try:
-            handle = source.open("rb")
-        except OSError as error:
-            raise _unread(source, error) from error
-        with handle as original_file, part.open("wb") as copy_file:
-            while block := _read(original_file, source):
-                if progress.stop is not None and progress.stop.is_set():
-                    raise Cancelled
-                digest.update(block)
-                copy_file.write(block)
-                progress(len(block))
-            copy_file.flush()
-            os.fsync(copy_file.fileno())
-            from_disk = _let_go(copy_file.fileno())
-        if file_hash(part, progress, progress.stop) != digest.hexdigest():
-            raise CopyError(
-                f"The copy of {source.name} is not the same as the original.",
-                unharmed=f"{_CARD_UNHARMED} The bad copy was removed.",
-                advice="Copy it again; if it happens twice, use another disk or card reader.",
-            )
-    return Copied(target, digest.hexdigest(), False, from_disk)
-
-
-def _read(handle, source: Path) -> bytes:  # type: ignore[no-untyped-def]
-    try:
-        return handle.read(_BLOCK)
-    except OSError as error:
-        raise _unread(source, error) from error
-
-
-def _unread(source: Path, error: OSError) -> CopyError:
-    gone = isinstance(error, FileNotFoundError)
-    return CopyError(
-        f"{source.name} went away while it was read."
-        if gone
-        else f"{source.name} cannot be read: {error.strerror or error}.",
-        unharmed="No copy was left half done.",
-        advice="Put the card back in." if gone else "Try another reader, or the card in the camera.",
-    )
-
-
-def _let_go(handle: int) -> bool:
-    """Has the system forget what it holds of a written file, so that reading it back asks the disk; whether it did.
-
-    Some file systems (in memory, some over a network) keep everything whatever is asked of them.
-    """
-    os.posix_fadvise(handle, 0, 0, os.POSIX_FADV_DONTNEED)
-    try:
-        reading = os.open(f"/proc/self/fd/{handle}", os.O_RDONLY)
-    except OSError:
-        return False
-    try:
-        os.preadv(reading, [bytearray(4096)], 0, os.RWF_NOWAIT)
-    except BlockingIOError:
-        return True  # nothing of it is in memory
-    except OSError:
-        return False
-    finally:
-        os.close(reading)
-    return os.fstat(handle).st_size == 0
-
-
-def _hash_of(file: Path, progress: _Progress) -> str | None:
-    return file_hash(file, progress, progress.stop) if file.exists() else None
-
-
-def _proof(source: Path, root: Path, copy: Copied) -> Proof:
-    name = source.relative_to(root).as_posix()
+def _proof(source: Path, root: Path, folder: Path, copy: Sent) -> Proof:
     state = copy.target.stat()
     return Proof(
-        source=name,
+        source=source.relative_to(root).as_posix(),
         size_bytes=state.st_size,
         quick=quick_of(source),
-        copy=copy.target.name,
+        copy=Path(os.path.relpath(copy.target, folder)).as_posix(),
         copy_ns=state.st_mtime_ns,
         xxh64=copy.xxh64,
         from_disk=copy.from_disk,

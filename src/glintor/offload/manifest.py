@@ -9,30 +9,32 @@ from pathlib import Path
 
 from msgspec import Struct
 
-from glintor.errors import GlintorError
-from glintor.files import set_aside, write_error
+from glintor.errors import InputError
+from glintor.files import file_hash, set_aside, write_error
+from glintor.project.ledger import Ledger
 
 _LISTS, _BEFORE = "ascmhl", ".ascmhl-before"  # the history, and what it was while a generation is being added
 _IGNORED = [".*.part*", ".ascmhl*", ".copies.json*", "ascmhl.broken*"]
 
 
-class ManifestError(GlintorError):
-    """The folder no longer holds what its manifest says."""
+class ManifestError(InputError):
+    """A folder that has no list of checksums."""
 
 
 class Written(Struct, frozen=True):
-    """The newest manifest; words: what else the person should know, empty as a rule."""
+    """The newest manifest; words: what else the person should know, empty as a rule; wrong: what is not as earlier ones say."""
 
     file: Path
     words: str = ""
+    wrong: tuple[str, ...] = ()
 
 
 def write_manifest(folder: Path) -> Written:
-    """Adds a generation with the xxh64 of every file in `folder`.
+    """Adds a generation with the xxh64 of every file in `folder` that the history does not have yet.
 
-    Files of earlier generations are checked again. A generation that was cut short by a kill is taken back; a history
-    that cannot be read is set aside and a new one begun. Raises ManifestError where a file changed or is missing,
-    WriteError.
+    What was proven when it was copied and lies as it lay then is not read again; the rest is, and compared with earlier
+    generations; what changed or is missing is told and stays listed as it was. A generation that was cut short by a kill is
+    taken back; a history that cannot be read is set aside and a new one begun. Raises WriteError.
     """
     lists = folder / _LISTS
     words = ""
@@ -40,17 +42,86 @@ def write_manifest(folder: Path) -> Written:
         _take_back(folder)
         if not _sound(lists):
             words = _set_lists_aside(lists)
-        _begin(folder)
-        try:
-            _add_generation(folder)
-            _sync(lists)
-        except BaseException:
-            _take_back(folder)
-            raise
-        _forget(folder)
+        found = _differing(folder)
+        if found.files:
+            _begin(folder)
+            try:
+                _add_generation(folder, found)
+                _sync(lists)
+            except BaseException:
+                _take_back(folder)
+                raise
+            _forget(folder)
     except OSError as error:
         raise write_error(lists, error) from error
-    return Written(max(lists.glob("*.mhl")), words)
+    if found.wrong:
+        more = f" and {len(found.wrong) - 2} more" if len(found.wrong) > 2 else ""
+        words = " ".join(
+            filter(None, [words, f"In {folder.name} since it was copied: {', '.join(found.wrong[:2])}{more}."])
+        )
+    return Written(max(lists.glob("*.mhl"), default=lists), words, found.wrong)
+
+
+class _Found(Struct, frozen=True):
+    """What a new generation is made of: files with their xxh64; and what is not as the history says, in words."""
+
+    files: tuple[tuple[Path, str], ...]
+    wrong: tuple[str, ...]
+
+
+def listed_files(folder: Path) -> list[Path]:
+    """The files of a folder that a manifest speaks of, in order."""
+    found = []
+    for file in sorted(folder.rglob("*")):
+        parts = file.relative_to(folder).parts
+        if not any(part.startswith((".", "ascmhl")) for part in parts) and file.is_file():
+            found.append(file)
+    return found
+
+
+def known_hashes(folder: Path) -> dict[str, tuple[str, str]]:
+    """What a folder's history says: by path in it with `/`, the first checksum that it knows and how that was made. Raises
+    ManifestError where there is none."""
+    from ascmhl.errors import NoMHLHistoryException
+    from ascmhl.history import MHLHistory  # slow to import
+
+    try:
+        with redirect_stdout(io.StringIO()):
+            history = MHLHistory.load_from_path(str(folder))
+    except NoMHLHistoryException:
+        history = None
+    if history is None or not history.hash_lists:
+        raise ManifestError(
+            f"{folder} has no list of checksums.",
+            advice="Choose a folder that was copied with proof (it holds ascmhl).",
+        )
+    known: dict[str, tuple[str, str]] = {}
+    for hash_list in history.hash_lists:
+        for one in hash_list.media_hashes:
+            told = [e for e in one.hash_entries if e.action != "failed"]
+            if not one.is_directory and told:
+                best = next((e for e in told if e.hash_format == "xxh64"), told[0])
+                known.setdefault(one.path.replace(os.sep, "/"), (best.hash_string, best.hash_format))
+    return known
+
+
+def _differing(folder: Path) -> _Found:
+    ledger = Ledger(folder)
+    known = known_hashes(folder) if (folder / _LISTS).exists() else {}
+    proofs = ledger.of_copies()
+    files, wrong = [], []
+    listed = {file.relative_to(folder).as_posix(): file for file in listed_files(folder)}
+    for name, file in listed.items():
+        proof = proofs.get(name)
+        if name in known and proof is not None:
+            continue
+        own = proof.xxh64 if proof is not None else file_hash(file)
+        if name not in known:
+            files.append((file, own))
+        elif known[name][1] == "xxh64" and known[name][0] != own:
+            wrong.append(f"{name} was altered")
+    wrong += [f"{name} is missing" for name in known if name not in listed]
+    return _Found(tuple(files), tuple(wrong))
 
 
 def _sound(lists: Path) -> bool:
@@ -112,21 +183,22 @@ def _forget(folder: Path) -> None:
     shutil.rmtree(done, ignore_errors=True)
 
 
-def _add_generation(folder: Path) -> None:
-    from ascmhl import commands  # slow to import
-    from ascmhl.errors import CompletenessCheckFailedException, VerificationFailedException
+def _add_generation(folder: Path, found: _Found) -> None:
+    import datetime
 
-    try:
-        with redirect_stdout(io.StringIO()):
-            commands.create_for_folder_subcommand(
-                str(folder), False, False, ["xxh64"], False, None, None, None, None, None, None, _IGNORED
-            )
-    except (VerificationFailedException, CompletenessCheckFailedException) as error:
-        raise ManifestError(
-            f"{folder.name} no longer holds what its manifest says: {error.message}",
-            unharmed="Nothing was changed.",
-            advice="Copy the file that differs from the card again, under a new name.",
-        ) from error
+    from ascmhl import commands, ignore  # slow to import
+    from ascmhl.generator import MHLGenerationCreationSession
+    from ascmhl.history import MHLHistory
+
+    with redirect_stdout(io.StringIO()):
+        history = MHLHistory.load_from_path(str(folder))
+        told = ignore.MHLIgnoreSpec(history.latest_ignore_patterns(), _IGNORED, None)
+        session = MHLGenerationCreationSession(history, told)
+        for file, xxh64 in found.files:
+            state = file.stat()
+            changed = datetime.datetime.fromtimestamp(state.st_mtime)
+            session.append_file_hash(str(file), state.st_size, changed, "xxh64", xxh64)
+        commands.commit_session(session, None, None, None, None, None, None)
 
 
 def _sync(folder: Path) -> None:

@@ -93,6 +93,10 @@ class Ledger:
         proof = self._proofs[name].get(quick_of(file))
         return proof if proof is not None and self._lies(proof) else None
 
+    def of_copies(self) -> dict[str, Proof]:
+        """The proofs of all copies that still lie as they were proven, by their path in the folder."""
+        return {proof.copy: proof for proof in self.proofs if self._lies(proof)}
+
     def of_copy(self, copy: Path) -> Proof | None:
         """The proof of a copy, where it still lies as it was proven."""
         return next((p for p in self.proofs if self.folder / p.copy == copy and self._lies(p)), None)

@@ -153,7 +153,9 @@ class OffloadDesk(Desk):
     def _seen(self, _key: object, found: object) -> None:
         """Shows the card, and logs every take whose copy is proven."""
         self._card = found  # type: ignore[assignment]
-        proofs = {unit.name: unit.proofs[0] for unit in self._card or [] if unit.safe and unit.proofs[0] is not None}
+        proofs = {
+            unit.name: unit.proofs[0][0] for unit in self._card or [] if unit.safe and unit.proofs[0][0] is not None
+        }
         folder = self.document.footage.relative_to(self.document.file.parent)
         project = with_copies(
             self.document.project, {name: (str(folder / p.copy), p.xxh64) for name, p in proofs.items()}
@@ -181,7 +183,9 @@ class OffloadDesk(Desk):
         self.words.setText(_verdict(self._card, [take for _, take in self._takes]))
         self.bring.setEnabled(self._job is None and (self._card is None or any(not unit.safe for unit in self._card)))
         manifests = sorted((self.document.footage / "ascmhl").glob("*.mhl"))
-        proofs = [proof for unit in self._card or [] for proof in unit.proofs if proof is not None]
+        proofs = [
+            proof for unit in self._card or [] for of_folder in unit.proofs for proof in of_folder if proof is not None
+        ]
         memory = " · some copies could only be read back from memory" if any(not p.from_disk for p in proofs) else ""
         self.where.show_words(
             f"Copies in {self.document.footage}"
@@ -266,7 +270,7 @@ def _line(take: Take, card: list[OnCard] | None, folder: Path) -> tuple[str, ...
 
 def _line_of(unit: OnCard) -> tuple[str, ...]:
     """The line of something on the card that no take speaks of."""
-    proof = unit.proofs[0] if unit.safe else None
+    proof = unit.proofs[0][0] if unit.safe else None
     more = len(unit.unit.files) - 1
     return (
         ("Clip" if is_film(unit.unit.main) else "Picture" if is_picture(unit.unit.main) else "File")

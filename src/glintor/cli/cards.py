@@ -1,0 +1,102 @@
+"""The commands on cards and folders of copies: bring over with proof, and verify again."""
+
+import json
+from pathlib import Path
+
+from glintor.cli.options import parser, progress
+
+
+def offload(words: list[str]) -> int:
+    read = parser(
+        "offload",
+        "Copy a card to one or two places with proof; it goes on where a kill stopped it. The card is only read.",
+    )
+    read.add_argument("card", type=Path)
+    read.add_argument("places", nargs="+", type=Path, metavar="DEST", help="one folder, or two")
+    read.add_argument("--day", type=Path, help="the day whose takes name the folders")
+    read.add_argument(
+        "--pattern",
+        help="folders in each place, such as {day}/{shot}/{take}; as they lie on the card without it (with --day: that pattern)",
+    )
+    read.add_argument("--json", action="store_true")
+    chosen = read.parse_args(words)
+    if len(chosen.places) > 2:
+        read.error("one or two places, not more")
+    from glintor.offload.naming import AS_ON_CARD, PATTERN, checked, facts_of_unit, filled
+    from glintor.offload.run import offload as bring
+    from glintor.project.store import read_project
+
+    project = read_project(chosen.day) if chosen.day is not None else None
+    pattern = checked(chosen.pattern or (PATTERN if project is not None else AS_ON_CARD))
+    done = bring(
+        chosen.card,
+        chosen.places,
+        inside=lambda unit: filled(pattern, facts_of_unit(unit, chosen.card, project)),
+        report=progress,
+    )
+    told = done.safety
+    if chosen.json:
+        print(
+            json.dumps(
+                {
+                    "files": told.files,
+                    "copied": done.brought.files,
+                    "missed": [{"file": name, "why": why} for name, why in done.brought.missed],
+                    "proven_twice": told.twice,
+                    "proven_once": told.once,
+                    "not_proven": told.never,
+                    "safe_to_clear": told.clear,
+                    "words": told.words,
+                    "manifests": [str(file) for file in done.manifests],
+                    "list": [
+                        {
+                            "file": file.relative_to(chosen.card).as_posix(),
+                            "xxh64": next((p.xxh64 for p in of_file if p is not None), None),
+                            "copies": [
+                                str(place / p.copy)
+                                for place, p in zip(chosen.places, of_file, strict=True)
+                                if p is not None
+                            ],
+                        }
+                        for unit in done.units
+                        for file, of_file in zip(unit.unit.files, zip(*unit.proofs, strict=True), strict=True)
+                    ],
+                },
+                indent=1,
+            )
+        )
+    else:
+        for name, why in done.brought.missed:
+            print(f"{name}: {why}")
+        print(" ".join(filter(None, [told.words, done.words])))
+    return 1 if done.brought.missed or not all(unit.safe for unit in done.units) else 0
+
+
+def verify(words: list[str]) -> int:
+    read = parser(
+        "verify", "Read every file of a folder of copies again and compare it with the folder's list of checksums."
+    )
+    read.add_argument("folder", type=Path)
+    read.add_argument("--json", action="store_true")
+    chosen = read.parse_args(words)
+    from glintor.offload.verify import verify as check
+
+    found = check(chosen.folder, report=progress)
+    if chosen.json:
+        print(
+            json.dumps(
+                {
+                    "sound": found.sound,
+                    "words": found.words,
+                    "same": list(found.same),
+                    "altered": list(found.altered),
+                    "missing": list(found.missing),
+                    "unreadable": list(found.unread),
+                    "not_listed": list(found.unlisted),
+                },
+                indent=1,
+            )
+        )
+    else:
+        print(found.words)
+    return 0 if found.sound else 1

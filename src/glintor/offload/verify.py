@@ -1,0 +1,75 @@
+"""Whether a folder of copies still holds what its list of checksums says: every file read again."""
+
+import threading
+from collections.abc import Callable
+from pathlib import Path
+
+from msgspec import Struct
+
+from glintor.files import file_hash
+from glintor.offload.manifest import ManifestError, known_hashes, listed_files
+from glintor.offload.transfer import Progress
+
+
+class Verified(Struct, frozen=True):
+    """Files by what became of them, as paths in the folder with `/`: the same as listed, altered, missing, unreadable, and those that
+    no list speaks of."""
+
+    same: tuple[str, ...] = ()
+    altered: tuple[str, ...] = ()
+    missing: tuple[str, ...] = ()
+    unread: tuple[str, ...] = ()
+    unlisted: tuple[str, ...] = ()
+
+    @property
+    def sound(self) -> bool:
+        return not (self.altered or self.missing or self.unread)
+
+    @property
+    def words(self) -> str:
+        count = len(self.same) + len(self.altered) + len(self.missing) + len(self.unread)
+        told = [
+            f"{len(names)} {how}: {', '.join(names[:5])}" + (f" and {len(names) - 5} more" if len(names) > 5 else "")
+            for names, how in ((self.altered, "altered"), (self.missing, "missing"), (self.unread, "unreadable"))
+            if names
+        ]
+        more = f"; {len(self.unlisted)} not listed" if self.unlisted else ""
+        if self.sound:
+            return f"{count} files, all as they were copied{more}."
+        return f"{count} files, " + "; ".join(told) + f"{more}."
+
+
+def verify(
+    folder: Path, *, report: Callable[[float], None] = lambda _share: None, stop: threading.Event | None = None
+) -> Verified:
+    """Reads every listed file of a folder again. Raises ManifestError where there is no list, Cancelled."""
+    if not folder.is_dir():
+        raise ManifestError(f"There is no folder {folder}.", advice="Check the name and the disk.")
+    known = known_hashes(folder)
+    listed = {file.relative_to(folder).as_posix(): file for file in listed_files(folder)}
+    there = [name for name in known if name in listed]
+    progress = Progress(sum(listed[name].stat().st_size for name in there), report, stop)
+    same: list[str] = []
+    altered: list[str] = []
+    unread: list[str] = []
+    for name in there:
+        wanted, how = known[name]
+        try:
+            found = _hash(listed[name], how, progress)
+        except OSError:
+            unread.append(name)
+            continue
+        (same if found == wanted else altered).append(name)
+    missing = [name for name in known if name not in listed]
+    unlisted = [name for name in listed if name not in known]
+    return Verified(*(tuple(names) for names in (same, altered, missing, unread, unlisted)))
+
+
+def _hash(file: Path, how: str, progress: Progress) -> str:
+    if how == "xxh64":
+        return file_hash(file, progress, progress.stop)
+    from ascmhl.hasher import hash_file  # of lists that others wrote
+
+    progress.check()
+    progress(file.stat().st_size)
+    return str(hash_file(str(file), how))
