@@ -29,8 +29,9 @@ from glintor.placement.scenery import Place, ready_places
 from glintor.placement.shadow import LOW_SUN_DEG
 from glintor.placement.shapes import extent
 from glintor.placement.windows import SHADOW_M
-from glintor.project.model import Exposure, Placement, Project, Shot
+from glintor.project.model import Exposure, Project, Shot
 from glintor.project.placed import begun_on, in_reach, replanned
+from glintor.project.site import Placement
 from glintor.review import placing_there
 from glintor.simulation import table as rt
 from glintor.simulation.place import Scene, bare, build, masks, see

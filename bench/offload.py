@@ -88,12 +88,12 @@ def report(size: int, runs: int) -> list[str]:
         _gone(a, b)
         kills, last_s = killed(card, [a, b], 50)
         told = safety(survey(card, a, b))
-        same = all(
-            (place / file.name).read_bytes() == file.read_bytes() for file in card.iterdir() for place in (a, b)
-        )
+        same = all((place / file.name).read_bytes() == file.read_bytes() for file in card.iterdir() for place in (a, b))
         left = [file.name for place in (a, b) for file in place.glob(".*.part*")]
         names = sorted(file.name for file in card.iterdir())
-        extra = [f.name for p in (a, b) for f in p.iterdir() if f.is_file() and f.name not in names and f.name[0] != "."]
+        extra = [
+            f.name for p in (a, b) for f in p.iterdir() if f.is_file() and f.name not in names and f.name[0] != "."
+        ]
     return [
         "## Offload",
         "",

@@ -31,8 +31,9 @@ def report(source: Path, runs: int) -> list[str]:
     from glintor.media.probe import probe
     from glintor.media.proxy import make_proxy
     from glintor.media.read import ClipReader, LatestReader
-    from glintor.project.model import TakeFile, with_take
+    from glintor.project.model import with_take
     from glintor.project.store import clip_files
+    from glintor.project.take import TakeFile
 
     app = application()
     assert isinstance(app, QApplication)

@@ -9,8 +9,9 @@ from glintor.cli import Asked, asked, main
 from glintor.cli.options import size_px
 from glintor.errors import InputError
 from glintor.media.probe import probe
-from glintor.project.model import Film, Piece, Project, Site
+from glintor.project.model import Film, Piece, Project
 from glintor.project.recordings import look_at, with_recordings
+from glintor.project.site import Site
 from glintor.project.store import write_project
 from tests.conftest import cut_off, ffprobe, make_clip
 

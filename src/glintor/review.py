@@ -23,9 +23,11 @@ from glintor.placement import seam
 from glintor.placement.layout import Layout, axis_of
 from glintor.placement.mounts import setup_by_id
 from glintor.placement.wish import Candidate, Proposal, Wish, proposals
-from glintor.project.model import Camera, Exposure, Placement, Project, Shot, Site, Take, take_of
+from glintor.project.model import Camera, Exposure, Project, Shot, take_of
 from glintor.project.placed import carrier_of, given_of, in_reach, in_sun, layout_of, placing, replanned
+from glintor.project.site import Placement, Site
 from glintor.project.store import clip_files
+from glintor.project.take import Take
 from glintor.reframing.course import course_of
 from glintor.reframing.cut import Cut
 from glintor.reframing.review import Limits, review_path

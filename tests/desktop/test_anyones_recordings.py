@@ -12,8 +12,8 @@ from PyQt6.QtWidgets import QToolButton
 from glintor.desktop.readings_sheet import ReadingsSheet
 from glintor.desktop.take_sheet import TakeSheet
 from glintor.media.probe import probe
-from glintor.project.model import Horizon
 from glintor.project.store import read_project
+from glintor.project.take import Horizon
 from tests import foreign
 from tests.conftest import make_clip
 from tests.desktop.test_first_minute import begun, documents, dropped  # noqa: F401

@@ -15,7 +15,8 @@ from glintor.desktop.place.track_sheet import TrackSheet
 from glintor.desktop.window import Window
 from glintor.export.queue import Queue
 from glintor.finding import Level
-from glintor.project.model import Project, Site
+from glintor.project.model import Project
+from glintor.project.site import Site
 from glintor.project.store import write_project
 from tests.desktop.test_desks import LEFT
 from tests.desktop.test_place import choose, opened, wait

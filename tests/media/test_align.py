@@ -11,7 +11,7 @@ from glintor.cli import main
 from glintor.media.align import align, fine_delay_s, heard_in
 from glintor.media.sound import RATE_HZ
 from glintor.project.clocks import on_clock, other_time, same_moment
-from glintor.project.model import Heard, Take, TakeFile
+from glintor.project.take import Heard, Take, TakeFile
 from tests.conftest import make_clip
 
 

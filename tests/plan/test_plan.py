@@ -20,9 +20,10 @@ from glintor.plan.sheet import cautions, day_sheet
 from glintor.plan.timetable import changes, planned, time_findings
 from glintor.plan.variety import shares, variety_finding
 from glintor.project.kit import Item, Kit, Mount, Stick, Tube, default_kit, read_kit, write_kit
-from glintor.project.model import Project, TrackPoint, Waypoint
+from glintor.project.model import Project
 from glintor.project.placed import given_of, layout_of, placing
 from glintor.project.route import read_gpx
+from glintor.project.site import TrackPoint, Waypoint
 from glintor.review import at_place, wished
 
 DAY = Project(site=SITE, shots=SHOTS)

@@ -9,20 +9,10 @@ from glintor.errors import InputError
 from glintor.project.films import pieces_of, tied
 from glintor.project.history import LIMIT, History
 from glintor.project.kit import Camera, default_kit, read_kit
-from glintor.project.model import (
-    FORMAT_VERSION,
-    Film,
-    Piece,
-    Project,
-    Take,
-    TakeFile,
-    fresh_id,
-    take_of,
-    with_cut,
-    with_take,
-)  # fmt: skip
+from glintor.project.model import FORMAT_VERSION, Film, Piece, Project, fresh_id, take_of, with_cut, with_take
 from glintor.project.placed import given_of
 from glintor.project.store import ProjectError, decode, encode, read_project, schema, write_project
+from glintor.project.take import Take, TakeFile
 from glintor.reframing.edits import fresh_cut
 
 PROJECT = Project(site=SITE, shots=SHOTS)

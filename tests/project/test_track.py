@@ -13,9 +13,10 @@ from glintor.earth import moved_deg
 from glintor.placement.carrier import ready_carriers
 from glintor.plan.sheet import place_of
 from glintor.plan.timetable import zone_findings
-from glintor.project.model import Project, TrackPoint, Waypoint
+from glintor.project.model import Project
 from glintor.project.placed import carried
 from glintor.project.route import on_route, read_gpx
+from glintor.project.site import TrackPoint, Waypoint
 from glintor.project.track import put_along, way_of
 from glintor.project.zone import hours_off, zone_at
 

@@ -22,7 +22,8 @@ from glintor.errors import InputError
 
 if TYPE_CHECKING:
     from glintor.export.render import RenderResult
-    from glintor.project.model import Film, Project, Take
+    from glintor.project.model import Film, Project
+    from glintor.project.take import Take
     from glintor.reframing.cut import Cut
 
 
@@ -153,7 +154,7 @@ def _held(project: "Project", lenses: Path | None, steady: str | None) -> "Proje
     from msgspec.structs import replace
 
     from glintor.media.lens_profile import read_lenses
-    from glintor.project.model import Steady
+    from glintor.project.take import Steady
 
     profile = read_lenses(lenses) if lenses is not None else None
 

@@ -19,7 +19,8 @@ from glintor.placement.windows import Wanted
 from glintor.places import own_folder
 from glintor.project.journal import journal_file, opened
 from glintor.project.kit import default_kit
-from glintor.project.model import Camera, Exposure, Placement, Project, Shot, Site
+from glintor.project.model import Camera, Exposure, Project, Shot
+from glintor.project.site import Placement, Site
 from glintor.project.store import write_project
 from glintor.recording.link import CardFile, options_for
 from glintor.recording.session import take_of_file

@@ -12,7 +12,8 @@ from glintor.desktop.jobs import Newest
 from glintor.desktop.shot_column import ShotColumn
 from glintor.errors import GlintorError
 from glintor.finding import Level
-from glintor.project.model import Camera, Project, Shot, Site
+from glintor.project.model import Camera, Project, Shot
+from glintor.project.site import Site
 
 _Card = tuple[QImage | None, dict[str, Level], float]  # picture, worst finding of each desk, share of its films
 _SMALL_PX = (240, 136)

@@ -12,8 +12,9 @@ from glintor.desktop import incoming
 from glintor.desktop.seats import NAMES
 from glintor.errors import GlintorError
 from glintor.media.taken import Told
-from glintor.project.model import Take, TakeFile, with_take
+from glintor.project.model import with_take
 from glintor.project.store import SUFFIX, footage_of, need_folder
+from glintor.project.take import Take, TakeFile
 
 if TYPE_CHECKING:
     from glintor.desktop.window import Window

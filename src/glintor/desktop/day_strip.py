@@ -17,7 +17,8 @@ from glintor.placement.clock import clock
 from glintor.placement.scenery import horizon_deg
 from glintor.placement.sun import day_span
 from glintor.placement.windows import Span
-from glintor.project.model import Project, Shot, Site
+from glintor.project.model import Project, Shot
+from glintor.project.site import Site
 from glintor.project.sky import sun_of
 
 _LEFT = 150

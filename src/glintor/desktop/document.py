@@ -14,7 +14,8 @@ from glintor.project.history import History
 from glintor.project.journal import opened
 from glintor.project.keeper import Keeper, TakenOver
 from glintor.project.lock import Lock
-from glintor.project.model import Camera, Project, Shot, Take, take_of
+from glintor.project.model import Camera, Project, Shot, take_of
+from glintor.project.take import Take
 from glintor.reframing.cut import Cut
 
 

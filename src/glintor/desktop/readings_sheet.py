@@ -13,7 +13,7 @@ from glintor.desktop.jobs import Jobs
 from glintor.media.reading import Reading
 from glintor.media.seen_as import SMALL_PX, seen_as, ways
 from glintor.media.taken import WORDS, Told
-from glintor.project.model import Take
+from glintor.project.take import Take
 
 
 class ReadingsSheet(QDialog):

@@ -11,7 +11,7 @@ from glintor.desktop.charts.waves import Waves
 from glintor.desktop.controls import Number, button, choice, label, offer, row
 from glintor.project.clocks import heard_of_other
 from glintor.project.held import WORDS as HELD
-from glintor.project.model import Heard, Recorder, Take
+from glintor.project.take import Heard, Recorder, Take
 from glintor.sphere.foot import Patch
 from glintor.sphere.lenses import TWIN, Lenses
 

@@ -10,7 +10,8 @@ from numpy.typing import NDArray
 from PyQt6.QtWidgets import QFileDialog
 
 from glintor.errors import GlintorError
-from glintor.project.model import Heard, Horizon, Recorder, Steady, Take, with_take
+from glintor.project.model import with_take
+from glintor.project.take import Heard, Horizon, Recorder, Steady, Take
 
 if TYPE_CHECKING:
     from glintor.desktop.window import Window
@@ -124,7 +125,7 @@ class TakeWork:
 
         def work(report: Callable[[float], None], stop: object) -> "tuple[Horizon, str]":
             from glintor.media.orientation import orientation_of
-            from glintor.project.model import Horizon
+            from glintor.project.take import Horizon
             from glintor.sphere.horizon import horizon_of
 
             found = orientation_of(footage, report=report, stop=stop)  # type: ignore[arg-type]

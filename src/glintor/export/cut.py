@@ -17,8 +17,9 @@ from glintor.project.clocks import Sound, instead_of, sound_of
 from glintor.project.films import pieces_of
 from glintor.project.held import found_turns
 from glintor.project.identity import proven_clips
-from glintor.project.model import Project, Recorder, Shot, Take, take_of
+from glintor.project.model import Project, Shot, take_of
 from glintor.project.store import footage_of
+from glintor.project.take import Recorder, Take
 from glintor.reframing.cut import Cut
 from glintor.sphere.turn import TurnTrack
 

@@ -14,8 +14,9 @@ from glintor.placement.sun import day_span
 from glintor.placement.windows import Span, Wanted, spans
 from glintor.plan.budget import budget_of
 from glintor.project.kit import USUAL_BATTERY_MIN, USUAL_CARD_GB
-from glintor.project.model import Placement, Project, Shot, Site
+from glintor.project.model import Project, Shot
 from glintor.project.placed import layout_of
+from glintor.project.site import Placement, Site
 from glintor.project.track import way_of
 from glintor.project.zone import hours_off, zone_at
 from glintor.recording.power import USUAL_AIR_C, battery_min, card_min

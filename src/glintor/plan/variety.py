@@ -6,8 +6,9 @@ import numpy as np
 
 from glintor.finding import Finding, Level
 from glintor.placement.layout import Layout
-from glintor.project.model import Placement, Project, Shot, Site
+from glintor.project.model import Project, Shot
 from glintor.project.placed import layout_of
+from glintor.project.site import Placement, Site
 
 MOST = 0.5  # of the day in one kind of angle: boring (common practice, no source)
 ANGLES = {

@@ -10,8 +10,8 @@ from glintor.media.align import Heard as HeardSound
 from glintor.media.align import heard_in, heard_of_footage
 from glintor.media.footage import Footage, open_footage
 from glintor.media.sound import RATE_HZ, sound_cut
-from glintor.project.model import Heard, Recorder, Take
 from glintor.project.store import clip_files
+from glintor.project.take import Heard, Recorder, Take
 
 Sound = Callable[[float, float], Iterator[NDArray[np.float32]]]
 _BLOCK_S = 0.5

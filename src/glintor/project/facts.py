@@ -9,7 +9,9 @@ from glintor.media.taken import WORDS as SHOWN
 from glintor.placement.clock import clock
 from glintor.placement.mounts import setup_by_id
 from glintor.placement.scenery import CANAL
-from glintor.project.model import Exposure, Project, Site, Take
+from glintor.project.model import Exposure, Project
+from glintor.project.site import Site
+from glintor.project.take import Take
 
 Origin = Literal["planned", "told by the file", "seen in it", "typed", "unknown"]
 UNKNOWN = "unknown"

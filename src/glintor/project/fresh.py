@@ -8,7 +8,8 @@ import msgspec
 from glintor.placement.mounts import setup_by_id
 from glintor.placement.scenery import UNKNOWN
 from glintor.placement.subject import Subject
-from glintor.project.model import Exposure, Placement, Project, Shot, Site, fresh_id
+from glintor.project.model import Exposure, Project, Shot, fresh_id
+from glintor.project.site import Placement, Site
 
 _NOON_MIN, _SHOT_MIN = 720.0, 30.0
 FIRST_SHOT = "First shot"

@@ -9,7 +9,8 @@ from numpy.typing import NDArray
 
 from glintor.media.footage import Footage
 from glintor.media.orientation import known_orientation, level_from, orientation_of
-from glintor.project.model import Shot, Take, with_cut, with_take
+from glintor.project.model import Shot, with_cut, with_take
+from glintor.project.take import Take
 from glintor.reframing.edits import seen_as_before
 from glintor.sphere.rotation import view_matrix
 from glintor.sphere.steady import Orientation, held

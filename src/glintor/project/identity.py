@@ -7,8 +7,8 @@ from pathlib import Path
 from glintor.errors import InputError
 from glintor.files import file_hash
 from glintor.project.ledger import ledger_or_none, quick_of
-from glintor.project.model import Take
 from glintor.project.store import clip_files
+from glintor.project.take import Take
 
 _known: dict[tuple[str, int, int], str] = {}  # checksums found in this session, by path, size and time of change
 

@@ -9,7 +9,8 @@ from glintor.media.footage import Footage, open_footage
 from glintor.media.lens_profile import WRONG_PX, find_lenses, misfit_px
 from glintor.media.taken import TakenAs
 from glintor.pixels.calibrate import Found
-from glintor.project.model import Project, Take
+from glintor.project.model import Project
+from glintor.project.take import Take
 from glintor.sphere.lenses import Lenses
 
 _MOST = 24  # profiles that a kit keeps by itself

@@ -7,8 +7,9 @@ from msgspec import Struct
 from msgspec.structs import replace
 
 from glintor.project.ledger import quick_of
-from glintor.project.model import Project, TakeFile
+from glintor.project.model import Project
 from glintor.project.store import places_of
+from glintor.project.take import TakeFile
 
 _NEAR = 2  # folders above where a file was, in which it is looked for by itself
 _MOST = 20_000  # files that are looked at in one place

@@ -20,7 +20,8 @@ from glintor.placement.seam import STITCHES
 from glintor.placement.standing import walls_of
 from glintor.placement.subject import Subject
 from glintor.placement.sun import day_span
-from glintor.project.model import Camera, Exposure, Placement, Project, Shot, Site
+from glintor.project.model import Camera, Exposure, Project, Shot
+from glintor.project.site import Placement, Site
 from glintor.project.sky import sun_of
 
 WAY_AHEAD, _NOBODY = "the way ahead", "subject"

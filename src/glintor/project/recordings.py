@@ -21,20 +21,10 @@ from glintor.media.together import read_all
 from glintor.places import documents_folder
 from glintor.project.fresh import placeless_shot
 from glintor.project.ledger import quick_of
-from glintor.project.model import (
-    Horizon,
-    Kind,
-    Project,
-    Recorder,
-    Shot,
-    Site,
-    Take,
-    TakeFile,
-    fresh_id,
-    with_cut,
-    with_take,
-)
+from glintor.project.model import Project, Shot, fresh_id, with_cut, with_take
+from glintor.project.site import Site
 from glintor.project.store import SUFFIX, write_project
+from glintor.project.take import Horizon, Kind, Recorder, Take, TakeFile
 from glintor.project.whereabouts import Whereabouts, began_of, fit_of, timed, whereabouts, with_place
 from glintor.reframing.edits import fresh_cut
 from glintor.sphere.angle import wrap_deg

@@ -2,7 +2,7 @@
 
 from glintor.errors import InputError
 from glintor.placement.clock import clock
-from glintor.project.model import Rest
+from glintor.project.site import Rest
 
 
 def minute_of(words: str) -> float:

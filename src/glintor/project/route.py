@@ -10,7 +10,7 @@ from msgspec import Struct
 from msgspec.structs import replace
 
 from glintor.errors import InputError
-from glintor.project.model import Site, TrackPoint, Waypoint
+from glintor.project.site import Site, TrackPoint, Waypoint
 from glintor.project.zone import hours_off, zone_at
 
 JUMP_M = 50_000.0  # between two points of a day's route: one of them is wrong (judgement, no source)

@@ -4,7 +4,7 @@ import msgspec
 
 from glintor.placement.scenery import horizon_deg
 from glintor.placement.sun import OVERCAST, Sun, local_time, sun_at
-from glintor.project.model import Site
+from glintor.project.site import Site
 from glintor.sphere.angle import wrap_deg
 
 

@@ -12,7 +12,8 @@ from glintor.errors import InputError
 from glintor.files import write_bytes, write_error
 from glintor.project import versioned
 from glintor.project.kit import numbered_cameras
-from glintor.project.model import FORMAT_VERSION, Project, Shot, Take, TakeFile
+from glintor.project.model import FORMAT_VERSION, Project, Shot
+from glintor.project.take import Take, TakeFile
 
 SUFFIX = ".glintor"
 

@@ -9,7 +9,8 @@ from numpy.typing import NDArray
 
 from glintor.earth import plane_m
 from glintor.placement.sun import local_time
-from glintor.project.model import Shot, Site, TrackPoint
+from glintor.project.model import Shot
+from glintor.project.site import Site, TrackPoint
 
 Array = NDArray[np.float64]
 # Between which a bearing, a slope and a pace are taken: half before, half after (judgement: longer than what a recorder errs by).

@@ -12,7 +12,8 @@ from glintor.errors import GlintorError, InputError
 from glintor.media.exif import read_exif
 from glintor.media.reading import Reading
 from glintor.placement.sun import local_time
-from glintor.project.model import Project, Shot, Take
+from glintor.project.model import Project, Shot
+from glintor.project.take import Take
 from glintor.project.zone import zone_at
 
 _NEAR_MIN, _FAR_MIN = 10.0, 45.0  # a take belongs to a shot so near its time; farther it is unsure, or none

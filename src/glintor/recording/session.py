@@ -6,7 +6,8 @@ from collections.abc import Callable
 from msgspec import Struct
 
 from glintor.errors import Cancelled
-from glintor.project.model import Camera, Shot, Take, TakeFile, fresh_id
+from glintor.project.model import Camera, Shot, fresh_id
+from glintor.project.take import Take, TakeFile
 from glintor.recording.link import CameraLink, CardFile, Options
 
 LOOK_EVERY_S = 0.05  # how often the camera is asked how far it is

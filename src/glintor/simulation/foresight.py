@@ -3,7 +3,8 @@
 import numpy as np
 from numpy.typing import NDArray
 
-from glintor.project.model import Camera, Exposure, Shot, Site
+from glintor.project.model import Camera, Exposure, Shot
+from glintor.project.site import Site
 from glintor.simulation.place import Truth, build, render_sphere
 from glintor.simulation.rig import light_of, rig_of
 from glintor.simulation.sensor import develop

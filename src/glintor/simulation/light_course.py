@@ -16,8 +16,9 @@ from glintor.exposure.schools import Run
 from glintor.exposure.sources import LightFrom
 from glintor.exposure.values import shutter_s
 from glintor.placement.scenery import UNKNOWN, Place
-from glintor.project.model import Camera, Exposure, Project, Shot, Site
+from glintor.project.model import Camera, Exposure, Project, Shot
 from glintor.project.placed import plan_of
+from glintor.project.site import Site
 from glintor.simulation.place import build, see
 from glintor.simulation.rig import light_of, rig_of
 from glintor.sphere.angle import wrap_deg

@@ -18,7 +18,7 @@ from glintor.media.spherical import photo_note
 from glintor.pixels.curves import linear_of
 from glintor.placement.scenery import Place
 from glintor.placement.sun import local_time, sun_at
-from glintor.project.model import Site
+from glintor.project.site import Site
 from glintor.sphere.equirect import Coverage, direction, lonlat_deg, lonlat_of_pixel, pixel, solid_angle_weight
 
 WIDTH_PX = 1024

@@ -4,7 +4,8 @@ import math
 
 from msgspec import Struct, field
 
-from glintor.project.model import Camera, Exposure, Shot, Site
+from glintor.project.model import Camera, Exposure, Shot
+from glintor.project.site import Site
 from glintor.recording.link import Options, options_for
 from glintor.simulation import optics
 from glintor.simulation.sound import Clock, Heard

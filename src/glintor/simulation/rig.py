@@ -6,8 +6,9 @@ from msgspec.structs import replace
 from glintor.placement.carrier import Carrier
 from glintor.placement.layout import Layout
 from glintor.placement.scenery import Place
-from glintor.project.model import Camera, Placement, Site
+from glintor.project.model import Camera
 from glintor.project.placed import layout_of
+from glintor.project.site import Placement, Site
 from glintor.project.sky import sun_of
 from glintor.simulation.light import Light
 

@@ -8,7 +8,7 @@ from xml.etree import ElementTree
 from glintor.earth import moved_deg
 from glintor.files import write_bytes
 from glintor.placement.sun import local_time
-from glintor.project.model import Site
+from glintor.project.site import Site
 from glintor.simulation.rig import Rig, carrier_s
 from glintor.simulation.sound import Clock
 

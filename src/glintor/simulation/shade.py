@@ -8,7 +8,8 @@ from glintor.placement.carrier import Carrier
 from glintor.placement.layout import Layout
 from glintor.placement.scenery import Place
 from glintor.placement.sun import Sun
-from glintor.project.model import Camera, Placement, Site
+from glintor.project.model import Camera
+from glintor.project.site import Placement, Site
 from glintor.simulation.light import Light
 from glintor.simulation.place import Scene, build
 from glintor.simulation.rig import ANYWHERE, rig_in

@@ -9,7 +9,8 @@ from glintor.desktop.place.foresee import frames_of
 from glintor.exposure.metering import meter
 from glintor.exposure.noise import HEADROOM_STOPS, floor_ev
 from glintor.exposure.values import ev100, ev_of_luminance
-from glintor.project.model import Camera, Exposure, Shot, Site
+from glintor.project.model import Camera, Exposure, Shot
+from glintor.project.site import Site
 from glintor.sphere.view import View
 
 Picture = NDArray[np.uint8]

@@ -20,8 +20,9 @@ from glintor.offload.card import OnCard, is_film, is_picture, survey
 from glintor.offload.copy import Brought, bring_card
 from glintor.offload.manifest import write_manifest
 from glintor.project.facts import facts_of
-from glintor.project.model import Project, Take, with_copies
+from glintor.project.model import Project, with_copies
 from glintor.project.store import clip_files, need_folder
+from glintor.project.take import Take
 from glintor.review import offloading
 from glintor.sphere.view import View
 

@@ -27,8 +27,9 @@ from glintor.placement.review_picture import seam_tear
 from glintor.placement.scenery import UNKNOWN
 from glintor.placement.shadow import shines, stick_shadow
 from glintor.project.facts import place_words
-from glintor.project.model import Camera, Placement, Shot, Site
+from glintor.project.model import Camera, Shot
 from glintor.project.placed import given_of, in_reach, mode_width_px, placing, plan_of, set_up
+from glintor.project.site import Placement, Site
 from glintor.project.sky import minute_of_azimuth
 from glintor.reframing.path import Keyframe
 from glintor.review import placing_there

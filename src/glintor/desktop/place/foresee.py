@@ -8,7 +8,8 @@ from numpy.typing import NDArray
 
 from glintor.export.formats import format_by_name
 from glintor.exposure.solve import solve
-from glintor.project.model import Camera, Shot, Site
+from glintor.project.model import Camera, Shot
+from glintor.project.site import Site
 from glintor.sphere.view import View, for_shape
 
 Picture = NDArray[np.uint8]

@@ -21,9 +21,9 @@ from glintor.desktop.controls import Chips, Number, button, label, row
 from glintor.errors import InputError
 from glintor.placement.clock import clock
 from glintor.placement.sun import local_time, sunrise_sunset
-from glintor.project.model import Site, Waypoint
 from glintor.project.rests import minute_of, rest_words, rests_of
 from glintor.project.route import on_route, read_gpx
+from glintor.project.site import Site, Waypoint
 from glintor.project.zone import hours_off, zone_at
 
 _NO_AIR_C = -41.0  # the control's lowest place stands for "unknown"

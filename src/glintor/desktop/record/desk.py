@@ -22,9 +22,10 @@ from glintor.exposure.values import nd_text, shutter_text
 from glintor.files import write_error
 from glintor.finding import Finding, Level
 from glintor.project.facts import exposed_words, when_of
-from glintor.project.model import Take, fresh_id, with_take
+from glintor.project.model import fresh_id, with_take
 from glintor.project.placed import placing
 from glintor.project.store import need_folder
+from glintor.project.take import Take
 from glintor.recording.checks import Check, pre_roll
 from glintor.recording.link import CameraLink, CardFile, NotPossible, options_for
 from glintor.recording.session import Rolled, roll

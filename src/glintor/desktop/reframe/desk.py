@@ -25,8 +25,8 @@ from glintor.media.footage import Footage
 from glintor.media.orientation import known_orientation
 from glintor.project.clocks import Sound, same_moment, sound_of
 from glintor.project.held import needs_turning, turns_of
-from glintor.project.model import Take
 from glintor.project.store import clip_files
+from glintor.project.take import Take
 from glintor.reframing import edits
 from glintor.reframing.cut import Cut
 from glintor.reframing.looks import Look

@@ -2,7 +2,8 @@
 
 from glintor.desktop.document import Document
 from glintor.export.formats import FORMATS, Format, course_for
-from glintor.project.model import Take, fresh_id
+from glintor.project.model import fresh_id
+from glintor.project.take import Take
 from glintor.reframing import edits
 from glintor.reframing.cut import Cut
 from glintor.reframing.path import path_of
