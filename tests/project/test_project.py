@@ -125,7 +125,7 @@ def test_history_holds_the_newest_five_hundred_steps_and_the_day_as_it_was_opene
     assert history.now.site.name == str(41)  # the oldest ones are gone, the last state is there
 
 
-@pytest.mark.parametrize("version", [1, 2, 3, 4, 5, 6])
+@pytest.mark.parametrize("version", [1, 2, 3, 4, 5, 6, 7])
 def test_a_day_of_an_older_format_is_brought_up(tmp_path, version):
     """tests/data/day-format-N.glintor are kept as those formats wrote them."""
     old = Path(__file__).parents[1] / "data" / f"day-format-{version}.glintor"

@@ -10,12 +10,13 @@ from glintor.errors import InputError
 from glintor.placement.windows import Wanted
 from glintor.project.exposure import Exposure
 from glintor.project.kit import Camera, Identity, Kit, NotNegative, Positive, default_kit
+from glintor.project.log import Log, Tick
 from glintor.project.site import Placement, Site
 from glintor.project.take import Recorder, Take, TakeFile
 from glintor.reframing.cut import Cut
 from glintor.reframing.path import Keyframe
 
-FORMAT_VERSION = 7
+FORMAT_VERSION = 8
 
 
 class Conditions(msgspec.Struct, frozen=True, kw_only=True, forbid_unknown_fields=True):
@@ -41,6 +42,7 @@ class Shot(msgspec.Struct, frozen=True, kw_only=True, forbid_unknown_fields=True
     own             what is otherwise where it is than at the site as a whole
     fixed           whether it must begin at its hour; after: ids of shots that must be filmed before it
     along_m         where it is along the site's track, None where nobody said
+    ticks           what is made ready for the next take; logs: what was rolled, the oldest first
     """
 
     id: Identity
@@ -63,6 +65,8 @@ class Shot(msgspec.Struct, frozen=True, kw_only=True, forbid_unknown_fields=True
     fixed: bool = False
     after: tuple[str, ...] = ()
     exposure: Exposure
+    ticks: tuple[Tick, ...] = ()
+    logs: tuple[Log, ...] = ()
     takes: tuple[Take, ...] = ()
     cuts: tuple[Cut, ...] = ()
 
@@ -82,6 +86,13 @@ class Film(msgspec.Struct, frozen=True, kw_only=True, forbid_unknown_fields=True
     pieces: Annotated[tuple[Piece, ...], Meta(min_length=1)]
 
 
+class Copying(msgspec.Struct, frozen=True, kw_only=True, forbid_unknown_fields=True):
+    """Where copies go beside the day's own folder: pattern of folders in each place; second: the other place, "" for none."""
+
+    pattern: str = ""
+    second: str = ""
+
+
 class Project(msgspec.Struct, frozen=True, kw_only=True, forbid_unknown_fields=True):
     """The whole day."""
 
@@ -91,6 +102,7 @@ class Project(msgspec.Struct, frozen=True, kw_only=True, forbid_unknown_fields=T
     shots: tuple[Shot, ...] = ()
     films: tuple[Film, ...] = ()
     sounds: tuple[Recorder, ...] = ()
+    copying: Copying = Copying()
 
     def camera_of(self, what: Shot | Take) -> Camera:
         """The camera that a shot is filmed with, or a take was; the day's where none is named."""

@@ -93,6 +93,7 @@ class Take(msgspec.Struct, frozen=True, kw_only=True, forbid_unknown_fields=True
     first_view  yaw and pitch in the level frame that its file wants to be seen first
     horizon     how its picture lies in a level frame; steady: what is done about its turning
     heard       recorders and cameras whose clock is known against its own
+    verdict     what looking through it came to; part_s: what of it is worth keeping, None for all
     """
 
     id: Identity
@@ -122,6 +123,8 @@ class Take(msgspec.Struct, frozen=True, kw_only=True, forbid_unknown_fields=True
     horizon: Horizon | None = None
     steady: Steady = Steady()
     heard: tuple[Heard, ...] = ()
+    verdict: Literal["", "keep", "maybe", "drop"] = ""
+    part_s: tuple[NotNegative, NotNegative] | None = None
 
     @property
     def taken_as(self) -> TakenAs:
