@@ -11,9 +11,7 @@ from glintor.finding import Level
 from glintor.media.inertial import inertial_file, read_log
 from glintor.media.probe import probe
 from glintor.media.sound import whole_sound
-from glintor.project.placed import placing
 from glintor.project.store import ProjectError, read_project, write_project
-from glintor.recording.checks import pre_roll
 from glintor.recording.power import card_min
 from glintor.reframing.track import read_track, track_file
 from glintor.review import findings
@@ -95,16 +93,6 @@ def test_writing_the_day_again_keeps_what_is_there(demo_folder):
     before = {p: p.stat().st_mtime_ns for p in demo_folder.rglob("*.mp4")}
     write_demo_day(demo_folder)
     assert {p: p.stat().st_mtime_ns for p in demo_folder.rglob("*.mp4")} == before
-
-
-def test_the_pre_roll_list_is_made_for_the_shot(day):
-    project = read_project(day)
-    shot = project.shot("stern-third-person")
-    checks = pre_roll(placing(project, shot), day.parent / "card", project.camera_of(shot), 1.0)
-    assert checks[0].what == "Card" and checks[0].level is Level.NOTE
-    assert any(c.level is Level.STOP for c in checks[1:])
-    gone = pre_roll([], day.parent / "nowhere", project.camera_of(shot), 1.0)
-    assert gone[0].level is Level.STOP and "No card" in gone[0].words
 
 
 def test_minutes_on_a_card():

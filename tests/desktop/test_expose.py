@@ -196,10 +196,10 @@ def test_the_record_desk_begins_with_the_days_battery_and_keeps_it(window, settl
     window.show_desk(2)
     settle()
     charge = charge_at(budget_of(window.document.project), window.document.shot.start_min)
-    link = window.record.source.link()
+    link = window.record.rehearsal.source.link()
     assert link.state().battery_share == pytest.approx(charge) and charge < 1.0
     link.rest(30.0)
-    window.record.source.keep()
+    window.record.rehearsal.source.keep()
     again = Simulated(window.document)
     assert again.link().state().battery_share == pytest.approx(link.body.charge)
     (window.document.card / ".camera.json").write_text("{")

@@ -3,6 +3,7 @@
 import threading
 from fractions import Fraction
 
+import msgspec
 import pytest
 from PyQt6.QtCore import QPoint, QPointF, Qt
 from PyQt6.QtGui import QWheelEvent
@@ -11,6 +12,7 @@ from PyQt6.QtWidgets import QApplication, QMessageBox
 from glintor.media.picture import write_picture
 from glintor.offload import copy as copying
 from glintor.offload.card import survey
+from glintor.project.model import with_take
 from glintor.project.store import read_project
 from tests.conftest import make_clip, smooth_sphere
 
@@ -47,9 +49,8 @@ def test_a_rating_made_during_a_copy_is_kept_and_takes_are_logged_as_they_are_pr
     qtbot.waitUntil(lambda: not document.project.shot("pell-lock").takes[0].only_on_card, timeout=30000)
     assert window.jobs.running and document.project.shot("pell-lock").takes[1].only_on_card
     document.choose_shot("pell-lock")
-    window.record.refresh()
-    window.record.log.setCurrentCell(1, 0)
-    window.record._rate(5)
+    rated = msgspec.structs.replace(document.shot.takes[1], rating=5)
+    document.edit_shot("Rate a take", lambda shot: with_take(shot, rated))
     gate.release(50)
     qtbot.waitUntil(lambda: not window.jobs.running, timeout=30000)
     settle()

@@ -8,6 +8,8 @@ from PyQt6.QtCore import Qt
 from PyQt6.QtGui import QAction
 from PyQt6.QtWidgets import QDialog, QLineEdit, QListWidget, QListWidgetItem, QMenu, QMenuBar, QVBoxLayout, QWidget
 
+from glintor.project.log import LOG_KEYS, WHATS, What
+
 if TYPE_CHECKING:
     from glintor.desktop.window import Window
 
@@ -32,6 +34,14 @@ def _nudged(name: str, by: float) -> "Callable[[Window], object]":
 
 def _shown(number: int) -> "Callable[[Window], object]":
     return lambda w: w.show_desk(number)
+
+
+def _logged(what: What) -> "Callable[[Window], object]":
+    return lambda w: w.record.log.note() if what == "note" else w.record.log.log(what)
+
+
+def _rated(stars: int) -> "Callable[[Window], object]":
+    return lambda w: w.record.log.rate(stars)
 
 
 ACTIONS = (
@@ -149,7 +159,16 @@ ACTIONS = (
     ActionSpec("shot.light", "Shot", "Light of the take…", "Ctrl+Shift+T", lambda w: w.expose.open_light(), "expose"),
     ActionSpec("shot.frame", "Shot", "Measure a test frame…", "Ctrl+Shift+F", lambda w: w.expose.ask_frame(), "expose"),
     ActionSpec("shot.merge", "Shot", "Merge a bracket…", "Ctrl+Shift+M", lambda w: w.expose.ask_merge(), "expose"),
-    ActionSpec("take.record", "Take", "Record a take", "Ctrl+R", lambda w: w.record.start()),
+    ActionSpec("log.roll", "Take", "Roll, or stop", "Space", lambda w: w.record.log.turn(), "record"),
+    ActionSpec("log.tick", "Take", "Tick the next line of the list", "T", lambda w: w.record.tick_next(), "record"),
+    *(
+        ActionSpec(f"log.{what.replace(' ', '_')}", "Take", f"Log: {WHATS[what]}", key, _logged(what), "record")
+        for key, what in LOG_KEYS
+    ),
+    ActionSpec("log.favourite", "Take", "A favourite, or not", "F", lambda w: w.record.log.favour(), "record"),
+    *(ActionSpec(f"log.rate_{n}", "Take", f"Rate the rolling: {n}", str(n), _rated(n), "record") for n in range(1, 6)),
+    ActionSpec("log.alone", "Take", "The log in a small window", "Ctrl+Shift+R", lambda w: w.record.log_alone()),
+    ActionSpec("take.record", "Take", "Rehearse a take", "Ctrl+R", lambda w: w.record.start()),
     ActionSpec("take.bring", "Take", "Bring everything over from the card", "Ctrl+B", lambda w: w.offload.start()),
     ActionSpec("take.copy", "Take", "Copy this shot's recordings into the day", "", lambda w: w.clip_work.copy_in()),
     ActionSpec("take.rename", "Take", "Rename take…", "", lambda w: w.clip_work.rename()),

@@ -8,7 +8,7 @@ from glintor.desktop.settings import keep_settings, read_settings
 
 Edge = Literal["day", "shots", "findings"]
 EDGES: tuple[Edge, ...] = ("day", "shots", "findings")
-_OPEN = {"place": EDGES, "expose": EDGES, "record": ("shots", "findings")}  # by themselves; later desks judge pictures
+_OPEN = {"place": EDGES, "expose": EDGES, "record": ()}  # by themselves; later desks judge pictures
 
 
 class Edges(QObject):

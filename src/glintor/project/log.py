@@ -25,6 +25,10 @@ WHATS: dict[What, str] = {
     "clap": "clap or horn",
     "note": "note",
 }
+LOG_KEYS: tuple[tuple[str, What], ...] = (
+    ("G", "good"), ("M", "mark"), ("D", "drop"), ("K", "knock"), ("S", "slipped"), ("P", "stranger"), ("W", "wind"),
+    ("X", "wrong mode"), ("B", "beep"), ("U", "no beep"), ("C", "clap"), ("N", "note"),
+)  # fmt: skip
 FAULTS: frozenset[What] = frozenset({"drop", "knock", "slipped", "stranger", "wind", "wrong mode", "no beep"})
 Stamp = Annotated[str, Meta(min_length=19, max_length=40)]  # ISO 8601 with its zone
 

@@ -55,7 +55,7 @@ def ready_list(
     lines = [
         Line("lens", _lens(said.get("lens", ()))),
         *_holding(project, shot),
-        Line("clear", "Nothing in reach of the stick: branches, lines, water, people"),
+        Line("clear", "Branches, lines and people clear of the stick"),
         *_set(project, shot),
         Line("power", _power(project, shot, card_free_bytes, battery_share)),
         Line("sound", _sound(project)),
@@ -86,7 +86,7 @@ def _lens(said: Sequence[Finding]) -> str:
 
 def _holding(project: Project, shot: Shot) -> list[Line]:
     setup, p = setup_by_id(shot.placement.setup), shot.placement
-    stick = f"Stick {p.stick_m:g} m, every section locked, camera in one line with it"
+    stick = f"Stick {p.stick_m:g} m, sections locked, camera in line with it"
     lines = [Line("stick", stick)] if p.stick_m > 0.0 and not setup.worn else []
     words = {
         "held": "Grip dry and firm, wrist strap on",
@@ -148,9 +148,9 @@ def _hands(project: Project, shot: Shot) -> str:
     needed = carrier.seats[0].needs_hands if carrier is not None and carrier.seats else 0
     if carrier is not None and needed:
         both = "Both hands" if needed > 1 else "A hand"
-        return f"{both} for the {carrier.words}: start the camera first, never touch it under way"
+        return f"{both} for the {carrier.words}: roll first, hands off it under way"
     if setup.hands:
-        return "One hand holds the stick: the other is free, look where you go"
+        return "One hand for the stick, eyes on the way"
     return "Hands free; start the camera, then go"
 
 

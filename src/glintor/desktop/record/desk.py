@@ -1,273 +1,206 @@
-"""Record: am I set, and what did I just shoot?"""
+"""Record: am I set, and what happens while it rolls?"""
 
-import threading
+import webbrowser
 from collections.abc import Sequence
-from functools import partial
-from typing import Protocol
+from pathlib import Path
 
-import msgspec
 from PyQt6.QtCore import Qt
-from PyQt6.QtWidgets import QGridLayout, QHBoxLayout, QListWidget, QListWidgetItem, QVBoxLayout, QWidget
+from PyQt6.QtWidgets import QFileDialog, QHBoxLayout, QInputDialog, QVBoxLayout, QWidget
 
 from glintor.desktop.charts import marks
-from glintor.desktop.controls import button, choice, fill, label, row, table, titled
+from glintor.desktop.controls import button, label, row
 from glintor.desktop.desk import Desk
 from glintor.desktop.document import Document
-from glintor.desktop.jobs import Job, Jobs, Newest
+from glintor.desktop.jobs import Jobs, Newest
+from glintor.desktop.record.log_panel import LogPanel
+from glintor.desktop.record.ready_view import ReadyView
+from glintor.desktop.record.rehearsal import Rehearsal, Source
 from glintor.desktop.sphere_view import SphereMarks, SphereView
 from glintor.errors import GlintorError
-from glintor.exposure.modes import MODES
-from glintor.exposure.program import PROGRAMS
-from glintor.exposure.values import nd_text, shutter_text
-from glintor.files import write_error
 from glintor.finding import Finding, Level
-from glintor.project.facts import exposed_words, when_of
-from glintor.project.model import fresh_id, with_take
+from glintor.project.log import Tick
 from glintor.project.placed import placing
-from glintor.project.store import need_folder
-from glintor.project.take import Take
-from glintor.recording.checks import Check, pre_roll
-from glintor.recording.link import CameraLink, CardFile, NotPossible, options_for
-from glintor.recording.session import Rolled, roll
+from glintor.recording.logbook import now_of, stamp, ticked, unticked
+from glintor.recording.ready import Line, elsewhere, open_lines, ready_list
 from glintor.review import course_of_shot, exposing, light_of_shot
-
-_COLUMNS = ("Take", "Film", "Size", "Setting", "Rating", "Safe")
-_WORD = {Level.STOP: " (stop)", Level.CAUTION: " (look)", Level.NOTE: ""}
-
-
-class Source(Protocol):
-    """What gives the desk its camera: a link for the shot at hand, and controls of its own.
-
-    film_s  how long a take is expected to be
-    """
-
-    words: str
-
-    @property
-    def film_s(self) -> float: ...
-
-    @property
-    def of_the_take(self) -> Sequence[QWidget]: ...
-
-    @property
-    def of_the_camera(self) -> Sequence[QWidget]: ...
-
-    def link(self) -> CameraLink: ...
-
-    def keep(self) -> None:
-        """Keeps what it must not forget when the window closes."""
 
 
 class RecordDesk(Desk):
-    """Pre-roll list, the camera's eye, and the take log."""
+    """The list before rolling, and the log."""
 
     name = "Record"
     plans = True
 
     def __init__(self, document: Document, jobs: Jobs, parent: QWidget, source: Source) -> None:
         super().__init__(document, jobs, parent)
-        self.source = source
-        self.eye = SphereView("What the camera sees", (320, 160))
-        self.checks = QListWidget()
-        self.checks.setAccessibleName("Before you roll")
-        self.checks.setWordWrap(True)
-        self.checks.setHorizontalScrollBarPolicy(Qt.ScrollBarPolicy.ScrollBarAlwaysOff)
-        self.roll = button(
-            "Record a take",
-            self.start,
-            main=True,
-            tip=f"The {source.words.lower()} records this shot onto its card (Ctrl+R)",
-        )
-        self.mode = choice("Mode", [(mode.id, mode.words) for mode in MODES.values()])
-        self.program = choice("Exposure", list(PROGRAMS.items()))
-        self.mode.currentIndexChanged.connect(lambda _at: self._show_state())
-        self.state, self.power = label(""), label("", "soft")
-        self._end = threading.Event()
-        self._shown_for: object = None
-        self.log = table("Take log", _COLUMNS)
-        self.stars = [button(f"{n} star{'s' if n > 1 else ''}", partial(self._rate, n)) for n in range(1, 6)]
+        self.ready, self.log = ReadyView(), LogPanel(document)
+        self.rehearsal = Rehearsal(document, jobs, source, self)
+        self.eye = SphereView("What the camera will see", (300, 150))
+        self.head, self.count = label("Ready?", "figure"), label("", "soft")
+        self.alone: LogPanel | None = None
         self._worker = Newest("camera's eye", jobs.trouble.emit)
         self._worker.finished.connect(self._seen)
-        self._job: Job | None = None
         self._asked: object = None
-        self._findings: list[Finding] = []
+        self._found: list[Finding] = []
+        self.lines: tuple[Line, ...] = ()
+        self.ready.turned.connect(self._turned)
+        self.log.trouble.connect(jobs.trouble.emit)
+        self.log.told.connect(self.said.emit)
         self._lay()
 
     def _lay(self) -> None:
         page = QHBoxLayout(self)
         page.setContentsMargins(14, 8, 14, 8)
-        page.setSpacing(12)
+        page.setSpacing(24)
         left = QVBoxLayout()
         left.setSpacing(6)
-        left.addWidget(label("Before you roll", "head"))
-        left.addWidget(self.checks, 1)
-        page.addLayout(left, 4)
-        right = QVBoxLayout()
-        right.setSpacing(8)
-        right.addWidget(self.eye, 4)
-        sheet = QVBoxLayout()
-        sheet.setSpacing(6)
-        sheet.addLayout(row(self.roll, *self.source.of_the_take, None))
-        grid = QGridLayout()
-        grid.setHorizontalSpacing(10)
-        grid.setVerticalSpacing(6)
-        for column, thing in enumerate((*titled("Mode", self.mode), *titled("Exposure", self.program))):
-            grid.addWidget(thing, 0, column)
-        for column, thing in enumerate((*self.source.of_the_camera, self.power)):
-            grid.addWidget(thing, 1, column, 1, 2 if thing is self.power else 1)
-        grid.setColumnStretch(4, 1)
-        sheet.addLayout(grid)
-        right.addLayout(sheet)
-        right.addWidget(self.state)
-        right.addWidget(label("Take log", "head"))
-        right.addWidget(self.log, 3)
-        right.addLayout(row(label("Rate the chosen take", "soft"), *self.stars, spacing=6))
-        page.addLayout(right, 6)
+        left.addLayout(row(self.head, self.count, None, stretch=False, spacing=8))
+        left.addWidget(self.ready, 1)
+        below = QHBoxLayout()
+        below.setSpacing(12)
+        self.eye.setFixedWidth(300)
+        self.eye.keep_proportion(True)
+        below.addWidget(self.eye)
+        side = QVBoxLayout()
+        words = label("What the camera will see, as planned.\nThe list also goes along:", "soft")
+        words.setWordWrap(True)
+        side.addWidget(words)
+        side.addLayout(
+            row(
+                button("On paper…", lambda: self.ask_page(phone=False), tip="One page to print"),
+                button(
+                    "On the phone…",
+                    lambda: self.ask_page(phone=True),
+                    tip="One page that works without a network and keeps its ticks",
+                ),
+                spacing=8,
+            )
+        )
+        side.addStretch(1)
+        side.addLayout(row(button("Rehearse instead…", self.rehearse, tip="A simulated camera films this shot")))
+        below.addLayout(side, 1)
+        left.addLayout(below)
+        page.addLayout(left, 5)
+        page.addWidget(self.log, 4)
 
-    def start(self) -> None:
-        """Rolls, or ends the take that is rolling and keeps it; in a photo mode it takes the pictures."""
-        if self._job is not None:
-            self._end.set()
+    # The list
+    def _turned(self, line_id: str, on: bool) -> None:
+        line = next((one for one in self.lines if one.id == line_id), None)
+        if line is None:
             return
-        shot = self.document.shot
-        card = self.document.card
+        if not on:
+            self.document.edit_shot(f"Not ready: {line.words}", lambda s: unticked(s, line_id))
+            return
+        why = ""
+        if line.level is Level.STOP:
+            worst = line.said[0]
+            why, given = QInputDialog.getText(
+                self, "A stop", f"{worst.title}: {worst.measure or worst.reason}\nWhy is it passed all the same?"
+            )
+            if not given or not why.strip():
+                self.said.emit("A stop is not passed without saying why")
+                self.refresh()
+                return
+        tick = Tick(
+            line=line_id, words=line.words[:400], at=stamp(now_of(self.document.project)), why=why.strip()[:400]
+        )
+        self.document.edit_shot(f"Ready: {line.words}", lambda s: ticked(s, tick))
+
+    def tick_next(self) -> None:
+        """Ticks the first line that is open, by key."""
+        waiting = open_lines(self.lines, self.document.shot.ticks)
+        if waiting:
+            self._turned(waiting[0].id, True)
+        else:
+            self.said.emit("Every line is ticked")
+
+    # What goes along
+    def ask_page(self, *, phone: bool) -> None:
+        name = f"{self.document.shot.name} - ready{' phone' if phone else ''}.html"
+        target, _ = QFileDialog.getSaveFileName(
+            self, "Save the list", str(self.document.file.parent / name.replace("/", "-")), "Page (*.html)"
+        )
+        if target:
+            self.write_page(Path(target), phone=phone)
+
+    def write_page(self, target: Path, *, phone: bool, show: bool = True) -> None:
+        from glintor.recording.page import write_ready_page
+
         try:
-            need_folder(self.document.file)
-            card.mkdir(exist_ok=True)
-        except OSError as error:
-            self.jobs.trouble.emit(write_error(card, error))
-            return
+            write_ready_page(target, self.document.project, self.document.shot, self.lines, phone=phone)
         except GlintorError as error:
             self.jobs.trouble.emit(error)
             return
-        link, camera, film_s = self._set_link(), self.document.camera, self.source.film_s
-        self._end = end = threading.Event()
-        if link.options().mode.is_photo:
-            self._job = self.jobs.start(
-                f"Photographing {shot.name}",
-                lambda _report, _stop: link.take_picture(),
-                self._pictured,
-                cancelled=self._ready,
-                failed=self._failed,
-            )
-        else:
-            self._job = self.jobs.start(
-                f"Recording {shot.name}",
-                lambda report, stop: roll(link, shot, camera, film_s=film_s, report=report, end=end, stop=stop),
-                lambda rolled: self._logged(shot.id, rolled),
-                cancelled=self._ready,
-                failed=self._failed,
-            )
-        self.refresh()
+        self.said.emit(f"The list is in {target}")
+        if show and not phone:
+            webbrowser.open(target.as_uri())
 
-    def _set_link(self) -> CameraLink:
-        """The link, with the camera set to the shot's exposure in the mode that is chosen here; where that mode cannot do
-        it this is said, and the camera set to one that can."""
-        exposure = self.document.shot.exposure
-        link = self.source.link()
-        try:
-            link.set_options(options_for(exposure, MODES[self.mode.currentData()], program=self.program.currentData()))
-        except NotPossible as error:
-            self.jobs.trouble.emit(error)
-            link.set_options(options_for(exposure, program=self.program.currentData()))
-        return link
+    # Rehearsing
+    def rehearse(self) -> None:
+        self.rehearsal.refresh()
+        self.rehearsal.show()
+        self.rehearsal.raise_()
 
-    def _pictured(self, files: tuple[CardFile, ...]) -> None:
-        self._ready()
-        self.said.emit(f"On the card: {', '.join(file.name for file in files)}")
+    def start(self) -> None:
+        """Records a take with the simulated camera, or stops it."""
+        self.rehearse()
+        self.rehearsal.start()
 
-    def _logged(self, shot_id: str, rolled: Rolled) -> None:
-        self._ready()
-        if rolled.ended:
-            self.said.emit(f"The take ended early because {rolled.ended}; it is kept")
-        here = self.document.project.shot(shot_id)  # as it is now: other takes may have come meanwhile
-        take = msgspec.structs.replace(rolled.take, id=fresh_id(rolled.take.id, {t.id for t in here.takes}))
-        self.document.edit("Record a take", self.document.project.with_shot(shot_id, lambda s: with_take(s, take)))
-        self.document.look_at_take(shot_id, take.id)
+    def log_alone(self) -> None:
+        """The log in a small window that stays above other work."""
+        if self.alone is None:
+            self.alone = LogPanel(self.document, small=True)
+            self.alone.setParent(self.window(), Qt.WindowType.Tool | Qt.WindowType.WindowStaysOnTopHint)
+            self.alone.setWindowTitle("Log")
+            self.alone.layout().setContentsMargins(10, 10, 10, 10)
+            self.alone.told.connect(self.said.emit)
+            self.alone.resize(460, 420)
+        self.alone.show()
+        self.alone.raise_()
+        self.alone.activateWindow()
 
-    def _failed(self, error: object) -> None:
-        self._ready()
-        self.jobs.trouble.emit(error)
-
-    def _ready(self) -> None:
-        self._job = None
-        self.refresh()
-
-    def _rate(self, stars: int) -> None:
-        at = self.log.currentRow()
-        takes = self.document.shot.takes
-        if 0 <= at < len(takes):
-            rated = msgspec.structs.replace(takes[at], rating=stars)
-            self.document.edit_shot("Rate a take", lambda s: with_take(s, rated))
-
+    # Showing
     def refresh(self) -> None:
         project, shot = self.document.project, self.document.shot
-        if shot.id != self._shown_for:
-            self._shown_for = shot.id
-            wanted = project.camera_of(shot).mode_of(shot.exposure)
-            self.mode.setCurrentIndex(self.mode.findData(wanted.id))
-            self.program.setCurrentIndex(self.program.findData(shot.exposure.program))
-        self._show_state()
-        self._show_log(shot.takes)
-        key = (shot.placement, shot.exposure, shot.start_min, project.site, project.camera_of(shot))
+        self.log.refresh()
+        if self.alone is not None and self.alone.isVisible():
+            self.alone.refresh()
+        if self.rehearsal.isVisible():
+            self.rehearsal.refresh()
+        self._show_lines()
+        key = (shot.id, shot.placement, shot.exposure, shot.start_min, shot.own, project.site, project.kit)
         if key != self._asked:
             self._asked = key
-            card, link = self.document.card, self.source.link()
+            link = self.rehearsal.source.link()
 
-            def look() -> tuple[object, list[Check], list[Finding]]:
+            def look() -> tuple[object, list[Finding]]:
                 found = placing(project, shot) + exposing(
                     project, shot, light_of_shot(project, shot), course_of_shot(project, shot)
                 )
-                checks = pre_roll(found, card, project.camera_of(shot), shot.length_min)
-                return link.preview(960), checks, found
+                return link.preview(960), found
 
             self._worker.ask(key, look)
 
-    def _show_state(self) -> None:
-        """What the camera tells about itself and is set to, and what the button does next."""
-        e, rolling = self.document.shot.exposure, self._job is not None
-        mode = MODES[self.mode.currentData()]
-        pace = f"every {e.interval_s:g} s" if e.interval_s else f"{e.rate_fps:g} fps"
-        self.state.setText(
-            f"{self.source.words} {'rolling' if rolling else 'ready'} · {pace} · {shutter_text(e.shutter_s)} · ISO {e.iso:.0f} · "
-            f"filter {nd_text(e.nd_stops)} · {e.curve}"
-        )
-        if not rolling:
-            told = self.source.link().state()
-            self.power.setText(
-                f"battery {told.battery_share:.0%}, {told.battery_left_min:.0f} min · {told.temperature_c:.0f} °C inside"
-            )
-        self.roll.setText("Stop, keep it" if rolling else "Take pictures" if mode.is_photo else "Record a take")
-        for control in self.source.of_the_take:
-            control.setEnabled(not mode.is_photo)
-
-    def _seen(self, _key: object, value: object) -> None:
-        pixels, checks, found = value  # type: ignore[misc]
-        self._findings = [f for f in found if f.level > Level.NOTE]
-        self.findings_changed.emit()
+    def _seen(self, key: object, value: object) -> None:
+        pixels, found = value  # type: ignore[misc]
+        if key != self._asked:
+            return
+        self._found = found
         self.eye.show_sphere(marks.image(pixels), SphereMarks())
-        self.checks.clear()
-        for check in checks:
-            item = QListWidgetItem(_sign_icon(check.level), f"{check.what}{_WORD[check.level]}\n{check.words}")
-            self.checks.addItem(item)
+        self._show_lines()
+        self.findings_changed.emit()
 
-    def _show_log(self, takes: tuple[Take, ...]) -> None:
-        rows = []
-        for take in takes:
-            rows.append(
-                (
-                    f"{take.name.rsplit(' ', 1)[-1]} · {when_of(take)}",
-                    f"{take.duration_s:.3g} s, {take.rate_fps:g} fps",
-                    f"{take.width_px} px",
-                    exposed_words(take.exposure),
-                    "★" * take.rating or "-",
-                    "card only" if take.only_on_card else "yes",
-                )
-            )
-        fill(self.log, rows)
+    def _show_lines(self) -> None:
+        project, shot = self.document.project, self.document.shot
+        self.lines = ready_list(project, shot, self._found)
+        self.ready.show_lines(self.lines, shot.ticks)
+        waiting = open_lines(self.lines, shot.ticks)
+        done = len(self.lines) - len(waiting)
+        self.count.setText(f"{done} of {len(self.lines)} · in the order of the hands · T ticks the next")
 
     def findings(self) -> Sequence[Finding]:
-        return self._findings
+        """What no line of the list tells already."""
+        return elsewhere(self._found, self.lines)
 
     @property
     def settled(self) -> bool:
@@ -275,15 +208,4 @@ class RecordDesk(Desk):
 
     def close_down(self) -> None:
         self._worker.close()
-        self.source.keep()
-
-
-def _sign_icon(level: Level):  # type: ignore[no-untyped-def]
-    from PyQt6.QtGui import QIcon, QPainter, QPixmap
-
-    pixmap = QPixmap(18, 18)
-    pixmap.fill(Qt.GlobalColor.transparent)
-    painter = QPainter(pixmap)
-    marks.level_sign(painter, 9, 9, level, 13)
-    painter.end()
-    return QIcon(pixmap)
+        self.rehearsal.source.keep()

@@ -119,7 +119,8 @@ def _sheet(c: Palette) -> str:
     QMenu::item:selected {{ background: {c.course_fill}; }}
     QMenu::item:disabled {{ color: {c.soft}; }}
     QLabel#soft {{ color: {c.soft}; }}
-    QLabel#stopwords {{ color: {c.stop}; }}
+    QLabel#stopwords, QLabel#stop {{ color: {c.stop}; }}
+    QLabel#caution {{ color: {c.caution}; }}
     QLabel#head {{ font-weight: 600; }}
     QLabel#figure {{ font-weight: 600; font-size: {LARGE_PT}pt; }}
     QFrame#strip {{ background: {c.sheet}; border: none; border-top: 1px solid {c.line}; }}
@@ -156,6 +157,15 @@ def _sheet(c: Palette) -> str:
     QCheckBox::indicator {{ width: 16px; height: 16px; border: 1px solid {c.ink}; background: {c.sheet}; }}
     QCheckBox::indicator:checked {{ image: url({icon("tick")}); }}
     QCheckBox:focus {{ color: {c.course}; }}
+    QCheckBox#tick {{ font-size: {LARGE_PT}pt; min-height: 28px; spacing: 12px; }}
+    QCheckBox#tick[done="true"] {{ color: {c.soft}; }}
+    QCheckBox#tick::indicator {{ width: 24px; height: 24px; border: 2px solid {c.ink}; border-radius: 4px; }}
+    QCheckBox#tick::indicator:checked {{ border-color: {c.course}; }}
+    QPushButton#roll {{ min-height: 110px; }}
+    QPushButton#rollsmall {{ min-height: 76px; }}
+    QPushButton#event {{ border: 1px solid {c.line}; text-align: left; padding: 5px 10px; min-height: 24px; border-radius: 3px; }}
+    QPushButton#event:focus {{ border: 2px solid {c.course}; padding: 4px 9px; }}
+    QPushButton[chosen="true"] {{ background: {c.course_fill}; font-weight: 600; }}
     QComboBox QAbstractItemView {{ background: {c.sheet}; border: 1px solid {c.line}; }}
     QSlider::groove:horizontal {{ height: 3px; background: {c.line}; }}
     QSlider::handle:horizontal {{ width: 12px; margin: -8px 0; background: {c.course}; }}
