@@ -130,7 +130,9 @@ def test_the_finder_finds_and_does(window, qtbot):
 
 def test_every_command_is_in_a_menu_once_with_its_own_keys(window):
     keys = [spec.keys for spec in ACTIONS if spec.keys]
-    assert len(keys) == len(set(keys))
+    for desk in {spec.desk for spec in ACTIONS}:  # a key may mean one thing on each desk, and never two on one
+        heard = [spec.keys for spec in ACTIONS if spec.keys and spec.desk in ("", desk)]
+        assert len(heard) == len(set(heard)), desk
     titles = [m.text() for m in window.menuBar().actions()]
     assert set(titles) == {spec.menu for spec in ACTIONS}
     assert "Ctrl+Shift+P" not in keys
