@@ -171,3 +171,63 @@ def in_parts(film_path: Path, at_s: str, name: str = "REC_0007_%03d.MP4") -> lis
         [*map(str, command), "-segment_start_number", "1", "-reset_timestamps", "1", str(target)], check=True
     )
     return sorted(film_path.parent.glob(name.replace("%03d", "*")))
+
+
+def exif(file: Path, exposure_s: float, second: int) -> None:
+    """Writes an exposure and a moment into a JPEG."""
+    from PIL import Image
+
+    with Image.open(file) as picture:
+        told = picture.getexif()
+        told.get_ifd(0x8769).update(
+            {0x829A: exposure_s, 0x8827: 100, 0x829D: 2.0, 0x9003: f"2026:03:04 14:12:{10 + second:02d}"}
+        )
+        picture.save(file, exif=told, quality=92)
+
+
+def card(folder: Path, world: World) -> Path:
+    """A stranger's card: parts with capitals, a pair, one wide lens, a bracket, a series, a tilted photo, a recorder's sound, what is
+    broken and what is flat."""
+    whole = shaken(folder / "whole.mp4", world)
+    in_parts(whole, "1,2")
+    whole.unlink()
+    (folder / "REC_0007.GPX").write_text("<gpx/>")
+    pair(folder / "PAIR_0021.mp4", world, 20)
+    looks = lens_looks("front")[0][100:380]
+    film(folder / "ONE_0051.mp4", (world.at(looks @ turn(*shake(k / 20, 0.6)).T) for k in range(50)), 20)
+    sphere = sphere_looks(512)
+    for k in range(7):
+        cv2.imwrite(str(folder / f"LAP_{k + 1:04d}.JPG"), world.at(sphere @ turn(0.5 * k, 0, 0).T))
+    for n, stops in enumerate((-2, 0, 2)):
+        picture = (world.at(sphere).astype(float) / 255.0) ** 2.2 * 2.0**stops
+        file = folder / f"BKT_0031_{n + 1}.JPG"
+        cv2.imwrite(str(file), (picture.clip(0, 1) ** (1 / 2.2) * 255).astype(np.uint8))
+        exif(file, 2.0**stops / 60.0, n)
+    cv2.imwrite(str(folder / "SPH_0041.jpg"), world.at(sphere @ turn(0, 12, 7).T))
+    say(
+        folder / "SPH_0041.jpg",
+        PoseHeadingDegrees=75,
+        PosePitchDegrees=12,
+        PoseRollDegrees=7,
+        InitialViewHeadingDegrees=20,
+    )
+    (folder / "CUT_0061.mp4").write_bytes((folder / "REC_0007_001.MP4").read_bytes()[:9000])
+    subprocess.run(
+        [
+            "ffmpeg",
+            "-v",
+            "error",
+            "-f",
+            "lavfi",
+            "-i",
+            "testsrc2=s=320x180:r=25",
+            "-t",
+            "1",
+            str(folder / "FLAT_0071.mp4"),
+        ],
+        check=True,
+    )
+    subprocess.run(
+        ["ffmpeg", "-v", "error", "-f", "lavfi", "-i", "sine=f=300:d=2", str(folder / "RECORDER_03.flac")], check=True
+    )
+    return folder

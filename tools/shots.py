@@ -55,7 +55,7 @@ def main() -> None:
             if name == "reframe":
                 window.reframe.go_to(7.0)
             if name == "offload":
-                window.offload.time.setValue(260)
+                window.offload.viewer.line.sought.emit(4.0)
             settle()
             window.grab().save(str(folder / f"{name}.png"))
             print(folder / f"{name}.png")

@@ -180,11 +180,11 @@ def test_looking_around_a_clip_sets_nothing(window, settle):
     window.show_desk(3)
     settle()
     project = window.document.project
-    frame = window.offload.frame
+    frame, before = window.offload.viewer.looker.frame, window.offload.viewer.looker.view
     drag(frame, QPointF(200, 100), QPointF(260, 120))
-    window.offload.time.setValue(500)
+    window.offload.viewer.line.sought.emit(7.5)
     settle()
-    assert frame._image is not None and frame._view.yaw_deg < 0 and "7.5 of 15.0 s" in frame._words
+    assert frame._image is not None and frame._view.yaw_deg < before.yaw_deg and "7.5 of 15.0 s" in frame._words
     assert window.document.project == project
 
 

@@ -5,7 +5,6 @@ import shutil
 import subprocess
 from fractions import Fraction
 
-import cv2
 import numpy as np
 import pytest
 
@@ -26,62 +25,7 @@ def world():
 def card(tmp_path_factory, world):
     """A stranger's card: parts with capitals, a pair, one wide lens, a bracket, a series, a tilted photo, what is broken and flat."""
     folder = tmp_path_factory.mktemp("card")
-    whole = foreign.shaken(folder / "whole.mp4", world)
-    foreign.in_parts(whole, "1,2")
-    whole.unlink()
-    (folder / "REC_0007.GPX").write_text("<gpx/>")
-    foreign.pair(folder / "PAIR_0021.mp4", world, 20)
-    looks = foreign.lens_looks("front")[0][100:380]
-    foreign.film(
-        folder / "ONE_0051.mp4", (world.at(looks @ foreign.turn(*foreign.shake(k / 20, 0.6)).T) for k in range(50)), 20
-    )
-    sphere = foreign.sphere_looks(512)
-    for k in range(7):
-        cv2.imwrite(str(folder / f"LAP_{k + 1:04d}.JPG"), world.at(sphere @ foreign.turn(0.5 * k, 0, 0).T))
-    for n, stops in enumerate((-2, 0, 2)):
-        picture = (world.at(sphere).astype(float) / 255.0) ** 2.2 * 2.0**stops
-        file = folder / f"BKT_0031_{n + 1}.JPG"
-        cv2.imwrite(str(file), (picture.clip(0, 1) ** (1 / 2.2) * 255).astype(np.uint8))
-        _exif(file, 2.0**stops / 60.0, n)
-    cv2.imwrite(str(folder / "SPH_0041.jpg"), world.at(sphere @ foreign.turn(0, 12, 7).T))
-    foreign.say(
-        folder / "SPH_0041.jpg",
-        PoseHeadingDegrees=75,
-        PosePitchDegrees=12,
-        PoseRollDegrees=7,
-        InitialViewHeadingDegrees=20,
-    )
-    (folder / "CUT_0061.mp4").write_bytes((folder / "REC_0007_001.MP4").read_bytes()[:9000])
-    subprocess.run(
-        [
-            "ffmpeg",
-            "-v",
-            "error",
-            "-f",
-            "lavfi",
-            "-i",
-            "testsrc2=s=320x180:r=25",
-            "-t",
-            "1",
-            str(folder / "FLAT_0071.mp4"),
-        ],
-        check=True,
-    )
-    subprocess.run(
-        ["ffmpeg", "-v", "error", "-f", "lavfi", "-i", "sine=f=300:d=2", str(folder / "RECORDER_03.flac")], check=True
-    )
-    return folder
-
-
-def _exif(file, exposure_s, second):
-    from PIL import Image
-
-    with Image.open(file) as picture:
-        exif = picture.getexif()
-        exif.get_ifd(0x8769).update(
-            {0x829A: exposure_s, 0x8827: 100, 0x829D: 2.0, 0x9003: f"2026:03:04 14:12:{10 + second:02d}"}
-        )
-        picture.save(file, exif=exif, quality=92)
+    return foreign.card(folder, world)
 
 
 def test_a_strangers_card_is_understood_as_takes(card):

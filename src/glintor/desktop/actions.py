@@ -44,6 +44,10 @@ def _rated(stars: int) -> "Callable[[Window], object]":
     return lambda w: w.record.log.rate(stars)
 
 
+def _starred(stars: int) -> "Callable[[Window], object]":
+    return lambda w: w.offload.rate(stars)
+
+
 ACTIONS = (
     ActionSpec("file.new", "Day", "Begin a new day…", "Ctrl+Shift+N", lambda w: w.file_work.ask_new()),
     ActionSpec("file.open", "Day", "Open a day…", "Ctrl+O", lambda w: w.file_work.ask_open()),
@@ -170,6 +174,27 @@ ACTIONS = (
     ActionSpec("log.alone", "Take", "The log in a small window", "Ctrl+Shift+R", lambda w: w.record.log_alone()),
     ActionSpec("take.record", "Take", "Rehearse a take", "Ctrl+R", lambda w: w.record.start()),
     ActionSpec("take.bring", "Take", "Bring everything over from the card", "Ctrl+B", lambda w: w.offload.start()),
+    *(
+        ActionSpec(f"look.{name}", "Take", words, keys, do, "offload")
+        for name, words, keys, do in (
+            ("through", "Look through, one after the other", "L", lambda w: w.offload.look_through()),
+            ("keep", "Keep", "K", lambda w: w.offload.judge("keep")),
+            ("maybe", "Maybe", "O", lambda w: w.offload.judge("maybe")),
+            ("drop", "Drop", "X", lambda w: w.offload.judge("drop")),
+            ("skip", "The next one", "N", lambda w: w.offload.skip()),
+            ("play", "Play or stop", "Space", lambda w: w.offload.toggle_play()),
+            ("way", "Look another way", "V", lambda w: w.offload.viewer.next_look()),
+            ("mark", "Mark this moment", "M", lambda w: w.offload.mark()),
+            ("in", "Worth keeping from here", "[", lambda w: w.offload.begin_part()),
+            ("out", "Worth keeping to here", "]", lambda w: w.offload.end_part()),
+            ("compare", "Compare two takes", "C", lambda w: w.offload.compare()),
+            ("part", "Only the good part, as a further file", "Ctrl+P", lambda w: w.offload.only_part()),
+            ("work", "Work on this one", "Return", lambda w: w.offload.open_in_reframe()),
+            ("folder", "Another card or folder…", "Ctrl+Shift+O", lambda w: w.offload.ask_folder()),
+            ("places", "Where copies go…", "", lambda w: w.offload.ask_places()),
+        )
+    ),
+    *(ActionSpec(f"look.rate_{n}", "Take", f"Stars: {n}", str(n), _starred(n), "offload") for n in range(1, 6)),
     ActionSpec("take.copy", "Take", "Copy this shot's recordings into the day", "", lambda w: w.clip_work.copy_in()),
     ActionSpec("take.rename", "Take", "Rename take…", "", lambda w: w.clip_work.rename()),
     ActionSpec("take.remove", "Take", "Remove take from the day", "", lambda w: w.clip_work.remove()),

@@ -92,25 +92,14 @@ def _picture(project: Project, shot: Shot, file: Path) -> QImage | None:
         pixels = sphere_of(shot, project.site, project.camera_of(shot), _SPHERE_PX)
         name = FORMATS[0].name
         return marks.image(frames_of(pixels, begins, [name], _SMALL_PX[0])[name])
-    from glintor.media.footage import open_footage
-    from glintor.pixels import colour
-    from glintor.pixels.picture import Flat, drawn, steady
-    from glintor.pixels.reproject import Filter
-    from glintor.project.held import known_turns
+    from glintor.project.pictured import guesses, pictured
     from glintor.project.store import clip_files
-    from glintor.sphere.turn import turned
-    from glintor.sphere.view import View
 
     if not shot.takes:
         return None
     take = shot.takes[-1]
-    view = next((cut.keys[0].view for cut in shot.cuts if cut.take_id == take.id), View())
     try:
-        footage = open_footage(clip_files(file, take), take.taken_as)
-        turns = known_turns(take, footage)
-        with footage.reader() as reader:
-            sphere = footage.sphere(reader.at(0.0))
+        view = next(iter(guesses(project, shot, take).values()))
+        return marks.image(pictured(clip_files(file, take), take, view, size_px=_SMALL_PX, at_s=0.0).flat)
     except GlintorError:
         return None  # its desk says what is wrong with it
-    sight = view if turns is None else turned(view, turns.at(0.0))
-    return marks.image(colour.rgb32(drawn(Flat(_SMALL_PX, steady(sight), Filter.FAST, shows=footage.shows), sphere)))

@@ -9,6 +9,7 @@ from msgspec.structs import replace
 from PyQt6.QtWidgets import QFileDialog, QInputDialog
 
 from glintor.desktop import incoming
+from glintor.desktop.proxies import Clip, Proxies
 from glintor.desktop.seats import NAMES
 from glintor.errors import GlintorError
 from glintor.media.taken import Told
@@ -19,8 +20,8 @@ from glintor.project.take import Take, TakeFile
 if TYPE_CHECKING:
     from glintor.desktop.window import Window
     from glintor.media.footage import Footage
-    from glintor.media.parts import Part
     from glintor.media.reading import Reading
+    from glintor.offload.contents import Entry
     from glintor.offload.copy import Copied
     from glintor.project.moved import Search
     from glintor.project.recordings import TakenIn
@@ -33,7 +34,8 @@ class ClipWork:
 
     def __init__(self, window: "Window") -> None:
         self._window, self._document, self._jobs = window, window.document, window.jobs
-        self._proxied: set[Part] = set()
+        self.proxies = Proxies(window.jobs)
+        self.proxies.made.connect(lambda: window.reframe.refresh())
 
     # Taking in
     def ask(self) -> None:
@@ -47,6 +49,8 @@ class ClipWork:
         day = next((place for place in places if place.suffix == SUFFIX), None)
         if day is not None:
             self._window.open_file(day)
+        elif len(places) == 1 and places[0].is_dir() and self._window.desk is self._window.offload:
+            self._window.offload.open_card(places[0])
         elif places:
             self.take_in(places)
 
@@ -94,17 +98,23 @@ class ClipWork:
         for error in found.refused:
             self._window.tell(error)
         if found.unsure:
-            self._ask(found.unsure)
+            self.ask_what(found.unsure)
         elif found.flat and not (found.takes or found.sounds):
-            self._ask(found.flat)
+            self.ask_what(found.flat)
 
-    def _ask(self, readings: "Sequence[Reading]") -> None:
+    def ask_what(self, readings: "Sequence[Reading]") -> None:
         """Asks what recordings show, with a small picture of each way to read them."""
         from glintor.desktop.readings_sheet import ReadingsSheet
 
         sheet = ReadingsSheet(readings, self._jobs, self._window)
         sheet.told.connect(lambda reading, told: self.take_in(reading.files, told=told))
         sheet.show()
+
+    def work_on(self, shot_id: str, take_id: str) -> None:
+        """Goes on with a take on the Reframe desk."""
+        self._document.look_at_take(shot_id, take_id)
+        self._document.choose_shot(shot_id)
+        self._window.show_desk(NAMES.index("reframe"))
 
     # What moved
     def find_again(self, places: "Sequence[Path] | None" = None) -> None:
@@ -206,21 +216,16 @@ class ClipWork:
     # Stand-ins and stills
     def make_proxies(self, footage: "Footage | None") -> None:
         """Makes the stand-ins of a large clip that is seen, in the background, once."""
-        for part in footage.parts if footage is not None and footage.wants_proxy else ():
-            if part not in self._proxied:
-                self._proxied.add(part)
-                self._make_proxy(part)
+        if footage is not None and footage.wants_proxy and footage.draft() is None:
+            self.proxies.first(Clip(footage.files, footage.paired))
 
-    def _make_proxy(self, part: "Part") -> None:
-        from glintor.media.proxy import make_proxy, proxy_of
-
-        if proxy_of(part) is None:
-            self._jobs.start(
-                f"Making {part.name} light to scrub",
-                lambda report, stop: make_proxy(part, report=report, stop=stop),
-                lambda _made: self._window.reframe.refresh(),
-                cancelled=lambda: self._proxied.discard(part),
-            )
+    def make_proxies_of(self, entries: "Sequence[Entry]") -> None:
+        """Makes stand-ins of what is looked through: of one at once, of many after what is looked at."""
+        clips = [Clip(e.files, e.take.taken_as.paired) for e in entries if e.take is not None and e.take.kind == "film"]
+        if len(clips) == 1:
+            self.proxies.first(clips[0])
+        else:
+            self.proxies.then(clips)
 
     def ask_still(self) -> None:
         if self._window.reframe.still_wanted() is None:

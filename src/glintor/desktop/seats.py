@@ -39,6 +39,9 @@ class Seats(QStackedWidget):
     written = pyqtSignal()  # films, by the Export desk
     site_asked = pyqtSignal()
     plan_asked = pyqtSignal()
+    take_opened = pyqtSignal(str, str)
+    proxies_wanted = pyqtSignal(object)
+    unsure = pyqtSignal(object)
 
     def __init__(self, document: Document, jobs: Jobs, queue: "Queue | None") -> None:
         super().__init__()
@@ -68,7 +71,11 @@ class Seats(QStackedWidget):
     def offload(self) -> "OffloadDesk":
         from glintor.desktop.offload.desk import OffloadDesk
 
-        return self._seat(OffloadDesk(self._document, self._jobs, self))
+        desk = OffloadDesk(self._document, self._jobs, self)
+        desk.opened.connect(self.take_opened)
+        desk.proxies_wanted.connect(self.proxies_wanted)
+        desk.unsure.connect(self.unsure)
+        return self._seat(desk)
 
     @cached_property
     def reframe(self) -> "ReframeDesk":

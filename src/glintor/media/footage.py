@@ -13,7 +13,7 @@ from msgspec import Struct
 from msgspec.structs import replace
 from numpy.typing import NDArray
 
-from glintor.media.parts import Part, whole_length_s
+from glintor.media.parts import Part, parts_of, whole_length_s
 from glintor.media.picture import SUFFIXES, picture_size, read_flat, shown, sphere_size
 from glintor.media.probe import ClipError, ClipInfo, sphere_of
 from glintor.media.proxy import proxy_of, wants_proxy
@@ -66,8 +66,7 @@ class Footage(Struct, frozen=True, kw_only=True, dict=True):
     @property
     def parts(self) -> tuple[Part, ...]:
         """What is read as one film each."""
-        step = 2 if self.paired == "files" else 1
-        return tuple(Part(self.files[n : n + step], self.paired) for n in range(0, len(self.files), step))
+        return parts_of(self.files, self.paired)
 
     @property
     def name(self) -> str:
@@ -163,8 +162,7 @@ def open_footage(files: Footage | Path | Sequence[Path], taken_as: TakenAs = Tak
     if files[0].suffix.lower() in SUFFIXES:
         return _photos(files, taken_as)
     paired = taken_as.paired
-    step = 2 if paired == "files" else 1
-    parts = [Part(files[n : n + step], paired) for n in range(0, len(files), step)]
+    parts = parts_of(files, paired)
     infos = [part.info for part in parts]
     for before, after in pairwise(infos):
         if not follows(before, after):

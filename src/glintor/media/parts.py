@@ -1,6 +1,6 @@
 """A part of a recording: one film, or two that the lenses of a camera left beside each other, in one file or in two."""
 
-from collections.abc import Iterator
+from collections.abc import Iterator, Sequence
 from fractions import Fraction
 from pathlib import Path
 
@@ -53,6 +53,12 @@ class Part(Struct, frozen=True):
             ClipReader(self.files[0], draft=draft),
             ClipReader(self.files[-1], draft=draft, track=1 if self.paired == "streams" else 0),
         )
+
+
+def parts_of(files: Sequence[Path], paired: Paired = "") -> tuple[Part, ...]:
+    """A recording's files as what is read as one film each."""
+    step = 2 if paired == "files" else 1
+    return tuple(Part(tuple(files[n : n + step]), paired) for n in range(0, len(files), step))
 
 
 class PairReader(Reader):

@@ -6,6 +6,7 @@ from collections.abc import Callable
 from functools import partial
 from pathlib import Path
 
+from glintor.content import quick_of
 from glintor.errors import Cancelled
 from glintor.files import whole_file
 from glintor.media.channel import Channel, ChannelClosed
@@ -29,10 +30,9 @@ def proxy_folder() -> Path:
 
 
 def proxy_file(clip: Path | Part) -> Path:
-    """The proxy that belongs to a clip as it is now (by name, size and time of change)."""
+    """The proxy that belongs to a clip, wherever it lies: on a card, copied, moved (by its size, head and tail)."""
     part = _part(clip)
-    states = [(file.resolve(), file.stat()) for file in part.files]
-    name = "|".join([*(f"{file}|{s.st_size}|{s.st_mtime_ns}" for file, s in states), *filter(None, [part.paired])])
+    name = "|".join([*(quick_of(file) for file in part.files), *filter(None, [part.paired])])
     return proxy_folder() / f"{hashlib.sha256(name.encode()).hexdigest()[:24]}.mp4"
 
 

@@ -13,6 +13,7 @@ from typing import TYPE_CHECKING
 import numpy as np
 from numpy.typing import NDArray
 
+from glintor.content import quick_of
 from glintor.errors import GlintorError
 from glintor.files import whole_file
 from glintor.places import own_folder
@@ -34,9 +35,8 @@ _LEAST_RAD_S = 0.12  # of turning, below which rows do not lie apart
 
 
 def state_of(files: Sequence[Path]) -> str:
-    """Which files these are, as they are now. Raises OSError."""
-    states = [(file.resolve(), file.stat()) for file in files]
-    return "|".join(f"{path}|{state.st_size}|{state.st_mtime_ns}" for path, state in states)
+    """Which files these are, wherever they lie. Raises OSError."""
+    return "|".join(quick_of(file) for file in files)
 
 
 def _file_of(files: Sequence[Path]) -> Path:

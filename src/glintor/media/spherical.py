@@ -211,36 +211,80 @@ def _box(kind: bytes, content: bytes) -> bytes:
     return struct.pack(">I4s", 8 + len(content), kind) + content
 
 
-def _marked(kind: bytes, content: bytes) -> bytes:
-    """A box of a film's index with what says that its pictures are whole spheres: V2 in a picture's entry, V1 in its track."""
+class Marks(Struct, frozen=True):
+    """What says in a film's index what its pictures show: boxes of a picture's entry (V2) and of its track (V1)."""
+
+    entry: bytes
+    track: bytes
+
+
+def _whole_marks() -> Marks:
+    sphere = _box(b"svhd", bytes(4) + b"Glintor\x00")
+    sphere += _box(b"proj", _box(b"prhd", bytes(16)) + _box(b"equi", bytes(20)))
+    return Marks(_box(b"st3d", bytes(5)) + _box(b"sv3d", sphere), _box(b"uuid", _V1 + _V1_WORDS.encode()))
+
+
+def marks_of(path: Path) -> Marks:
+    """The boxes by which a film says what it shows, as they stand there; empty where it says nothing. Raises OSError."""
+    with path.open("rb") as file:
+        file.seek(0, 2)
+        try:
+            return _marks_in(file, 0, file.tell())
+        except struct.error:
+            return Marks(b"", b"")
+
+
+def _marks_in(file: BinaryIO, start: int, end: int) -> Marks:
+    entry = track = b""
+    for kind, first, last in _boxes(file, start, end):
+        if kind in _INSIDE - {b"sv3d", b"proj"}:
+            inside = _marks_in(file, first, last)
+            entry, track = entry or inside.entry, track or inside.track
+        elif kind == b"stsd" and not entry:
+            for _, own, own_end in _boxes(file, first + 8, last):
+                for inner, begin, stop in _boxes(file, own + 78, own_end):
+                    if inner in (b"st3d", b"sv3d") and stop - begin < _MOST_XML:
+                        file.seek(begin)
+                        entry += _box(inner, file.read(stop - begin))
+        elif kind == b"uuid" and last - first < _MOST_XML:
+            file.seek(first)
+            content = file.read(last - first)
+            track = track or (_box(kind, content) if content.startswith(_V1) else b"")
+    return Marks(entry, track)
+
+
+def _marked(kind: bytes, content: bytes, marks: Marks) -> bytes:
+    """A box of a film's index with what says what its pictures show."""
     if kind == b"stsd":
         size = struct.unpack(">I", content[8:12])[0]
         entry, rest = content[8 : 8 + size], content[8 + size :]
-        sphere = _box(b"svhd", bytes(4) + b"Glintor\x00")
-        sphere += _box(b"proj", _box(b"prhd", bytes(16)) + _box(b"equi", bytes(20)))
-        entry = entry[8:] + _box(b"st3d", bytes(5)) + _box(b"sv3d", sphere)
+        entry = entry[8:] + marks.entry
         return _box(kind, content[:8] + struct.pack(">I", 8 + len(entry)) + b"" + content[12:16] + entry + rest)
     if kind not in _INSIDE or (kind == b"trak" and b"vide" not in content):
         return _box(kind, content)
     out, at = b"", 0
     while at + 8 <= len(content):
         size, inner = struct.unpack(">I4s", content[at : at + 8])
-        out += _marked(inner, content[at + 8 : at + size])
+        out += _marked(inner, content[at + 8 : at + size], marks)
         at += size
     if kind == b"trak":
-        out += _box(b"uuid", _V1 + _V1_WORDS.encode())
+        out += marks.track
     return _box(kind, out)
 
 
-def mark_film(path: Path) -> None:
-    """Writes into a finished MP4 or MOV, whose index stands at its end, that its pictures are whole spheres. Others stay as they are."""
+def mark_film(path: Path, marks: Marks | None = None) -> None:
+    """Writes into a finished MP4 or MOV, whose index stands at its end, what its pictures show: whole spheres, or what another film says
+    of itself. Others stay as they are."""
+    marks = _whole_marks() if marks is None else marks
+    if not (marks.entry or marks.track):
+        return
     with path.open("r+b") as file:
         file.seek(0, 2)
         end = file.tell()
         for kind, first, last in _boxes(file, 0, end):
             if kind == b"moov" and last == end:
                 file.seek(first)
-                whole = _marked(kind, file.read(last - first))
+                whole = _marked(kind, file.read(last - first), marks)
                 file.seek(first - 8)
                 file.write(whole)
                 return

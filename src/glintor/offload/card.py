@@ -5,10 +5,11 @@ from pathlib import Path
 
 from msgspec import Struct
 
+from glintor.media.picture import SUFFIXES as PHOTOS
+from glintor.media.reading import FILMS
 from glintor.project.ledger import Ledger, Proof
 
-FILMS = (".mp4", ".mov", ".mkv", ".avi")
-PICTURES = (".jpg", ".jpeg", ".png", ".tif", ".tiff", ".dng", ".exr", ".hdr", ".webp")
+PICTURES = PHOTOS | {".dng"}
 _SYSTEM = ("system volume information", "$recycle.bin", "lost.dir", "found.000")  # folders that systems make on cards
 
 
@@ -57,8 +58,9 @@ def files_of(card: Path) -> list[Path]:
     return found
 
 
-def units_of(files: Sequence[Path]) -> list[Unit]:
-    """The files as units: a film with what is named after it, pictures of one name, and what is left alone."""
+def units_of(files: Sequence[Path], together: Sequence[Sequence[Path]] = ()) -> list[Unit]:
+    """The files as units: a film with what is named after it, pictures of one name, and what is left alone. together: files of
+    which is known that they are one recording (parts, the frames of a bracket or a series), in their order."""
     films = {(file.parent, file.stem.lower()): [file] for file in files if is_film(file)}
     rest: dict[tuple[Path, str], list[Path]] = {}
     for file in files:
@@ -70,8 +72,25 @@ def units_of(files: Sequence[Path]) -> list[Unit]:
             films[max(fits, key=lambda key: len(key[1]))].append(file)
         else:
             rest.setdefault((file.parent, file.stem.lower()), []).append(file)
-    groups = [*films.values(), *rest.values()]
-    return sorted((Unit(tuple(sorted(group, key=_rank))) for group in groups), key=lambda unit: str(unit.main))
+    groups = [sorted(group, key=_rank) for group in (*films.values(), *rest.values())]
+    groups = _joined(groups, together)
+    return sorted((Unit(tuple(group)) for group in groups), key=lambda unit: str(unit.main))
+
+
+def _joined(groups: list[list[Path]], together: Sequence[Sequence[Path]]) -> list[list[Path]]:
+    """The groups, those made one that hold files of one recording; its own files come first."""
+    at = {file: number for number, group in enumerate(groups) for file in group}
+    for own in together:
+        there = [file for file in own if file in at]
+        numbers = list(dict.fromkeys(at[file] for file in there))
+        if len(there) < 2 or not numbers:
+            continue
+        more = [file for number in numbers for file in groups[number] if file not in there]
+        groups[numbers[0]] = [*there, *more]
+        for number in numbers[1:]:
+            groups[number] = []
+        at |= dict.fromkeys(groups[numbers[0]], numbers[0])
+    return [group for group in groups if group]
 
 
 class OnCard(Struct, frozen=True):
@@ -93,10 +112,11 @@ class OnCard(Struct, frozen=True):
         return tuple(sum(proof is not None for proof in of_file) for of_file in zip(*self.proofs, strict=True))
 
 
-def survey(card: Path, *folders: Path) -> list[OnCard]:
-    """The units of a card, each with the proofs of its copies in folders. Raises OSError where the card goes away."""
+def survey(card: Path, *folders: Path, together: Sequence[Sequence[Path]] = ()) -> list[OnCard]:
+    """The units of a card, each with the proofs of its copies in folders. together: see `units_of`. Raises OSError where the card
+    goes away."""
     ledgers, found = [Ledger(folder) for folder in folders], []
-    for unit in units_of(files_of(card)):
+    for unit in units_of(files_of(card), together):
         names = [file.relative_to(card).as_posix() for file in unit.files]
         proofs = tuple(
             tuple(ledger.of_source(name, file) for name, file in zip(names, unit.files, strict=True))

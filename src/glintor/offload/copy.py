@@ -8,11 +8,12 @@ from pathlib import Path
 
 from msgspec import Struct
 
+from glintor.content import quick_of
 from glintor.errors import Cancelled, GlintorError, InputError
 from glintor.files import file_hash, free_name
-from glintor.offload.card import OnCard, Unit, beside
+from glintor.offload.card import OnCard, Unit, beside, is_film, is_picture
 from glintor.offload.transfer import CARD_UNHARMED, CopyError, Progress, Sent, transfer, unread
-from glintor.project.ledger import Ledger, Proof, quick_of
+from glintor.project.ledger import Ledger, Proof
 
 __all__ = ["Brought", "Copied", "CopyError", "bring_card", "bring_over", "bring_unit"]
 
@@ -122,16 +123,13 @@ class _Place:
 
     def choose(self) -> None:
         """Finds what is there already, and names for the rest. Raises OSError, Cancelled."""
-        source = self._unit.main
-        stem, same = self._stem()
-        self.targets.append(self._folder / f"{stem}{source.suffix}")
-        if same is not None:
-            self.copies[0] = Sent(self.targets[0], same, True)
-        for number, other in enumerate(self._unit.files[1:], start=1):
-            target = self._folder / f"{stem}{other.name[len(source.stem) :]}"
-            there = self._hash(target) if target.exists() else None
-            if there is not None and there != self._hash(other):
-                target, there = free_name(target), None
+        suffix, known = self._suffix()
+        for number, file in enumerate(self._unit.files):
+            target, there = self._folder / self._named(file, suffix), known.get(file)
+            if file not in known and target.exists():  # something of another recording, or written by a person
+                there = self._hash(target)
+                if there != self._hash(file):
+                    target, there = free_name(target), None
             self.targets.append(target)
             if there is not None:
                 self.copies[number] = Sent(target, there, True)
@@ -140,18 +138,36 @@ class _Place:
     def _hash(self, file: Path) -> str:
         return file_hash(file, self._progress, self._progress.stop)
 
-    def _stem(self) -> tuple[str, str | None]:
-        """The stem under which a main file is or will be copied, and its checksum where a copy of it is already there."""
-        source, original, number = self._unit.main, None, 1
-        stem = source.stem
-        while (target := self._folder / f"{stem}{source.suffix}").exists():
-            if target.stat().st_size == source.stat().st_size:
-                original = original or self._hash(source)
-                if self._hash(target) == original:
-                    return stem, original
+    def _named(self, file: Path, suffix: str) -> str:
+        """A file's name in the place: what belongs to a film or picture is named after it."""
+        owners = [one.stem for one in self._unit.files if is_film(one) or is_picture(one)]
+        fits = [stem for stem in owners if file.name.lower().startswith(f"{stem.lower()}.")]
+        stem = max(fits, key=len) if fits else file.stem
+        return f"{stem}{suffix}{file.name[len(stem) :]}"
+
+    def _suffix(self) -> tuple[str, dict[Path, str]]:
+        """What the names need so that no recording of other content lies under them, and the checksums of those of its films and
+        pictures that are there already."""
+        own = [one for one in self._unit.files if is_film(one) or is_picture(one)] or [self._unit.main]
+        originals: dict[Path, str] = {}
+        number, suffix = 1, ""
+        while True:
+            known = {}
+            for file in own:
+                target = self._folder / self._named(file, suffix)
+                if not target.exists():
+                    continue
+                if target.stat().st_size != file.stat().st_size:
+                    break
+                if file not in originals:
+                    originals[file] = self._hash(file)
+                if self._hash(target) != originals[file]:
+                    break
+                known[file] = originals[file]
+            else:
+                return suffix, known
             number += 1
-            stem = f"{source.stem}-{number}"
-        return stem, None
+            suffix = f"-{number}"
 
     @property
     def copied(self) -> Copied:

@@ -5,6 +5,7 @@ from collections.abc import Mapping
 from datetime import datetime
 from pathlib import Path, PurePosixPath
 
+from glintor.content import quick_of
 from glintor.errors import InputError
 from glintor.offload.card import Unit
 from glintor.project.model import Project
@@ -64,10 +65,11 @@ def facts_of_unit(unit: Unit, card: Path, project: Project | None = None) -> dic
     name = unit.main.relative_to(card).as_posix()
     facts = {"path": str(PurePosixPath(name).parent) if "/" in name else ""}
     named = {file.relative_to(card).as_posix() for file in unit.files}
+    holds = quick_of(unit.main)
     if project is not None:
         for shot in project.shots:
             for take in shot.takes:
-                if any(file.card in named for file in take.files):
+                if any(file.quick == holds if file.quick else file.card in named for file in take.files):
                     words = take.name.removeprefix(f"{shot.name}, ") if take.name.startswith(shot.name) else take.name
                     camera = project.kit.camera(take.camera) if take.camera else None
                     day = take.began[:10] or project.site.day

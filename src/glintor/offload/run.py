@@ -29,6 +29,7 @@ def offload(
     card: Path,
     folders: Sequence[Path],
     *,
+    together: Sequence[Sequence[Path]] = (),
     inside: Callable[[Unit], str] = lambda _unit: "",
     proven: Callable[[OnCard, Copied], None] = lambda _unit, _copied: None,
     report: Callable[[float], None] = lambda _share: None,
@@ -40,7 +41,7 @@ def offload(
         raise InputError(f"There is no card at {card}.", unharmed="Nothing was copied.", advice="Put it in.")
     check_places(card, folders)
     try:
-        waiting = [unit for unit in survey(card, *folders) if not unit.safe]
+        waiting = [unit for unit in survey(card, *folders, together=together) if not unit.safe]
     except OSError as error:
         raise InputError(
             f"The card at {card} cannot be read: {error.strerror or error}.",
@@ -55,7 +56,7 @@ def offload(
             lists.append(written.file)
             words += [written.words] if written.words else []
     try:
-        units = tuple(survey(card, *folders))
+        units = tuple(survey(card, *folders, together=together))
     except OSError as error:
         raise GlintorError(
             f"The card at {card} went away.",

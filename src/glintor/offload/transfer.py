@@ -17,9 +17,9 @@ from typing import BinaryIO
 import xxhash
 from msgspec import Struct
 
+from glintor.content import quick_of
 from glintor.errors import Cancelled, GlintorError
 from glintor.files import sync_folder, write_error
-from glintor.project.ledger import quick_of
 
 STRETCH = 32 * 1024 * 1024
 _BLOCK = 4 * 1024 * 1024

@@ -13,7 +13,7 @@ from glintor.project.model import Exposure, Project
 from glintor.project.site import Site
 from glintor.project.take import Take
 
-Origin = Literal["planned", "told by the file", "seen in it", "typed", "unknown"]
+Origin = Literal["planned", "told by the file", "seen in it", "typed", "proven", "unknown"]
 UNKNOWN = "unknown"
 
 
@@ -43,6 +43,13 @@ def place_words(site: Site, stage: str) -> str:
     return place.name if place is not None else CANAL.get(stage, UNKNOWN)
 
 
+def _filmed_at(take: Take) -> str | None:
+    """The hour on the day, or the moment that its file tells, which may be of another day."""
+    if take.began_min is not None:
+        return clock(take.began_min)
+    return take.began[:19].replace("T", " ") + (" UTC" if take.began.endswith("+00:00") else "") if take.began else None
+
+
 def facts_of(project: Project, take: Take) -> tuple[Fact, ...]:
     """Everything that a filmer may ask of a take."""
     planned: Origin = "planned"
@@ -61,11 +68,7 @@ def facts_of(project: Project, take: Take) -> tuple[Fact, ...]:
             SHOWN.get(take.told, "a sphere"),
             ("typed" if take.told_by == "person" else "seen in it") if take.told else "told by the file",
         ),
-        fact(
-            "Filmed at",
-            None if take.began_min is None else clock(take.began_min),
-            "told by the file" if take.began else planned,
-        ),
+        fact("Filmed at", _filmed_at(take), "told by the file" if take.began else planned),
         *([fact("In this shot", take.matched, "told by the file")] if take.matched else []),
         fact("Place", project.site.name if project.site.known and placed is not None else None),
         fact("Camera", filmed_by.name if (filmed_by := project.kit.camera(take.camera)) is not None else None),

@@ -4,9 +4,10 @@ import threading
 from collections.abc import Callable
 from pathlib import Path
 
+from glintor.content import quick_of
 from glintor.errors import InputError
 from glintor.files import file_hash
-from glintor.project.ledger import ledger_or_none, quick_of
+from glintor.project.ledger import ledger_or_none
 from glintor.project.store import clip_files
 from glintor.project.take import Take
 

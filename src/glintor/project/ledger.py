@@ -2,18 +2,16 @@
 
 import contextlib
 from collections.abc import Iterable
-from functools import lru_cache
 from pathlib import Path
 
 import msgspec
-import xxhash
 from msgspec import Struct
 
+from glintor.content import quick_of
 from glintor.errors import GlintorError
 from glintor.files import set_aside, write_bytes
 
 NAME = ".copies.json"
-_ENDS_BYTES = 65536
 
 
 class Proof(Struct, frozen=True, kw_only=True):
@@ -36,23 +34,6 @@ class Proof(Struct, frozen=True, kw_only=True):
 class _Kept(Struct, frozen=True):
     glintor_copies: int
     proofs: tuple[Proof, ...]
-
-
-def quick_of(file: Path) -> str:
-    """A digest of a file's size, head and tail: tells files apart that have the same name, without reading them whole.
-    Raises OSError."""
-    state = file.stat()
-    return _quick(file, state.st_size, state.st_mtime_ns)
-
-
-@lru_cache(maxsize=20_000)
-def _quick(file: Path, size: int, _changed_ns: int) -> str:
-    with file.open("rb") as handle:
-        digest = xxhash.xxh64(str(size).encode())
-        digest.update(handle.read(_ENDS_BYTES))
-        handle.seek(max(size - _ENDS_BYTES, 0))
-        digest.update(handle.read(_ENDS_BYTES))
-    return digest.hexdigest()
 
 
 class Ledger:

@@ -146,12 +146,12 @@ def with_take(shot: Shot, take: Take) -> Shot:
 
 
 def with_copies(project: Project, copies: Mapping[str, tuple[str, str]]) -> Project:
-    """The project with takes known to be safe: by their path on the card, where the copy is and its checksum. Nothing
-    else of a take is touched."""
+    """The project with takes known to be safe: by what a file holds (its quick digest) or by its path on the card, where the copy is
+    and its checksum. Nothing else of a take is touched."""
 
     def file_with(file: TakeFile) -> TakeFile:
-        copy, xxh64 = copies.get(file.card, (file.copy, file.xxh64))
-        return msgspec.structs.replace(file, copy=copy, xxh64=xxh64) if file.card else file
+        known = (copies.get(file.quick) if file.quick else None) or (copies.get(file.card) if file.card else None)
+        return file if known is None else msgspec.structs.replace(file, copy=known[0], xxh64=known[1])
 
     def take_with(take: Take) -> Take:
         return msgspec.structs.replace(take, files=tuple(file_with(file) for file in take.files))
@@ -160,7 +160,10 @@ def with_copies(project: Project, copies: Mapping[str, tuple[str, str]]) -> Proj
         takes = tuple(take_with(take) for take in shot.takes)
         return shot if takes == shot.takes else msgspec.structs.replace(shot, takes=takes)
 
-    return msgspec.structs.replace(project, shots=tuple(shot_with(shot) for shot in project.shots))
+    sounds = tuple(
+        msgspec.structs.replace(sound, files=tuple(file_with(file) for file in sound.files)) for sound in project.sounds
+    )
+    return msgspec.structs.replace(project, shots=tuple(shot_with(shot) for shot in project.shots), sounds=sounds)
 
 
 def with_cut(shot: Shot, cut: Cut) -> Shot:

@@ -6,7 +6,7 @@ from pathlib import Path
 from msgspec import Struct
 from msgspec.structs import replace
 
-from glintor.project.ledger import quick_of
+from glintor.content import quick_of
 from glintor.project.model import Project
 from glintor.project.store import places_of
 from glintor.project.take import TakeFile

@@ -10,6 +10,7 @@ import msgspec
 from msgspec import Struct
 from msgspec.structs import replace
 
+from glintor.content import quick_of
 from glintor.errors import GlintorError
 from glintor.files import free_name
 from glintor.media.opened import look_into
@@ -20,7 +21,6 @@ from glintor.media.taken import Told
 from glintor.media.together import read_all
 from glintor.places import documents_folder
 from glintor.project.fresh import placeless_shot
-from glintor.project.ledger import quick_of
 from glintor.project.model import Project, Shot, fresh_id, with_cut, with_take
 from glintor.project.site import Site
 from glintor.project.store import SUFFIX, write_project

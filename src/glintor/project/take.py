@@ -29,6 +29,12 @@ class TakeFile(msgspec.Struct, frozen=True, kw_only=True, forbid_unknown_fields=
     xxh64: str = ""
     quick: str = ""
 
+    @property
+    def on_card_alone(self) -> bool:
+        """Whether it is on a card, and where it lies is that card."""
+        elsewhere = self.lies and not self.lies.endswith(f"/{self.card}")
+        return bool(self.card) and not self.copy and not elsewhere
+
 
 Kind = Literal["film", "photo", "bracket", "lapse"]
 
@@ -143,4 +149,4 @@ class Take(msgspec.Struct, frozen=True, kw_only=True, forbid_unknown_fields=True
     @property
     def only_on_card(self) -> bool:
         """Whether a file of it is known on a card and nowhere else."""
-        return any(file.card and not file.copy and not file.lies for file in self.files)
+        return any(file.on_card_alone for file in self.files)

@@ -134,6 +134,7 @@ def _sheet(c: Palette) -> str:
     QPushButton#chip:checked:focus {{ background: {c.course_fill}; }}
     QPushButton#main {{ background: {c.course}; border-color: {c.course}; color: {c.on_course}; }}
     QPushButton:focus {{ border: 2px solid {c.course}; padding: 3px 10px; }}
+    QPushButton#main:disabled {{ border-color: {c.line}; color: {c.soft}; background: {c.paper}; }}
     QPushButton#main:focus {{ border: 2px solid {c.ink}; }}
     QPushButton:disabled {{ border-color: {c.line}; color: {c.soft}; background: {c.paper}; }}
     QPushButton#cure {{ border: none; background: {c.sheet}; color: {c.course}; padding: 2px 4px; min-height: 20px; text-align: left; }}
