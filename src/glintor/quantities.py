@@ -12,7 +12,7 @@ import msgspec
 
 # Greatest magnitude by the end of a field's name; the longest end that fits counts.
 BOUNDS = {
-    "_m": 1e5, "_mm": 1e5, "_deg": 1e6, "_s": 1e7, "_min": 1e5, "_kg": 1e3, "_px": 1e6, "_fps": 1e4, "_hz": 1e4, "_m_s": 400.0, "_nm": 1e5,
+    "_m": 1e5, "_mm": 1e5, "_deg": 1e6, "_s": 1e7, "clock_s": 4e9, "_min": 1e5, "_kg": 1e3, "_px": 1e6, "_fps": 1e4, "_hz": 1e4, "_m_s": 400.0, "_nm": 1e5,
     "_stops": 100.0, "mbit_s": 1e5, "_bytes": 1e18, "_gb": 1e6, "iso": 1e7, "iso_min": 1e7, "iso_max": 1e7, "stops": 100.0,
 }  # fmt: skip
 LAID_OUT_M = 1000.0  # a placement's own lengths: farther from its carrier nothing belongs to a shot

@@ -1,6 +1,8 @@
 """Offload in the real window: a stranger's card looked through, judged, brought home twice, compared, trimmed, pulled out."""
 
 import shutil
+from datetime import datetime, timedelta
+from zoneinfo import ZoneInfo
 
 import pytest
 from msgspec.structs import replace
@@ -8,8 +10,11 @@ from PyQt6.QtCore import Qt
 from PyQt6.QtTest import QTest
 
 from glintor.desktop.offload.compare import CompareWindow
+from glintor.desktop.offload.match_sheet import MatchSheet
 from glintor.desktop.offload.places_sheet import PlacesSheet
 from glintor.offload.contents import SHOWN
+from glintor.offload.known import entry_facts
+from glintor.project.log import Event, Log
 from glintor.project.model import Copying
 from glintor.project.store import clip_files, read_project
 from glintor.sphere.view import View
@@ -163,3 +168,41 @@ def test_a_folder_dropped_here_is_a_card_and_what_is_chosen_is_worked_on(window,
     settle()
     assert window.desk is window.reframe and window.document.take.name == "PAIR_1"
     assert window.document.take.files[0].on_card_alone
+
+
+def test_recordings_meet_the_log_and_what_is_unsure_is_settled_by_one_click(window, offload, settle, qtbot):
+    """A film whose clock nobody knows, and two rollings that are as long."""
+    document = window.document
+    rec = on_card(offload, "REC_0007").take
+    began = datetime(2026, 10, 14, 11, 0, tzinfo=ZoneInfo("Europe/London"))
+    logs = [
+        Log(
+            id=f"log-{n}",
+            began=(began + timedelta(minutes=20 * n)).isoformat(timespec="milliseconds"),
+            ended=(began + timedelta(minutes=20 * n, seconds=rec.duration_s)).isoformat(timespec="milliseconds"),
+            events=(
+                Event(at=(began + timedelta(minutes=20 * n, seconds=1)).isoformat(), what="clap" if n else "mark"),
+            ),
+        )
+        for n in (0, 1)
+    ]
+    document.edit_shot("Log", lambda s: replace(s, logs=tuple(logs)))
+    settle()
+    look_at(offload, settle, "REC_0007")
+    assert on_card(offload, "REC_0007").match is not None and offload.viewer.log.isVisibleTo(window)
+    offload.judge("keep")
+    settle()
+    assert document.shot.takes[-1].name != "REC_0007"  # brought in, and not guessed to be of this shot
+    offload.viewer.log.click()
+    sheet = offload.findChild(MatchSheet)
+    qtbot.waitUntil(lambda: not window.jobs.running, timeout=30000)
+    assert "udden sound" in sheet.heard.text() and len(sheet.buttons) == 2
+    rolled = next(b for b in sheet.buttons if "11:00:00" in b.text())
+    rolled.click()
+    settle()
+    take = next(t for t in document.shot.takes if t.name == "REC_0007")
+    assert document.shot.logs[0].takes == (take.id,) and take.marks_s == (1.0,) and take.verdict == "keep"
+    assert any(cut.take_id == take.id for cut in document.shot.cuts)
+    assert "Logged" in {fact.name for fact in entry_facts(document.project, on_card(offload, "REC_0007"))}
+    document.undo()
+    assert all(t.name != "REC_0007" for t in document.shot.takes)

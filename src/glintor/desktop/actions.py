@@ -190,6 +190,7 @@ ACTIONS = (
             ("compare", "Compare two takes", "C", lambda w: w.offload.compare()),
             ("part", "Only the good part, as a further file", "Ctrl+P", lambda w: w.offload.only_part()),
             ("work", "Work on this one", "Return", lambda w: w.offload.open_in_reframe()),
+            ("log", "Which log is this from…", "G", lambda w: w.offload.ask_log()),
             ("folder", "Another card or folder…", "Ctrl+Shift+O", lambda w: w.offload.ask_folder()),
             ("places", "Where copies go…", "", lambda w: w.offload.ask_places()),
         )

@@ -15,6 +15,7 @@ from glintor.media.reading import Kind, Reading
 from glintor.media.together import recordings_in
 from glintor.offload.card import OnCard, is_film, is_picture, survey
 from glintor.project.ledger import Ledger
+from glintor.project.matching import Match, Offered, key_of, matches, open_takes
 from glintor.project.model import Project, Shot, with_copies
 from glintor.project.recordings import TakenIn, look_at, with_recordings, with_sounds
 from glintor.project.store import clip_files, places_of
@@ -73,6 +74,7 @@ class Entry(Struct, frozen=True, kw_only=True):
     unit     it on the card, None where it is not there
     copies   in how many of the places all of its files are proven; places: how many there are
     why      what it was taken for, or what is wrong
+    match    the log that it comes from or may come from, where it is not put to one yet
     """
 
     key: str
@@ -87,6 +89,7 @@ class Entry(Struct, frozen=True, kw_only=True):
     copies: int = 0
     places: int = 1
     why: str = ""
+    match: Match | None = None
 
     @property
     def in_day(self) -> bool:
@@ -124,7 +127,19 @@ def entries(project: Project, project_file: Path, card: Contents | None, places:
         found.append(entry)
     for shot in project.shots:
         found += [_of_take(shot, take, project_file, proven) for take in shot.takes if take.id not in there]
-    return tuple(found)
+    return tuple(_with_logs(project, found))
+
+
+def _with_logs(project: Project, found: Sequence[Entry]) -> list[Entry]:
+    """With what each may have been logged as."""
+    waiting = {key_of(shot_id, take) for shot_id, take in open_takes(project)}
+    offered = {
+        e.key: Offered(e.key, e.take)
+        for e in found
+        if e.take is not None and (not e.in_day or key_of(e.shot_id, e.take) in waiting)
+    }
+    logged = {one.key: one for one in matches(project, list(offered.values()))}
+    return [replace(e, match=logged[e.key]) if e.key in logged else e for e in found]
 
 
 class _Known:

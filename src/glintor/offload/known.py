@@ -4,6 +4,7 @@ from glintor.offload.contents import Entry
 from glintor.offload.drives import size_words
 from glintor.project.facts import Fact, Origin, facts_of
 from glintor.project.log import FAULTS, Log
+from glintor.project.matching import Match
 from glintor.project.model import Project
 
 
@@ -30,15 +31,34 @@ def entry_facts(project: Project, entry: Entry) -> tuple[Fact, ...]:
             found.append(Fact("With it", ", ".join(f.name for f in entry.reading.companions), "told by the file"))
     if log is not None:
         faults = [event.text for event in log.events if event.what in FAULTS]
-        words = f"{len(log.events)} entries" + (f": {', '.join(faults)}" if faults else "")
+        words = f"{rolled_words(log)}, {len(log.events)} entries" + (f": {', '.join(faults)}" if faults else "")
         found.append(Fact("Logged", words, "typed"))
+        if log.ticks:
+            passed = [f"{tick.words} ({tick.why})" for tick in log.ticks if tick.why]
+            words = f"{len(log.ticks)} lines ticked" + (f"; passed all the same: {', '.join(passed)}" if passed else "")
+            found.append(Fact("Made ready", words, "typed"))
         if log.note:
             found.append(Fact("Note", log.note, "typed"))
+    elif entry.match is not None:
+        found.append(Fact("Log", match_words(project, entry.match), "unsure" if not entry.match.sure else "seen in it"))
     if take is not None and take.marks_s:
         found.append(Fact("Marks", ", ".join(f"{at:.1f} s" for at in take.marks_s), "typed"))
     if take is not None and take.part_s is not None:
         found.append(Fact("Worth keeping", f"{take.part_s[0]:.1f} to {take.part_s[1]:.1f} s", "typed"))
     return (*found, *_where(entry))
+
+
+def match_words(project: Project, match: Match) -> str:
+    """Which log that is, and by what."""
+    shot = project.shot(match.shot_id)
+    log = next(one for one in shot.logs if one.id == match.log_id)
+    return f"{shot.name}, {rolled_words(log)}: {match.words}"
+
+
+def rolled_words(log: Log) -> str:
+    """When a log was rolled, and for how long."""
+    length = log.length_s
+    return f"rolled at {log.began_at:%H:%M:%S}" + (f" for {length:.0f} s" if length is not None else "")
 
 
 def _where(entry: Entry) -> list[Fact]:

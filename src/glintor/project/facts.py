@@ -13,7 +13,7 @@ from glintor.project.model import Exposure, Project
 from glintor.project.site import Site
 from glintor.project.take import Take
 
-Origin = Literal["planned", "told by the file", "seen in it", "typed", "proven", "unknown"]
+Origin = Literal["planned", "told by the file", "seen in it", "typed", "proven", "unsure", "unknown"]
 UNKNOWN = "unknown"
 
 

@@ -21,6 +21,7 @@ from glintor.media.taken import Told
 from glintor.media.together import read_all
 from glintor.places import documents_folder
 from glintor.project.fresh import placeless_shot
+from glintor.project.matching import met
 from glintor.project.model import Project, Shot, fresh_id, with_cut, with_take
 from glintor.project.site import Site
 from glintor.project.store import SUFFIX, write_project
@@ -157,8 +158,8 @@ def with_recordings(
     project: Project, takes: Sequence[Take], into: str = "", place: Whereabouts | None = None
 ) -> tuple[Project, tuple[str, str]]:
     """The project with takes, each with a cut begun: in the planned shot that its time fits, else in the shot `into`, or in one
-    made for it. A recording that the day has already is not taken twice. And the ids of shot and take of the first, which may
-    have been there. place: where they were made, for a day of which nobody said."""
+    made for it; what was logged is put to its log. A recording that the day has already is not taken twice. And the ids of shot and
+    take of the first, which may have been there. place: where they were made, for a day of which nobody said."""
     first: tuple[str, str] | None = None
     project = with_place(project, place, takes)
     for take in takes:
@@ -171,7 +172,8 @@ def with_recordings(
             project, there = _with_one(project, take, fits.shot_id if fits is not None else into)
         first = first or there
     assert first is not None, "there is at least one take"
-    return project, first
+    project, _ = met(project)
+    return project, _known(project, takes[0]) or first
 
 
 def _known(project: Project, take: Take) -> tuple[str, str] | None:

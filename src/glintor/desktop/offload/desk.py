@@ -133,6 +133,7 @@ class OffloadDesk(Desk):
         view.out_asked.connect(self.end_part)
         view.compare_asked.connect(self.compare)
         view.trim_asked.connect(self.only_part)
+        view.log_asked.connect(self.ask_log)
         view.answer_asked.connect(lambda: self.unsure.emit([self._entry.reading]) if self._entry else None)
         view.looker.played_out.connect(self._played_out)
         line.part_dragged.connect(lambda begin, end: self.judging.drag_part(self._entry, begin, end))
@@ -400,6 +401,9 @@ class OffloadDesk(Desk):
 
     def only_part(self) -> None:
         self.judging.only_part(self._entry)
+
+    def ask_log(self) -> None:
+        self.judging.ask_log(self._entry, self.pictures.of(self._key)[0], self)
 
     def open_in_reframe(self) -> None:
         """Works on the take in sight, from where it lies."""

@@ -33,7 +33,10 @@ def line_words(entry: Entry) -> str:
     kind = entry.kind if entry.kind != "film" else ""
     if count > 1:
         kind = f"{count} parts" if not kind or kind in ("two lenses", "half sphere") else f"{kind} of {count}"
-    return " · ".join(part for part in (*parts, kind) if part)
+    log = "" if entry.match is None else "logged" if entry.match.sure else "log?"
+    if entry.take is not None and entry.take.matched and entry.match is None and entry.in_day:
+        log = "logged"
+    return " · ".join(part for part in (*parts, kind, log) if part)
 
 
 class Entries(QAbstractListModel):

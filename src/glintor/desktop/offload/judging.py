@@ -1,22 +1,30 @@
 """What becomes of a take: kept or dropped, stars, marks, what of it is worth keeping. One that the day does not have yet becomes part
 of it by the first of these."""
 
+import contextlib
 from collections.abc import Callable, Sequence
 from pathlib import Path
 from threading import Event
 
 from msgspec.structs import replace
 from PyQt6.QtCore import QObject, pyqtSignal
+from PyQt6.QtGui import QImage
+from PyQt6.QtWidgets import QWidget
 
 from glintor.desktop.document import Document
 from glintor.desktop.jobs import Jobs
+from glintor.desktop.offload.match_sheet import MatchSheet
+from glintor.media.claps import claps_in
 from glintor.offload.card import beside
 from glintor.offload.contents import Contents, Entry, admitted, in_the_day
 from glintor.offload.only_part import Part, only_part, part_take
+from glintor.project.facts import facts_of
+from glintor.project.matching import Candidate, Match, candidates, with_match, without_match
 from glintor.project.model import fresh_id, with_take
 from glintor.project.take import Take
 
 _NEAR_S, _LEAST_S = 0.05, 0.1
+_MOST_LOGS = 5
 
 
 class Judging(QObject):
@@ -81,6 +89,42 @@ class Judging(QObject):
         key = entry.key if entry is not None else ""
         self.edit(entry, "Worth keeping", lambda take: replace(take, part_s=(begin_s, end_s)), ("part", key))
 
+    # The log
+    def ask_log(self, entry: Entry | None, picture: QImage | None, over: QWidget) -> None:
+        """Asks which rolling a recording is, and listens for a clap meanwhile."""
+        now = in_the_day(self._document.project, entry) if entry is not None else None
+        if entry is None or now is None:
+            self.said.emit("Bring it into the day first: judge it, or copy the card")
+            return
+        shot_id, take = now
+        found = candidates(self._document.project, take)
+        if not found:
+            self.said.emit("There is no log without its recording")
+            return
+        told = [f"{fact.name}: {fact.words}" for fact in facts_of(self._document.project, take)[:3]]
+        sheet = MatchSheet(take.name, told, picture, over)
+        sheet.show_candidates(found[:_MOST_LOGS], "Listening for a clap…" if _clapped(found) else "")
+        sheet.settled.connect(lambda to, log: self._settle(take, shot_id, to, log))
+        sheet.show()
+        if _clapped(found):
+            files = entry.files
+
+            def heard(at: tuple[float, ...]) -> None:
+                words = "Sudden sounds at " + ", ".join(f"{one:.1f} s" for one in at[:4]) if at else "No sudden sound"
+                with contextlib.suppress(RuntimeError):  # it was closed meanwhile
+                    sheet.show_candidates(candidates(self._document.project, take, at)[:_MOST_LOGS], words)
+
+            self._jobs.start(f"Listening to {take.name}", lambda _report, _stop: claps_in(files), heard)
+
+    def _settle(self, take: Take, from_shot: str, to_shot: str, log_id: str) -> None:
+        project = self._document.project
+        if not log_id:
+            self._document.edit("Not from a log", without_match(project, from_shot, take.id))
+            return
+        log = next(one for one in candidates(project, take) if one.log.id == log_id and one.shot.id == to_shot)
+        found = Match(take.id, to_shot, log_id, log.clock_s, True, "said by hand")
+        self._document.edit("Put to its log", with_match(project, found, take, from_shot))
+
     def only_part(self, entry: Entry | None) -> None:
         """Writes what is worth keeping of a take as a further file, and has it as a take of its own."""
         now = in_the_day(self._document.project, entry) if entry is not None else None
@@ -108,6 +152,10 @@ class Judging(QObject):
             f"{part.end_s - part.begin_s:.1f} s from {part.begin_s:.1f} s, at key frames, in {part.films[0].parent}. "
             f"{part.words}".strip()
         )
+
+
+def _clapped(found: Sequence[Candidate]) -> bool:
+    return any(event.what == "clap" for one in found for event in one.log.events)
 
 
 def _beside(entry: Entry) -> Sequence[Path]:

@@ -197,6 +197,7 @@ class Viewer(QWidget):
     compare_asked = pyqtSignal()
     trim_asked = pyqtSignal()
     answer_asked = pyqtSignal()
+    log_asked = pyqtSignal()
 
     def __init__(self) -> None:
         super().__init__()
@@ -213,6 +214,9 @@ class Viewer(QWidget):
         self.answer = button(
             "Say what it shows…", self.answer_asked.emit, tip="With a small picture of each way to read it"
         )
+        self.log = button(
+            "Which log?…", self.log_asked.emit, tip="The logs that come into question, side by side with it"
+        )
         self._guesses: dict[str, View] = {}
         self.look.chosen.connect(lambda name: self.looker.see(self._guesses[name]))
         self.verdict.chosen.connect(self.judged.emit)
@@ -226,7 +230,7 @@ class Viewer(QWidget):
         column.addLayout(
             row(self.verdict, self.mark, self.begin, self.end, None, self.compare, stretch=False, spacing=6)
         )
-        column.addLayout(row(self.look, None, self.trim, self.answer, stretch=False, spacing=6))
+        column.addLayout(row(self.look, None, self.log, self.trim, self.answer, stretch=False, spacing=6))
         column.addWidget(self.facts, 4)
 
     def show_entry(self, entry: Entry | None, guesses: dict[str, View], facts: Sequence[Fact]) -> None:
@@ -245,6 +249,7 @@ class Viewer(QWidget):
         self.answer.setVisible(
             entry is not None and take is None and entry.reading is not None and bool(entry.reading.also)
         )
+        self.log.setVisible(entry is not None and entry.match is not None and not entry.match.sure)
         self.facts.show_facts(facts)
         if entry is None:
             self.line.show_take(0.0, None, ())

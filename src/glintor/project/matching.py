@@ -1,0 +1,375 @@
+"""The log meets the files: which recording was rolled when, by camera, time, length and clap; wrong clocks are allowed for.
+
+Each camera has one clock that is ahead or behind by so much; that offset is found by a vote of all its recordings. What stays unsure
+is said so, with what comes into question.
+"""
+
+from collections import defaultdict
+from collections.abc import Mapping, Sequence
+from datetime import datetime
+from zoneinfo import ZoneInfo, ZoneInfoNotFoundError
+
+from msgspec import Struct
+from msgspec.structs import replace
+
+from glintor.project.log import Log
+from glintor.project.model import Piece, Project, Shot, fresh_id, with_take
+from glintor.project.take import Take
+
+NEAR_S = 5.0  # a hand and a camera begin within that of each other (judgement, no source)
+_LENGTH_S, _LENGTH_SHARE = 3.0, 0.03
+_CLAP_S = 1.5
+_LIKELY_S = 90.0  # that a clock which somebody set is off
+_APART_S = 2.0 * NEAR_S
+_ZONE_S, _MOST_ZONES_S = 1800.0, 14 * 3600.0  # clocks that were set in another zone
+_OTHERS = 4
+
+
+class Offered(Struct, frozen=True):
+    """A recording that may have been logged. key: the caller's own; claps_s: when sudden sounds are heard in it, None where nobody
+    listened."""
+
+    key: str
+    take: Take
+    claps_s: tuple[float, ...] | None = None
+
+
+class Match(Struct, frozen=True):
+    """A recording and the log of a shot that it was rolled for. clock_s: how far its camera's clock is ahead, None where that is not
+    known; others: further logs (shot, log) that come into question where it is not sure, the likeliest first."""
+
+    key: str
+    shot_id: str
+    log_id: str
+    clock_s: float | None
+    sure: bool
+    words: str
+    others: tuple[tuple[str, str], ...] = ()
+
+
+class _Pair(Struct, frozen=True):
+    offered: Offered
+    shot: Shot
+    log: Log
+    apart_s: float | None  # by which its clock would be ahead
+    longer_s: float
+    clap: bool
+
+
+def camera_of(take: Take) -> str:
+    """What tells one camera's recordings from another's: who filmed it where that is known, else how its files are made and named."""
+    return take.camera or _made_like(take)
+
+
+def _made_like(take: Take) -> str:
+    file = take.files[0]
+    name = (file.card or file.lies or file.copy).rsplit("/", 1)[-1]
+    letters = "".join(sign for sign in name.split(".")[0] if sign.isalpha()).lower()
+    return f"{take.width_px} {take.rate_fps:g} {letters}"
+
+
+def matches(project: Project, offered: Sequence[Offered]) -> tuple[Match, ...]:
+    """The logs that recordings belong to, as far as any comes into question."""
+    by_camera: dict[str, list[Offered]] = defaultdict(list)
+    for one in offered:
+        if one.take.kind in ("film", "lapse"):
+            by_camera[camera_of(one.take)].append(one)
+    known = _known_clocks(project)
+    found: list[Match] = []
+    for camera, group in by_camera.items():
+        found += _of_camera(project, camera, group, known.get(camera))
+    return tuple(found)
+
+
+def _known_clocks(project: Project) -> dict[str, float]:
+    """How far cameras' clocks are ahead, from what was matched already."""
+    clocks: dict[str, float] = {}
+    for shot in project.shots:
+        logged = {take for log in shot.logs for take in log.takes}
+        for take in shot.takes:
+            if take.id in logged and take.clock_s is not None:
+                clocks |= dict.fromkeys((camera_of(take), _made_like(take)), take.clock_s)
+    return clocks
+
+
+def _of_camera(project: Project, camera: str, group: Sequence[Offered], known_s: float | None) -> list[Match]:
+    pairs = [
+        pair
+        for one in group
+        for shot in project.shots
+        for log in shot.logs
+        if (pair := _pair(project, camera, one, shot, log)) is not None
+    ]
+    if not pairs:
+        return []
+    clock, sure = (known_s, True) if known_s is not None else _vote(pairs)
+    taken = _one_to_one(pairs, clock) if clock is not None else {}
+    found = []
+    for one in group:
+        own = [pair for pair in pairs if pair.offered is one]
+        best = taken.get(one.key)
+        if best is not None:
+            rivals = [p for p in own if p is not best and p.apart_s is not None and clock is not None
+                      and abs(p.apart_s - clock) <= NEAR_S]  # fmt: skip
+            found.append(_match(best, clock, sure and not rivals, own))
+        elif own:
+            clapped = [pair for pair in own if pair.clap]
+            first = min(clapped or own, key=lambda p: (abs(p.longer_s), abs(p.apart_s or 0.0)))
+            found.append(_match(first, first.apart_s if clock is None else clock, len(clapped) == 1, own))
+    return found
+
+
+def _pair(project: Project, camera: str, one: Offered, shot: Shot, log: Log) -> _Pair | None:
+    """Both as one, where length and clap allow it and the log has no recording of this camera yet."""
+    length = log.length_s
+    if length is None or (log.cameras and one.take.camera and one.take.camera not in log.cameras):
+        return None
+    if any(take.id in log.takes and camera in (camera_of(take), _made_like(take)) for take in shot.takes):
+        return None
+    filmed_s = _rolled_s(one.take)
+    longer = filmed_s - length
+    if abs(longer) > max(_LENGTH_S, _LENGTH_SHARE * length):
+        return None
+    claps = [log.since_s(event.at) for event in log.events if event.what == "clap"]
+    clap = bool(claps) and bool(one.claps_s) and any(abs(a - b) <= _CLAP_S for a in claps for b in one.claps_s or ())
+    if claps and one.claps_s and not clap:
+        return None
+    began = _began(project, one.take)
+    apart = None if began is None else (began - log.began_at).total_seconds()
+    return _Pair(one, shot, log, apart, longer, clap)
+
+
+def _rolled_s(take: Take) -> float:
+    """How long the camera ran for a take, which for a time-lapse is longer than its film."""
+    interval = take.exposure.interval_s if take.exposure is not None else 0.0
+    return take.duration_s * take.rate_fps * interval if take.kind == "lapse" and interval else take.duration_s
+
+
+def _began(project: Project, take: Take) -> datetime | None:
+    """When it began by its camera's own clock, as far as its files tell."""
+    try:
+        zone = ZoneInfo(project.site.zone)
+    except (ZoneInfoNotFoundError, ValueError):
+        return None
+    if take.began:
+        try:
+            began = datetime.fromisoformat(take.began)
+        except ValueError:
+            return None
+        return began if began.tzinfo is not None else began.replace(tzinfo=zone)
+    if take.start_min is None:
+        return None
+    from glintor.placement.sun import local_time
+
+    return local_time(project.site.day, project.site.zone, take.start_min)
+
+
+def _vote(pairs: Sequence[_Pair]) -> tuple[float | None, bool]:
+    """The offset of a camera's clock that most of its recordings agree on, and whether no other comes near."""
+    offsets = [pair.apart_s for pair in pairs if pair.apart_s is not None]
+    if not offsets:
+        return None, False
+    votes = [(len(_one_to_one(pairs, offset)) + _likely(offset), -abs(offset), offset) for offset in offsets]
+    most, _, best = max(votes)
+    rival = max((votes_ for votes_, _, offset in votes if abs(offset - best) > _APART_S), default=0.0)
+    agreed = [p.apart_s for p in _one_to_one(pairs, best).values() if p.apart_s is not None]
+    middle = sorted(agreed)[len(agreed) // 2]
+    enough = most >= 2.0 or _likely(best) >= 0.5 or any(p.clap for p in _one_to_one(pairs, best).values())
+    return middle, enough and most - rival >= 0.5
+
+
+def _likely(offset_s: float) -> float:
+    """What an offset has for itself before anything votes: a clock that was set, or set in another zone."""
+    if abs(offset_s) <= _LIKELY_S:
+        return 0.5
+    left = abs(offset_s) % _ZONE_S
+    return 0.25 if abs(offset_s) <= _MOST_ZONES_S and min(left, _ZONE_S - left) <= _LIKELY_S else 0.0
+
+
+def _one_to_one(pairs: Sequence[_Pair], clock_s: float) -> dict[str, _Pair]:
+    """Recordings with a log each, of those that begin together where the clock is so far ahead: the closest first."""
+    near = [pair for pair in pairs if pair.apart_s is not None and abs(pair.apart_s - clock_s) <= NEAR_S]
+    found: dict[str, _Pair] = {}
+    logs: set[tuple[str, str]] = set()
+    for pair in sorted(near, key=lambda p: (not p.clap, abs((p.apart_s or 0.0) - clock_s) + abs(p.longer_s))):
+        log = pair.shot.id, pair.log.id
+        if pair.offered.key not in found and log not in logs:
+            found[pair.offered.key] = pair
+            logs.add(log)
+    return found
+
+
+def _match(pair: _Pair, clock_s: float | None, sure: bool, own: Sequence[_Pair]) -> Match:
+    by = ["its length"]
+    if pair.apart_s is not None and clock_s is not None and abs(pair.apart_s - clock_s) <= NEAR_S:
+        by.insert(0, "its time")
+    if pair.clap:
+        by.append("the clap")
+    told = ", ".join(by[:-1]) + (" and " if len(by) > 1 else "") + by[-1]
+    words = f"by {told}" + (f", its clock {offset_words(clock_s)}" if clock_s is not None else "")
+    others = sorted(
+        (p for p in own if p is not pair), key=lambda p: (abs(p.longer_s), abs((p.apart_s or 0.0) - (clock_s or 0.0)))
+    )
+    return Match(
+        pair.offered.key,
+        pair.shot.id,
+        pair.log.id,
+        clock_s,
+        sure,
+        words + ("" if sure else ": unsure"),
+        () if sure else tuple((p.shot.id, p.log.id) for p in others[:_OTHERS]),
+    )
+
+
+def offset_words(clock_s: float) -> str:
+    """How far a clock is off, in words."""
+    off = abs(clock_s)
+    if off < 1.0:
+        return "right"
+    hours, minutes, seconds = int(off) // 3600, int(off) // 60 % 60, int(off) % 60
+    words = f"{hours} h {minutes} min" if hours else f"{minutes} min {seconds} s" if minutes else f"{off:.0f} s"
+    return f"{words} {'fast' if clock_s > 0 else 'slow'}"
+
+
+def with_match(project: Project, found: Match, take: Take, from_shot: str) -> Project:
+    """The day with a take put to a log: in the log's shot with its cuts, marked where the log has marks, rated and noted where nobody
+    did otherwise since; camera and clock as they are known now."""
+    shot = project.shot(found.shot_id)
+    log = next((one for one in shot.logs if one.id == found.log_id), None)
+    if log is None:
+        return project
+    moved = [cut for cut in project.shot(from_shot).cuts if cut.take_id == take.id] if from_shot != shot.id else []
+    late = _begins_late_s(project, found, take, log)
+    events = [log.since_s(event.at) - late for event in log.events if event.what in ("mark", "good")]
+    marks = {round(at, 3) for at in events if 0.0 <= at <= take.duration_s} if take.kind == "film" else set()
+    camera = take.camera or (log.cameras[0] if len(log.cameras) == 1 else "")
+    fresh = replace(
+        take,
+        id=take.id if from_shot == shot.id else fresh_id(take.id, {t.id for t in shot.takes}),
+        camera=camera,
+        clock_s=found.clock_s if found.clock_s is not None else take.clock_s,
+        rating=take.rating or log.rating,
+        note=take.note or log.note,
+        verdict=take.verdict or ("keep" if log.favourite else ""),
+        marks_s=tuple(sorted(set(take.marks_s) | marks)),
+        placement=take.placement or (shot.placement if shot in project.planned else None),
+        matched=found.words,
+    )
+    taken = {cut.id for cut in shot.cuts}
+    cuts = []
+    for cut in moved:
+        cuts.append(replace(cut, id=fresh_id(cut.id, taken), take_id=fresh.id))
+        taken.add(cuts[-1].id)
+    logged = replace(log, takes=(*log.takes, fresh.id), matched=found.words)
+
+    def gone(old: Shot) -> Shot:
+        return replace(
+            old,
+            takes=tuple(t for t in old.takes if t.id != take.id),
+            cuts=tuple(c for c in old.cuts if c.take_id != take.id),
+        )
+
+    def come(old: Shot) -> Shot:
+        with_logs = replace(old, logs=tuple(logged if one.id == log.id else one for one in old.logs))
+        return replace(with_take(with_logs, fresh), cuts=(*old.cuts, *cuts))
+
+    if from_shot != shot.id:
+        project = project.with_shot(from_shot, gone)
+        project = _tidied(project, from_shot, {old.id: (shot.id, new.id) for old, new in zip(moved, cuts, strict=True)})
+    return project.with_shot(shot.id, come)
+
+
+def _tidied(project: Project, left: str, moved: Mapping[str, tuple[str, str]]) -> Project:
+    """The day after cuts went to another shot: its films have them there, and a shot that was made for the recording alone is gone."""
+    films = tuple(
+        replace(
+            film,
+            pieces=tuple(
+                Piece(shot_id=moved[p.cut_id][0], cut_id=moved[p.cut_id][1])
+                if p.shot_id == left and p.cut_id in moved
+                else p
+                for p in film.pieces
+            ),
+        )
+        for film in project.films
+    )
+    shots = tuple(s for s in project.shots if s.id != left or s.planned or s.takes or s.logs)
+    return replace(project, films=films, shots=shots)
+
+
+def _begins_late_s(project: Project, found: Match, take: Take, log: Log) -> float:
+    """By how much the film began after the log did; 0 where that is not known."""
+    began = _began(project, take)
+    if began is None or found.clock_s is None:
+        return 0.0
+    late = (began - log.began_at).total_seconds() - found.clock_s
+    return late if abs(late) <= NEAR_S else 0.0
+
+
+def without_match(project: Project, shot_id: str, take_id: str) -> Project:
+    """The day with a take taken off its log again; where it lies, and what it got from it, stay."""
+
+    def off(shot: Shot) -> Shot:
+        logs = tuple(replace(log, takes=tuple(t for t in log.takes if t != take_id)) for log in shot.logs)
+        takes = tuple(replace(t, matched="") if t.id == take_id else t for t in shot.takes)
+        return replace(shot, logs=logs, takes=takes)
+
+    return project.with_shot(shot_id, off)
+
+
+def key_of(shot_id: str, take: Take) -> str:
+    return f"{shot_id}/{take.id}"
+
+
+def open_takes(project: Project) -> list[tuple[str, Take]]:
+    """The takes of a day, with their shots, that no log has yet."""
+    logged = {(shot.id, take) for shot in project.shots for log in shot.logs for take in log.takes}
+    return [(s.id, t) for s in project.shots for t in s.takes if (s.id, t.id) not in logged]
+
+
+def met(project: Project, heard: Mapping[str, tuple[float, ...]] | None = None) -> tuple[Project, tuple[Match, ...]]:
+    """The day with every recording put to its log where that is sure, and the others that come into question. heard: when sudden
+    sounds are heard in recordings, by `key_of`."""
+    takes = {key_of(shot_id, take): (shot_id, take) for shot_id, take in open_takes(project)}
+    offered = [Offered(key, take, (heard or {}).get(key)) for key, (_, take) in takes.items()]
+    unsure = []
+    for found in matches(project, offered):
+        if found.sure:
+            shot_id, take = takes[found.key]
+            project = with_match(project, found, take, shot_id)
+        else:
+            unsure.append(found)
+    return project, tuple(unsure)
+
+
+class Candidate(Struct, frozen=True):
+    """A log that a take may come from, and how it fits, in words."""
+
+    shot: Shot
+    log: Log
+    clock_s: float | None
+    fits: str
+
+
+def candidates(project: Project, take: Take, claps_s: Sequence[float] | None = None) -> list[Candidate]:
+    """Every log that has no recording of this camera yet, those that fit better first, also such whose length does not fit."""
+    began, claps = _began(project, take), list(claps_s or ())
+    found = []
+    for shot in project.shots:
+        for log in shot.logs:
+            length = log.length_s
+            if length is None or any(t.id in log.takes and camera_of(t) == camera_of(take) for t in shot.takes):
+                continue
+            longer = _rolled_s(take) - length
+            apart = None if began is None else (began - log.began_at).total_seconds()
+            told = [f"{abs(longer):.1f} s {'longer' if longer > 0 else 'shorter'}"]
+            told += [f"clock {offset_words(apart)}"] if apart is not None else ["when it was filmed is unknown"]
+            events = [log.since_s(event.at) for event in log.events if event.what == "clap"]
+            near = [(abs(a - b), b) for a in events for b in claps]
+            if near and min(near)[0] <= _CLAP_S:
+                told.append(f"a sudden sound at {min(near)[1]:.1f} s fits the clap")
+            elif events and claps_s is not None:
+                told.append("no sound fits the clap")
+            clapped = bool(near) and min(near)[0] <= _CLAP_S
+            found.append(((not clapped, abs(longer), abs(apart or 0.0)), Candidate(shot, log, apart, "; ".join(told))))
+    return [one for _, one in sorted(found, key=lambda pair: pair[0])]
