@@ -1,11 +1,22 @@
 """The Record desk by keys alone: ready, roll, what happens, stop; a stop is not passed in silence."""
 
+import threading
+
 import pytest
+from msgspec.structs import replace
 from PyQt6.QtCore import Qt
 from PyQt6.QtTest import QTest
 from PyQt6.QtWidgets import QInputDialog
 
+from glintor.desktop.record.cameras_sheet import CamerasSheet
+from glintor.errors import GlintorError
 from glintor.finding import Level
+from glintor.media.together import recordings_in
+from glintor.project.recordings import look_at, with_recordings
+from glintor.recording.link import options_for
+from glintor.simulation.body import SimulatedCamera
+from glintor.simulation.recording import Recording
+from glintor.simulation.serving import CameraServer
 
 
 @pytest.fixture
@@ -81,3 +92,93 @@ def test_the_log_stands_in_a_small_window_beside_other_work(window, record, sett
     alone.close()
     record.write_page(tmp_path / "phone.html", phone=True)
     assert (tmp_path / "phone.html").read_text().count("checkbox") >= len(record.lines)
+
+
+@pytest.fixture
+def two_cameras(window, record, tmp_path):
+    """Two simulated cameras on the air of this machine, each with its own card, and the kit's ids for them."""
+    document = window.document
+    kit = document.project.kit
+    ids = [kit.cameras[0].id, "second"]
+    cameras = (kit.cameras[0], replace(kit.cameras[0], id="second", name="on the bank"))
+    document.edit("Kit", document.project.with_kit(replace(kit, cameras=cameras)))
+    servers = []
+    for number in range(len(ids)):
+        card = tmp_path / f"card-{number}"
+        card.mkdir()
+        recording = Recording(document.shot, document.project.site, cameras[number], 2.0, 320, seed=number)
+        servers.append(CameraServer(SimulatedCamera(recording, card), card))
+        threading.Thread(target=servers[-1].serve_forever, daemon=True).start()
+    yield list(zip(ids, servers, strict=True))
+    record.cameras.close()
+    for server in servers:
+        server.shutdown()
+        server.server_close()
+
+
+def test_two_cameras_on_the_link_are_set_rolled_read_back_and_find_their_files(
+    window, record, two_cameras, qtbot, settle
+):
+    document, cameras = window.document, record.cameras
+    record.open_cameras()
+    sheet = record.findChild(CamerasSheet)
+    for name, server in two_cameras:
+        sheet.lines[name].address.setText(server.address)
+        sheet.lines[name].hold.click()
+    qtbot.waitUntil(lambda: all(cameras.seen(n).differs is not None for n, _ in two_cameras), timeout=20000)
+    two_cameras[1][1].camera.set_options(options_for(replace(document.shot.exposure, iso=800.0)))
+    qtbot.waitUntil(lambda: bool(cameras.seen("second").differs), timeout=20000)
+    assert "iso ISO 800, not " in sheet.lines["second"].differs.text()
+    for name, _ in two_cameras:
+        sheet.lines[name].put.click()
+    qtbot.waitUntil(lambda: all(cameras.seen(n).differs == () for n, _ in two_cameras), timeout=20000)
+    qtbot.waitUntil(lambda: any(t.line == "mode" and t.by == "camera" for t in document.shot.ticks), timeout=20000)
+    assert "set as planned" in sheet.lines["second"].state.text()
+    sheet.accept()
+
+    window.activateWindow()
+    qtbot.waitUntil(window.isActiveWindow)
+    press(window, Qt.Key.Key_Space)
+    qtbot.waitUntil(lambda: all(server.camera.state().recorded_s > 0.2 for _, server in two_cameras), timeout=60000)
+    press(window, Qt.Key.Key_G)
+    press(window, Qt.Key.Key_Space)
+    qtbot.waitUntil(lambda: len(document.shot.logs[-1].files) == 2, timeout=60000)
+    log = document.shot.logs[-1]
+    assert not log.rolling and {event.cameras for event in log.events if event.what == "note"} == {
+        (n,) for n, _ in two_cameras
+    }
+
+    taken = look_at(document.file, recordings_in([server.card for _, server in two_cameras])).takes
+    project, _ = with_recordings(document.project, taken)
+    matched = [t for s in project.shots for t in s.takes if t.matched.startswith("by what its camera told")]
+    assert len(matched) == 2 and all(t.id in project.shot(document.shot.id).logs[-1].takes for t in matched)
+
+
+def test_a_camera_that_is_lost_says_what_is_known_and_finds_its_way_back(window, record, two_cameras, qtbot):
+    document, cameras = window.document, record.cameras
+    name, server = two_cameras[0]
+    said = []
+    cameras.said.connect(said.append)
+    cameras.hold(name, server.address)
+    qtbot.waitUntil(lambda: cameras.seen(name).state is not None, timeout=20000)
+    press(window, Qt.Key.Key_Space)
+    qtbot.waitUntil(lambda: cameras.seen(name).rolling_s is not None, timeout=20000)
+    server.shutdown()
+    server.server_close()
+    held = cameras._held[name]
+    held.link.wire._drop()  # and what was kept open is gone with it
+    qtbot.waitUntil(lambda: cameras.seen(name).lost, timeout=20000)
+    assert "rolling" in cameras.seen(name).words and "goes on by itself" in cameras.seen(name).words
+    again = CameraServer(server.camera, server.card, server.server_address[1])
+    threading.Thread(target=again.serve_forever, daemon=True).start()
+    qtbot.waitUntil(lambda: not cameras.seen(name).lost, timeout=20000)
+    press(window, Qt.Key.Key_Space)
+    qtbot.waitUntil(lambda: len(document.shot.logs[-1].files) == 1, timeout=60000)
+    assert any("does not answer any more, rolling for" in words for words in said)
+    assert any("answers again" in words for words in said)
+    with pytest.raises(GlintorError):
+        cameras.hold(name, "https://elsewhere")
+    assert cameras.seen(name) is not None  # the one that is held stays
+    cameras.close()
+    again.shutdown()
+    again.server_close()

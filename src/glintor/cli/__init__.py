@@ -27,6 +27,7 @@ COMMANDS = {
     "sync": "recordings",
     "offload": "cards",
     "verify": "cards",
+    "camera": "camera",
 }
 
 

@@ -171,6 +171,7 @@ ACTIONS = (
     ),
     ActionSpec("log.favourite", "Take", "A favourite, or not", "F", lambda w: w.record.log.favour(), "record"),
     *(ActionSpec(f"log.rate_{n}", "Take", f"Rate the rolling: {n}", str(n), _rated(n), "record") for n in range(1, 6)),
+    ActionSpec("log.cameras", "Take", "Cameras on the link…", "Ctrl+Shift+C", lambda w: w.record.open_cameras()),
     ActionSpec("log.alone", "Take", "The log in a small window", "Ctrl+Shift+R", lambda w: w.record.log_alone()),
     ActionSpec("take.record", "Take", "Rehearse a take", "Ctrl+R", lambda w: w.record.start()),
     ActionSpec("take.bring", "Take", "Bring everything over from the card", "Ctrl+B", lambda w: w.offload.start()),

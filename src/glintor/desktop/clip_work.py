@@ -221,7 +221,10 @@ class ClipWork:
 
     def make_proxies_of(self, entries: "Sequence[Entry]") -> None:
         """Makes stand-ins of what is looked through: of one at once, of many after what is looked at."""
-        clips = [Clip(e.files, e.take.taken_as.paired) for e in entries if e.take is not None and e.take.kind == "film"]
+        from glintor.media.proxy import wants_proxy
+
+        takes = [(e.files, e.take) for e in entries if e.take is not None and e.take.kind == "film"]
+        clips = [Clip(files, take.taken_as.paired) for files, take in takes if wants_proxy(take.width_px)]
         if len(clips) == 1:
             self.proxies.first(clips[0])
         else:

@@ -11,11 +11,12 @@ from glintor.places import own_folder
 
 class Settings(msgspec.Struct, frozen=True):
     """last_file: the day that was open; open_edges: by desk, which of its edges a hand opened (true) or folded; splits: by
-    name, how two parts share their room."""
+    name, how two parts share their room; cameras: where each of the kit was reached last, by its id."""
 
     last_file: str = ""
     open_edges: dict[str, dict[str, bool]] = {}
     splits: dict[str, tuple[int, ...]] = {}
+    cameras: dict[str, str] = {}
 
 
 def settings_file() -> Path:

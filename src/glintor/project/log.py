@@ -66,6 +66,7 @@ class Log(msgspec.Struct, frozen=True, kw_only=True, forbid_unknown_fields=True)
     began, ended  by the day's clock; ended "" while it rolls
     cameras       of the kit, that were rolling
     ticks         what was made ready before
+    files         on their cards, as cameras on the link told: id:bytes:path
     takes         ids of the takes that its files became; matched: how that is known
     """
 
@@ -78,6 +79,7 @@ class Log(msgspec.Struct, frozen=True, kw_only=True, forbid_unknown_fields=True)
     rating: Annotated[int, Meta(ge=0, le=5)] = 0
     favourite: bool = False
     note: str = ""
+    files: tuple[str, ...] = ()
     takes: tuple[Identity, ...] = ()
     matched: str = ""
 

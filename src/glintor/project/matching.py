@@ -54,6 +54,7 @@ class _Pair(Struct, frozen=True):
     apart_s: float | None  # by which its clock would be ahead
     longer_s: float
     clap: bool
+    named: bool  # the camera told the log of this very file
 
 
 def camera_of(take: Take) -> str:
@@ -102,13 +103,19 @@ def _of_camera(project: Project, camera: str, group: Sequence[Offered], known_s:
     ]
     if not pairs:
         return []
+    told = {pair.offered.key: pair for pair in pairs if pair.named}
+    if told:  # the camera said so itself: no clock is needed, and its clock is known from them
+        agreed = sorted(pair.apart_s for pair in told.values() if pair.apart_s is not None)
+        known_s = agreed[len(agreed) // 2] if agreed else known_s
     clock, sure = (known_s, True) if known_s is not None else _vote(pairs)
     taken = _one_to_one(pairs, clock) if clock is not None else {}
     found = []
     for one in group:
         own = [pair for pair in pairs if pair.offered is one]
         best = taken.get(one.key)
-        if best is not None:
+        if one.key in told:
+            found.append(_match(told[one.key], clock, True, own))
+        elif best is not None:
             rivals = [p for p in own if p is not best and p.apart_s is not None and clock is not None
                       and abs(p.apart_s - clock) <= NEAR_S]  # fmt: skip
             found.append(_match(best, clock, sure and not rivals, own))
@@ -128,15 +135,29 @@ def _pair(project: Project, camera: str, one: Offered, shot: Shot, log: Log) -> 
         return None
     filmed_s = _rolled_s(one.take)
     longer = filmed_s - length
-    if abs(longer) > max(_LENGTH_S, _LENGTH_SHARE * length):
+    named = _named(log, one.take)
+    if not named and abs(longer) > max(_LENGTH_S, _LENGTH_SHARE * length):
         return None
     claps = [log.since_s(event.at) for event in log.events if event.what == "clap"]
     clap = bool(claps) and bool(one.claps_s) and any(abs(a - b) <= _CLAP_S for a in claps for b in one.claps_s or ())
-    if claps and one.claps_s and not clap:
+    if claps and one.claps_s and not clap and not named:
         return None
     began = _began(project, one.take)
     apart = None if began is None else (began - log.began_at).total_seconds()
-    return _Pair(one, shot, log, apart, longer, clap)
+    return _Pair(one, shot, log, apart, longer, clap, named)
+
+
+def _named(log: Log, take: Take) -> bool:
+    """Whether a camera on the link told the log of a take's first file."""
+    file = take.files[0]
+    path = file.card or file.lies or file.copy
+    for told in log.files:
+        camera, size, name = (*told.split(":", 2), "", "")[:3]
+        if size != str(file.size_bytes) or take.camera not in ("", camera):
+            continue
+        if path == name or path.endswith(f"/{name}") or name.endswith(f"/{path}"):
+            return True
+    return False
 
 
 def _rolled_s(take: Take) -> float:
@@ -205,6 +226,8 @@ def _match(pair: _Pair, clock_s: float | None, sure: bool, own: Sequence[_Pair])
         by.insert(0, "its time")
     if pair.clap:
         by.append("the clap")
+    if pair.named:
+        by = ["what its camera told"]
     told = ", ".join(by[:-1]) + (" and " if len(by) > 1 else "") + by[-1]
     words = f"by {told}" + (f", its clock {offset_words(clock_s)}" if clock_s is not None else "")
     others = sorted(
@@ -227,6 +250,8 @@ def offset_words(clock_s: float) -> str:
     if off < 1.0:
         return "right"
     hours, minutes, seconds = int(off) // 3600, int(off) // 60 % 60, int(off) % 60
+    if hours >= 48:
+        return f"{hours // 24} days {'fast' if clock_s > 0 else 'slow'}"
     words = f"{hours} h {minutes} min" if hours else f"{minutes} min {seconds} s" if minutes else f"{off:.0f} s"
     return f"{words} {'fast' if clock_s > 0 else 'slow'}"
 
@@ -362,7 +387,7 @@ def candidates(project: Project, take: Take, claps_s: Sequence[float] | None = N
                 continue
             longer = _rolled_s(take) - length
             apart = None if began is None else (began - log.began_at).total_seconds()
-            told = [f"{abs(longer):.1f} s {'longer' if longer > 0 else 'shorter'}"]
+            told = [f"{abs(longer):.1f} s {'longer' if longer > 0 else 'shorter'}" if abs(longer) >= 0.1 else "as long"]
             told += [f"clock {offset_words(apart)}"] if apart is not None else ["when it was filmed is unknown"]
             events = [log.since_s(event.at) for event in log.events if event.what == "clap"]
             near = [(abs(a - b), b) for a in events for b in claps]

@@ -1,6 +1,6 @@
 """One way to drive a camera, whatever stands behind it: the simulated one, or a real one over a wire."""
 
-from collections.abc import Callable
+from collections.abc import Callable, Mapping
 from pathlib import Path
 from typing import Any, Protocol
 
@@ -111,20 +111,32 @@ def options_for(exposure: Exposure, mode: Mode | None = None, **more: Any) -> Op
 
 
 class State(Struct, frozen=True):
-    """What the camera tells about itself. left_min at this mode's bit rate; battery_share and card_free of 0 to 1.
+    """What the camera tells about itself; what it does not tell is None. left_min at this mode's bit rate; battery_share of 0 to 1.
 
     recorded_s  film seconds of the recording that goes on; ended: why the last one ended by itself, "" where it did not
     """
 
     recording: bool
-    battery_share: float
-    battery_left_min: float
-    temperature_c: float
-    card_free_bytes: float
-    card_left_min: float
-    clock_offset_s: float = 0.0
+    battery_share: float | None = None
+    battery_left_min: float | None = None
+    temperature_c: float | None = None
+    card_free_bytes: float | None = None
+    card_left_min: float | None = None
+    clock_offset_s: float | None = None
     recorded_s: float = 0.0
     ended: str = ""
+
+    @property
+    def words(self) -> str:
+        """What is known, in a line."""
+        charge = "" if self.battery_share is None else f"battery {self.battery_share:.0%}"
+        if charge and self.battery_left_min is not None:
+            charge += f", {self.battery_left_min:.0f} min"
+        card = "" if self.card_left_min is None else f"card {self.card_left_min:.0f} min"
+        if not card and self.card_free_bytes is not None:
+            card = f"card {self.card_free_bytes / 1e9:.1f} GB"
+        warmth = "" if self.temperature_c is None else f"{self.temperature_c:.0f} °C inside"
+        return " · ".join(part for part in (charge, card, warmth) if part)
 
 
 class CardFile(Struct, frozen=True):
@@ -155,6 +167,10 @@ class CameraLink(Protocol):
     def options(self) -> Options: ...
 
     def set_options(self, options: Options) -> None: ...
+
+    def told(self) -> "Mapping[str, str | float]":
+        """What it says that it is set to, by the names of `recording.settings`; what it does not tell is not in it."""
+        ...
 
     def start(self) -> None:
         """Begins a film or a time-lapse; it ends by `stop`, or by itself when card, battery or heat end it."""

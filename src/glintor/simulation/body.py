@@ -17,6 +17,7 @@ from glintor.media.picture import write_picture
 from glintor.offload.copy import bring_over
 from glintor.recording.link import BatteryLow, Busy, CardFile, CardFull, CardGone, NotPossible, Options, State, TooHot
 from glintor.recording.power import Body, battery_min, card_min
+from glintor.recording.settings import Settings, asked
 from glintor.simulation.camera import Roll
 from glintor.simulation.foresight import foresight
 from glintor.simulation.onto_card import ON_CARD, record
@@ -108,6 +109,9 @@ class SimulatedCamera:
 
     def options(self) -> Options:
         return self._options
+
+    def told(self) -> Settings:
+        return asked(self._options)
 
     def set_options(self, options: Options) -> None:
         self._idle()

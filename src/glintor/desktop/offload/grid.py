@@ -13,7 +13,6 @@ from glintor.offload.drives import size_words
 
 _WIDE, _FLAT, _BAND, _WORDS, _EDGE, _GAP = 214, 120, 42, 42, 6, 8
 CELL = QSize(_WIDE + 2 * _EDGE + _GAP, _FLAT + 2 + _BAND + _WORDS + 2 * _EDGE + _GAP)
-_VERDICTS = {"keep": "keep", "maybe": "maybe", "drop": "drop", "": ""}
 Shown = tuple[QImage | None, QImage | None, str]
 
 
@@ -125,23 +124,26 @@ class _Tile(QStyledItemDelegate):
     def _draw_words(self, p: QPainter, entry: Entry, box: QRectF) -> None:
         take, right = entry.take, box.right()
         stars = "★" * take.rating if take is not None else ""
-        verdict = _VERDICTS[take.verdict] if take is not None else ""
+        verdict = take.verdict if take is not None else ""
         p.setFont(theme.font(bold=True))
         taken = p.fontMetrics().horizontalAdvance(stars) + (8 if stars else 0)
         name = p.fontMetrics().elidedText(entry.name, Qt.TextElideMode.ElideMiddle, int(box.width() - taken))
         marks.text(p, box.left(), box.top() + 10, name, bold=True)
         if stars:
             marks.text(p, right, box.top() + 10, stars, align="right")
-        marks.text(p, box.left(), box.top() + 28, line_words(entry), colour="soft")
-        x = right - 5
+        dots = right - 11 * 2
+        p.setFont(theme.font(bold=True))
+        room = dots - box.left() - (p.fontMetrics().horizontalAdvance(verdict) + 12 if verdict else 6)
+        p.setFont(theme.font())
+        line = p.fontMetrics().elidedText(line_words(entry), Qt.TextElideMode.ElideRight, int(room))
+        marks.text(p, box.left(), box.top() + 28, line, colour="soft")
         colour = theme.colours()["course" if entry.copies >= 2 else "caution"]
         p.setPen(QPen(colour, 1.4))
-        for number in reversed(range(2)):
+        for number in range(2):
             p.setBrush(colour if number < entry.copies else Qt.BrushStyle.NoBrush)
-            p.drawEllipse(QPointF(x, box.top() + 28), 3.6, 3.6)
-            x -= 11
+            p.drawEllipse(QPointF(dots + 6 + 11 * number, box.top() + 28), 3.6, 3.6)
         if verdict:
-            marks.text(p, x - 2, box.top() + 28, verdict, align="right", bold=True)
+            marks.text(p, dots - 4, box.top() + 28, verdict, align="right", bold=True)
 
 
 def _plain_words(entry: Entry) -> str:

@@ -12,6 +12,7 @@ from glintor.desktop.controls import button, label, row
 from glintor.desktop.desk import Desk
 from glintor.desktop.document import Document
 from glintor.desktop.jobs import Jobs, Newest
+from glintor.desktop.record.cameras import Cameras
 from glintor.desktop.record.log_panel import LogPanel
 from glintor.desktop.record.ready_view import ReadyView
 from glintor.desktop.record.rehearsal import Rehearsal, Source
@@ -33,7 +34,8 @@ class RecordDesk(Desk):
 
     def __init__(self, document: Document, jobs: Jobs, parent: QWidget, source: Source) -> None:
         super().__init__(document, jobs, parent)
-        self.ready, self.log = ReadyView(), LogPanel(document)
+        self.cameras = Cameras(document)
+        self.ready, self.log = ReadyView(), LogPanel(document, self.cameras)
         self.rehearsal = Rehearsal(document, jobs, source, self)
         self.eye = SphereView("What the camera will see", (300, 150))
         self.head, self.count = label("Ready?", "figure"), label("", "soft")
@@ -46,6 +48,9 @@ class RecordDesk(Desk):
         self.ready.turned.connect(self._turned)
         self.log.trouble.connect(jobs.trouble.emit)
         self.log.told.connect(self.said.emit)
+        self.log.link_asked.connect(self.open_cameras)
+        self.cameras.said.connect(self.said.emit)
+        self.cameras.changed.connect(self._show_cameras)
         self._lay()
 
     def _lay(self) -> None:
@@ -146,14 +151,26 @@ class RecordDesk(Desk):
         self.rehearse()
         self.rehearsal.start()
 
+    def open_cameras(self) -> None:
+        """The cameras on the link."""
+        from glintor.desktop.record.cameras_sheet import CamerasSheet
+
+        CamerasSheet(self.document, self.cameras, self).show()
+
+    def _show_cameras(self) -> None:
+        """What a camera says of its card and battery stands in the list; a mode that it reads back is ticked by it."""
+        self.cameras.tick_what_is_read_back()
+        self._show_lines()
+
     def log_alone(self) -> None:
         """The log in a small window that stays above other work."""
         if self.alone is None:
-            self.alone = LogPanel(self.document, small=True)
+            self.alone = LogPanel(self.document, self.cameras, small=True)
             self.alone.setParent(self.window(), Qt.WindowType.Tool | Qt.WindowType.WindowStaysOnTopHint)
             self.alone.setWindowTitle("Log")
             self.alone.layout().setContentsMargins(10, 10, 10, 10)
             self.alone.told.connect(self.said.emit)
+            self.alone.link_asked.connect(self.open_cameras)
             self.alone.resize(460, 420)
         self.alone.show()
         self.alone.raise_()
@@ -162,6 +179,7 @@ class RecordDesk(Desk):
     # Showing
     def refresh(self) -> None:
         project, shot = self.document.project, self.document.shot
+        self.cameras.plan()
         self.log.refresh()
         if self.alone is not None and self.alone.isVisible():
             self.alone.refresh()
@@ -192,7 +210,15 @@ class RecordDesk(Desk):
 
     def _show_lines(self) -> None:
         project, shot = self.document.project, self.document.shot
-        self.lines = ready_list(project, shot, self._found)
+        seen = self.cameras.seen(project.camera_of(shot).id)
+        state = seen.state if seen is not None else None
+        self.lines = ready_list(
+            project,
+            shot,
+            self._found,
+            card_free_bytes=state.card_free_bytes if state is not None else None,
+            battery_share=state.battery_share if state is not None else None,
+        )
         self.ready.show_lines(self.lines, shot.ticks)
         waiting = open_lines(self.lines, shot.ticks)
         done = len(self.lines) - len(waiting)
@@ -208,4 +234,5 @@ class RecordDesk(Desk):
 
     def close_down(self) -> None:
         self._worker.close()
+        self.cameras.close()
         self.rehearsal.source.keep()

@@ -9,7 +9,7 @@ from typing import TYPE_CHECKING
 from msgspec.structs import replace
 from PyQt6.QtCore import QRectF, Qt, QTimer, pyqtSignal
 from PyQt6.QtGui import QPainter, QPen
-from PyQt6.QtWidgets import QGridLayout, QInputDialog, QPushButton, QSizePolicy, QVBoxLayout, QWidget
+from PyQt6.QtWidgets import QGridLayout, QHBoxLayout, QInputDialog, QPushButton, QSizePolicy, QVBoxLayout, QWidget
 
 from glintor.desktop import theme
 from glintor.desktop.controls import Elided, button, choice, fill, label, offer, row, table
@@ -29,6 +29,7 @@ from glintor.recording.logbook import (
 
 if TYPE_CHECKING:
     from glintor.desktop.document import Document
+    from glintor.desktop.record.cameras import Cameras
 
 
 class RollButton(QPushButton):
@@ -76,15 +77,22 @@ class LogPanel(QWidget):
 
     trouble = pyqtSignal(object)
     told = pyqtSignal(str)
+    link_asked = pyqtSignal()
 
-    def __init__(self, document: "Document", *, small: bool = False, now: Callable[[], datetime] | None = None) -> None:
+    def __init__(
+        self, document: "Document", links: "Cameras", *, small: bool = False, now: Callable[[], datetime] | None = None
+    ) -> None:
         super().__init__()
-        self._document, self._small = document, small
+        self._document, self._links, self._small = document, links, small
         self._now = now or (lambda: now_of(document.project))
         self.roll = RollButton()
         self.roll.setObjectName("rollsmall" if small else "roll")
         self.roll.clicked.connect(lambda _on: self.turn())
         self.cameras = Elided("", "soft")
+        self.link = button(
+            "Cameras…", self.link_asked.emit, tip="Roll, stop and read back cameras over their own network"
+        )
+        links.changed.connect(self._show_roll)
         self.events: dict[What, QPushButton] = {}
         self.which = choice("Which rolling", letters=22)
         self.which.activated.connect(lambda _at: self._show_log())
@@ -110,7 +118,10 @@ class LogPanel(QWidget):
         column.setContentsMargins(0, 0, 0, 0)
         column.setSpacing(8)
         column.addWidget(self.roll)
-        column.addWidget(self.cameras)
+        line = QHBoxLayout()
+        line.addWidget(self.cameras, 1)
+        line.addWidget(self.link)
+        column.addLayout(line)
         grid = QGridLayout()
         grid.setSpacing(7)
         across = 4 if self._small else 3
@@ -132,11 +143,15 @@ class LogPanel(QWidget):
     def turn(self) -> None:
         """Rolls, or stops."""
         if rolling_log(self._document.shot) is not None:
+            self._links.stop()
             self._do("Stop", lambda shot: ended(shot, self._now()))
             return
         elsewhere = [s for s in self._document.project.shots if rolling_log(s) is not None]
         cameras = self.cameras_rolling()
         self._do("Roll", lambda shot: begun(shot, cameras, self._now()))
+        log = rolling_log(self._document.shot)
+        if log is not None:
+            self._links.start(log)
         if elsewhere:
             self.told.emit(f"{elsewhere[0].name} is still rolling in the log: stop it there if it does not")
 
@@ -208,7 +223,8 @@ class LogPanel(QWidget):
     def _show_roll(self) -> None:
         log = rolling_log(self._document.shot)
         if log is None:
-            self.roll.show_words("Roll", "by the clock · Space", rolling=False)
+            by = "on the link" if self._links.ids else "by the clock"
+            self.roll.show_words("Roll", f"{by} · Space", rolling=False)
             self._tick.stop()
         else:
             passed = log.since_s(stamp(self._now()))
@@ -220,11 +236,13 @@ class LogPanel(QWidget):
         for made in self.events.values():
             made.setEnabled(bool(self._document.shot.logs))
         kit = self._document.project.kit
-        named = [c.name for c in kit.cameras if c.id in (log.cameras if log is not None else self.cameras_rolling())]
-        self.cameras.show_words(
-            ("Rolling: " if log is not None else "Will be logged as rolling: ")
-            + ", ".join(f"{n} by the clock" for n in named)
-        )
+        ids = log.cameras if log is not None else self.cameras_rolling()
+        told = []
+        for camera in kit.cameras:
+            if camera.id in ids:
+                seen = self._links.seen(camera.id)
+                told.append(f"{camera.name} {'by the clock' if seen is None else seen.words}")
+        self.cameras.show_words(("Rolling: " if log is not None else "") + ", ".join(told))
 
     def _show_log(self) -> None:
         log = self.chosen

@@ -181,10 +181,7 @@ class Rehearsal(QDialog):
             f"filter {nd_text(e.nd_stops)} · {e.curve}"
         )
         if not rolling:
-            told = self.source.link().state()
-            self.power.setText(
-                f"battery {told.battery_share:.0%}, {told.battery_left_min:.0f} min · {told.temperature_c:.0f} °C inside"
-            )
+            self.power.setText(self.source.link().state().words)
         self.roll.setText("Stop, keep it" if rolling else "Take pictures" if mode.is_photo else "Record a take")
         for control in self.source.of_the_take:
             control.setEnabled(not mode.is_photo)

@@ -1,0 +1,380 @@
+"""A camera on the air: a client of the open web API of spherical cameras, level 2 (HTTP and JSON; from memory of the published
+specification: info, state, commands, options, files)."""
+
+import time
+from collections.abc import Callable, Iterator
+from datetime import datetime
+from pathlib import Path
+from typing import Any
+
+import numpy as np
+from msgspec import Struct
+from numpy.typing import NDArray
+
+from glintor.exposure.program import Program
+from glintor.files import sync_folder, write_error
+from glintor.recording.link import (
+    BatteryLow,
+    Busy,
+    CardFile,
+    CardFull,
+    CardGone,
+    LinkError,
+    NotPossible,
+    Options,
+    State,
+)
+from glintor.recording.settings import Settings, Value, asked
+from glintor.recording.wire import Address, Wire, Wrong
+
+_PROGRAM: dict[Program, int] = {
+    "manual": 1,
+    "auto": 2,
+    "shutter": 4,
+    "iso": 9,
+}  # as EXIF numbers them, and the API after it
+_MODES = {"film": "video", "time-lapse": "interval", "photo": "image", "bracket": "image"}
+_ERRORS: dict[str, tuple[type[LinkError], str]] = {
+    "disabledCommand": (Busy, "The camera does not do that just now."),
+    "cameraInExclusiveUse": (Busy, "Another program has the camera."),
+    "unknownCommand": (NotPossible, "The camera does not know that command."),
+    "invalidParameterName": (NotPossible, "The camera does not have that setting."),
+    "invalidParameterValue": (NotPossible, "The camera does not have that value."),
+    "missingParameter": (NotPossible, "The camera wants to know more."),
+    "storageFull": (CardFull, "The card is full."),
+    "noStorage": (CardGone, "There is no card in the camera."),
+    "batteryLow": (BatteryLow, "The battery is flat."),
+}
+_ONCE = ("camera.startCapture", "camera.stopCapture", "camera.takePicture")
+_PAGE, _POLL_S, _PATIENCE_S = 50, 0.15, 60.0
+
+
+class Info(Struct, frozen=True):
+    """Who a camera says that it is. level: of the API, as it says."""
+
+    maker: str = ""
+    model: str = ""
+    serial: str = ""
+    firmware: str = ""
+    levels: tuple[int, ...] = ()
+
+
+class _OnCamera(Struct, frozen=True):
+    file: CardFile
+    path: str  # of its address
+
+
+class WebCamera:
+    """A `CameraLink`. Each call may raise a LinkError; `Lost` where the camera does not answer."""
+
+    def __init__(self, address: str, *, timeout_s: float = 5.0) -> None:
+        self.wire = Wire(Address(address), timeout_s)
+        self._wanted = Options()
+        self._known: State | None = None
+        self._began_at: float | None = None
+        self._not_set: list[str] = []
+
+    def close(self) -> None:
+        self.wire.close()
+
+    def __enter__(self) -> "WebCamera":
+        return self
+
+    def __exit__(self, *_wrong: object) -> None:
+        self.close()
+
+    # What it tells
+    def info(self) -> Info:
+        told = self.wire.ask("/osc/info")
+        levels = told.get("apiLevel")
+        names = ("manufacturer", "model", "serialNumber", "firmwareVersion")
+        maker, model, serial, firmware = (str(told.get(name, ""))[:80] for name in names)
+        known = tuple(level for level in levels if isinstance(level, int)) if isinstance(levels, list) else ()
+        return Info(maker, model, serial, firmware, known)
+
+    def state(self) -> State:
+        told = self.wire.ask("/osc/state", {})
+        inner = told.get("state") if isinstance(told.get("state"), dict) else {}
+        options = self._told("captureStatus", "remainingSpace", "remainingVideoSeconds", "dateTimeZone")
+        recording = self._records(options)
+        left_s, at = _number(options.get("remainingVideoSeconds")), _moment(options.get("dateTimeZone"))
+        charge = _number(inner.get("batteryLevel") if isinstance(inner, dict) else None)
+        self._known = State(
+            recording=recording,
+            battery_share=charge if charge is not None and 0.0 <= charge <= 1.0 else None,
+            card_free_bytes=_number(options.get("remainingSpace")),
+            card_left_min=left_s / 60.0 if left_s is not None else None,
+            clock_offset_s=(at - datetime.now().astimezone()).total_seconds() if at is not None else None,
+            recorded_s=time.monotonic() - self._began_at if recording and self._began_at is not None else 0.0,
+        )
+        return self._known
+
+    def _records(self, options: dict[str, Any]) -> bool:
+        status = options.get("captureStatus")
+        if isinstance(status, str):
+            return status not in ("idle", "")
+        return self._began_at is not None  # it does not say: as far as this side knows
+
+    @property
+    def known(self) -> State | None:
+        """What it said last, for when it does not answer."""
+        return self._known
+
+    def forget_rolling(self) -> None:
+        """It says itself that it does not roll."""
+        self._began_at = None
+
+    @property
+    def rolling_s(self) -> float | None:
+        """How long it has been rolling as far as this side knows; None where it is not."""
+        return None if self._began_at is None else time.monotonic() - self._began_at
+
+    def told(self) -> Settings:
+        """What it says that it is set to, as far as it says."""
+        names = (
+            "captureMode", "exposureProgram", "iso", "shutterSpeed", "exposureCompensation", "whiteBalance", "fileFormat",
+            "captureInterval", "colorTemperature", "exposureBracket",
+        )  # fmt: skip
+        return _settings(self._told(*names))
+
+    def _told(self, *names: str) -> dict[str, Any]:
+        """Options by name; those that it does not have are not in it."""
+        try:
+            results = self._do("camera.getOptions", {"optionNames": list(names)})
+        except NotPossible:
+            results = {}
+            for name in names if len(names) > 1 else ():
+                results |= self._told(name)
+            return results
+        options = results.get("options")
+        return options if isinstance(options, dict) else {}
+
+    def options(self) -> Options:
+        """What was asked of it last; `told` is what it says."""
+        return self._wanted
+
+    # What it is told
+    def set_options(self, options: Options) -> None:
+        """Sets what it can be set to; what it refuses is found by `told`."""
+        wanted = asked(options.checked())
+        self._not_set = []
+        for one in _wishes(wanted):
+            try:
+                self._do("camera.setOptions", {"options": one})
+            except NotPossible:
+                self._not_set += list(one)
+        self._wanted = options
+
+    def start(self) -> None:
+        self._do("camera.startCapture", {})
+        self._began_at = time.monotonic()
+
+    def stop(self) -> CardFile:
+        results = self._do("camera.stopCapture", {})
+        filmed_s = self.rolling_s
+        self._began_at = None
+        names = results.get("fileUrls")
+        if isinstance(names, list) and names and isinstance(names[0], str):
+            return self._file_at(names[0], filmed_s)
+        files = self._files()
+        if not files:
+            raise CardGone("The camera names no file of what it recorded.", advice="Look at the card.")
+        return max((one.file for one in files), key=lambda file: (file.began_min or 0.0, file.path))
+
+    def discard(self) -> None:
+        """It cannot: the recording is ended and stays on the card."""
+        self.stop()
+
+    def take_picture(self) -> tuple[CardFile, ...]:
+        results = self._do("camera.takePicture", {})
+        name = results.get("fileUrl")
+        return (self._file_at(name, None),) if isinstance(name, str) else ()
+
+    def preview(self, width_px: int) -> NDArray[np.uint8]:
+        raise NotPossible("This camera shows no picture by itself here.", advice="Look at its own display.")
+
+    # Files
+    def list(self) -> tuple[CardFile, ...]:
+        return tuple(one.file for one in self._files())
+
+    def _files(self) -> tuple[_OnCamera, ...]:
+        found: tuple[_OnCamera, ...] = ()
+        while True:
+            wanted = {"fileType": "all", "startPosition": len(found), "entryCount": _PAGE, "maxThumbSize": 0}
+            results = self._do("camera.listFiles", wanted)
+            entries, total = results.get("entries"), _number(results.get("totalEntries"))
+            told = entries if isinstance(entries, list) else []
+            page = tuple(self._entry(one) for one in told if isinstance(one, dict))
+            found += page
+            if not page or total is None or len(found) >= total:
+                return found
+
+    def _entry(self, told: dict[str, Any]) -> _OnCamera:
+        url, size = told.get("fileUrl"), _number(told.get("size"))
+        if not isinstance(url, str) or size is None or size < 0:
+            raise Wrong("The camera's list of files makes no sense.", advice="Offload the card instead.")
+        at, width = _moment(told.get("dateTimeZone")), _number(told.get("width"))
+        path = self.wire.address.path_of(url)
+        return _OnCamera(
+            CardFile(
+                path=_name(path),
+                size_bytes=int(size),
+                began_min=at.hour * 60 + at.minute + at.second / 60.0 if at is not None else None,
+                width_px=int(width) if width else None,
+            ),
+            path,
+        )
+
+    def _file_at(self, url: str, film_s: float | None) -> CardFile:
+        """A file that was just made, as the list has it; by its name alone where that does not."""
+        path = self.wire.address.path_of(url)
+        for one in self._files():
+            if one.path == path:
+                return CardFile(one.file.path, one.file.size_bytes, one.file.began_min, film_s, one.file.width_px, None)
+        return CardFile(_name(path), 0, None, film_s)
+
+    def fetch(self, name: str, folder: Path, report: Callable[[float], None] = lambda _share: None) -> Path:
+        """A file in a folder, by parts: what came before is gone on with. It is as long as the camera said, or it is not kept."""
+        file = next((one for one in self._files() if one.file.name == name), None)
+        if file is None:
+            raise CardGone(f"There is no {name} on the card.", advice="Look at the list again.")
+        target, size = folder / file.file.name, file.file.size_bytes
+        part = folder / f".{file.file.name}.{size}.part"
+        try:
+            folder.mkdir(parents=True, exist_ok=True)
+            self._fill(part, file, size, report)
+            if target.exists():
+                raise NotPossible(f"There is a {target.name} in {folder} already.", advice="Choose another folder.")
+            part.rename(target)
+            sync_folder(folder)
+        except OSError as error:
+            raise write_error(target, error) from error
+        return target
+
+    def _fill(self, part: Path, file: _OnCamera, size: int, report: Callable[[float], None]) -> None:
+        import os
+
+        have = part.stat().st_size if part.exists() else 0
+        if have > size:
+            part.unlink()
+            have = 0
+        with part.open("r+b" if part.exists() else "w+b") as out:
+            if have < size:
+                for at, block in self.wire.fetch(file.path, have):
+                    if at + len(block) > size:
+                        out.truncate(0)
+                        raise self._lied(file.file.name)
+                    out.seek(at)
+                    out.write(block)
+                    report((at + len(block)) / size if size else 1.0)
+            out.truncate()
+            if out.tell() != size:
+                raise self._lied(file.file.name)
+            out.flush()
+            os.fsync(out.fileno())
+        report(1.0)
+
+    def _lied(self, name: str) -> Wrong:
+        return Wrong(
+            f"{name} is not as long as the camera says.",
+            unharmed="Nothing was kept under its name; the card has it.",
+            advice="Take the card out and offload it.",
+        )
+
+    # Commands
+    def _do(self, name: str, parameters: dict[str, Any]) -> dict[str, Any]:
+        """The results of a command, waited for where it takes its time. Raises what the camera says is wrong."""
+        once = name in _ONCE
+        told = self.wire.ask("/osc/commands/execute", {"name": name, "parameters": parameters}, once=once)
+        until = time.monotonic() + _PATIENCE_S
+        while told.get("state") == "inProgress":
+            if time.monotonic() > until or not isinstance(told.get("id"), str | int):
+                raise Wrong("The camera does not come to an end.", advice="Look at its own display.")
+            time.sleep(_POLL_S)
+            told = self.wire.ask("/osc/commands/status", {"id": told["id"]})
+        if told.get("state") == "done":
+            results = told.get("results")
+            return results if isinstance(results, dict) else {}
+        error = told.get("error")
+        if not isinstance(error, dict):
+            raise Wrong("The camera answers what makes no sense.", advice="Switch it off and on.")
+        kind, words = _ERRORS.get(str(error.get("code")), (LinkError, "The camera will not."))
+        said = str(error.get("message", ""))[:120]
+        raise kind(words, advice=f"It says: {said}" if said else "Look at its own display.")
+
+
+def _wishes(wanted: Settings) -> Iterator[dict[str, Any]]:
+    """What to set, in the order in which one depends on the other."""
+    yield {"captureMode": _MODES[str(wanted["mode"])]}
+    width = int(float(wanted["width"]))
+    size: dict[str, Any] = {"width": width, "height": width // 2}
+    if "rate" in wanted:
+        yield {"fileFormat": {"type": "mp4", **size, "framerate": wanted["rate"]}}
+    elif wanted["mode"] != "time-lapse":
+        yield {"fileFormat": {"type": "jpeg", **size}}
+    yield {"exposureProgram": _PROGRAM[wanted["program"]]}  # type: ignore[index]
+    for name, theirs in (("shutter", "shutterSpeed"), ("iso", "iso"), ("offset", "exposureCompensation")):
+        if name in wanted:
+            yield {theirs: wanted[name]}
+    if "white" in wanted:
+        yield {"whiteBalance": "_colorTemperature", "colorTemperature": wanted["white"]}
+    if "interval" in wanted:
+        yield {"captureInterval": wanted["interval"]}
+    if "frames" in wanted:
+        yield {"exposureBracket": {"shots": int(float(wanted["frames"])), "increment": wanted["steps"]}}
+
+
+def _settings(options: dict[str, Any]) -> Settings:
+    """What options of the API say, in Glintor's names."""
+    found: dict[str, Value] = {}
+    bracket = options.get("exposureBracket")
+    frames = _number(bracket.get("shots")) if isinstance(bracket, dict) else None
+    mode = {"video": "film", "interval": "time-lapse", "image": "photo"}.get(str(options.get("captureMode")))
+    if mode is not None:
+        found["mode"] = "bracket" if mode == "photo" and frames is not None and frames > 1 else mode
+    program = next((name for name, number in _PROGRAM.items() if number == options.get("exposureProgram")), None)
+    if program is not None:
+        found["program"] = program
+    shape = options.get("fileFormat")
+    numbers = {
+        "shutter": options.get("shutterSpeed"),
+        "iso": options.get("iso"),
+        "offset": options.get("exposureCompensation"),
+        "white": options.get("colorTemperature"),
+        "interval": options.get("captureInterval"),
+        "width": shape.get("width") if isinstance(shape, dict) else None,
+        "rate": shape.get("framerate") if isinstance(shape, dict) else None,
+        "frames": frames,
+        "steps": bracket.get("increment") if isinstance(bracket, dict) else None,
+    }
+    return found | {name: value for name, told in numbers.items() if (value := _number(told)) is not None}
+
+
+def _number(told: Any) -> float | None:
+    if isinstance(told, bool) or not isinstance(told, int | float) or abs(told) > 1e18:
+        return None
+    return float(told)
+
+
+def _moment(told: Any) -> datetime | None:
+    """A time as the API writes it: 2026:10-style dates with a zone, "2026:10:14 09:30:00+01:00"."""
+    if not isinstance(told, str):
+        return None
+    try:
+        found = datetime.fromisoformat(told[:10].replace(":", "-") + told[10:])
+    except ValueError:
+        return None
+    return found if found.tzinfo is not None else found.astimezone()
+
+
+def _name(path: str) -> str:
+    """A file's path without what leads to the card. Raises Wrong for one that leads out of it."""
+    from urllib.parse import unquote
+
+    plain = unquote(path.partition("?")[0]).lstrip("/")
+    parts = [part for part in plain.split("/") if part]
+    if not parts or any(
+        part in (".", "..") or part.startswith(".") or "\x00" in part or "\\" in part for part in parts
+    ):
+        raise Wrong("The camera names a file in a strange place.", advice="Offload the card instead.")
+    return "/".join(parts[1:] if parts[0] == "files" and len(parts) > 1 else parts)
