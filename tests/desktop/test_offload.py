@@ -103,7 +103,7 @@ def test_going_through_takes_one_key_each(window, offload, settle, qtbot):
     QTest.keyClick(window, "x")
     qtbot.waitUntil(lambda: offload._entry.name == takes[1], timeout=20000)
     QTest.keyClick(window, "o")
-    qtbot.waitUntil(lambda: not offload._going_through)
+    qtbot.waitUntil(lambda: not offload.through.goes_on)
     offload.viewer.looker.stop()
     settle()
     assert [on_card(offload, name).take.verdict for name in takes] == ["drop", "maybe"]

@@ -175,3 +175,38 @@ def test_a_cut_that_was_begun_and_a_film_go_along(day):
     assert [c.take_id for c in moved.cuts] == [t.id for t in moved.takes] and len(moved.takes) == 1
     assert project.films[0].pieces[0].shot_id == moved.id and first_fault(project) is None
     assert key_of(moved.id, moved.takes[0]) not in [key_of(s, t) for s, t in open_takes(project)]
+
+
+def test_two_cameras_of_one_kind_on_two_cards_are_told_apart_by_their_clocks(day):
+    """Files made and named alike, brought home one card after the other."""
+    ids = (day.kit.cameras[0].id, "second")
+    kit = replace(day.kit, cameras=(day.kit.cameras[0], replace(day.kit.cameras[0], id="second")))
+    shots = [replace(s, logs=tuple(replace(one, cameras=ids) for one in s.logs)) for s in day.shots]
+    project = replace(day, kit=kit, shots=tuple(shots))
+    for ahead_s in (-37.0, 245.0):
+        takes = [take(f"VID_{n}", m, l, ahead_s=ahead_s) for n, (m, l) in enumerate(ROLLED)]
+        takes = [replace(t, files=(replace(t.files[0], quick=f"{t.name}{ahead_s}"),)) for t in takes]
+        project = brought(project, takes)
+    assert [len(one.takes) for s in project.shots[:2] for one in s.logs] == [2] * 6
+    clocks = {t.clock_s for s in project.shots for t in s.takes}
+    assert clocks == {-37.0, 245.0}
+
+
+def test_a_log_knows_the_files_that_cameras_told_it_of(day):
+    named = replace(
+        log(9, 80, 30.0, cameras=("camera", "second")),
+        files=("camera:1700:clips/clip-0001.mp4", "second:1800:clips/clip-0001.mp4"),
+    )
+    day = day.with_shot(day.shots[2].id, lambda s: replace(s, logs=(named,)))
+    for size in (1700, 1800, 1900):
+        one = replace(
+            take("clip-0001", 0, 12.0),
+            files=(
+                TakeFile(
+                    card="clips/clip-0001.mp4", lies=f"/{size}/clips/clip-0001.mp4", size_bytes=size, quick=str(size)
+                ),
+            ),
+        )
+        day = brought(day, [replace(one, began="")])
+    matched = [t.files[0].size_bytes for t in day.shots[2].takes if t.matched == "by what its camera told"]
+    assert matched == [1700, 1800]  # the third has the name, and is another film

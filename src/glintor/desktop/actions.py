@@ -194,6 +194,8 @@ ACTIONS = (
             ("log", "Which log is this from…", "G", lambda w: w.offload.ask_log()),
             ("folder", "Another card or folder…", "Ctrl+Shift+O", lambda w: w.offload.ask_folder()),
             ("places", "Where copies go…", "", lambda w: w.offload.ask_places()),
+            ("prove", "Prove the copies again", "Ctrl+Shift+B", lambda w: w.offload.prove_again()),
+            ("prove_other", "Prove a folder of copies again…", "", lambda w: w.offload.ask_proven()),
         )
     ),
     *(ActionSpec(f"look.rate_{n}", "Take", f"Stars: {n}", str(n), _starred(n), "offload") for n in range(1, 6)),

@@ -9,6 +9,7 @@ from msgspec import Struct
 from glintor.files import file_hash
 from glintor.offload.manifest import ManifestError, known_hashes, listed_files
 from glintor.offload.transfer import Progress
+from glintor.project.ledger import Ledger
 
 
 class Verified(Struct, frozen=True):
@@ -63,6 +64,16 @@ def verify(
     missing = [name for name in known if name not in listed]
     unlisted = [name for name in listed if name not in known]
     return Verified(*(tuple(names) for names in (same, altered, missing, unread, unlisted)))
+
+
+def prove_again(
+    folder: Path, *, report: Callable[[float], None] = lambda _share: None, stop: threading.Event | None = None
+) -> Verified:
+    """Verifies a folder; what is not as it was listed counts as proven no longer. Raises ManifestError, WriteError, Cancelled."""
+    found = verify(folder, report=report, stop=stop)
+    if not found.sound:
+        Ledger(folder).forget((*found.altered, *found.missing, *found.unread))
+    return found
 
 
 def _hash(file: Path, how: str, progress: Progress) -> str:

@@ -67,6 +67,14 @@ class Ledger:
         content = msgspec.json.encode(_Kept(1, self.proofs))
         write_bytes(self.folder / NAME, msgspec.json.format(content, indent=1) + b"\n")
 
+    def forget(self, copies: Iterable[str]) -> None:
+        """Takes back the proofs of copies, by their path in the folder, that turned out not to be what they were. Raises WriteError."""
+        gone = set(copies)
+        kept = [proof for proof in self.proofs if proof.copy not in gone]
+        if len(kept) < len(self.proofs):
+            self._proofs = {}
+            self.add(*kept)
+
     def of_source(self, name: str, file: Path) -> Proof | None:
         """The proof of a file of a card, where its copy still lies as it was proven. Raises OSError."""
         if name not in self._proofs:

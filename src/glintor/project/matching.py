@@ -107,7 +107,11 @@ def _of_camera(project: Project, camera: str, group: Sequence[Offered], known_s:
     if told:  # the camera said so itself: no clock is needed, and its clock is known from them
         agreed = sorted(pair.apart_s for pair in told.values() if pair.apart_s is not None)
         known_s = agreed[len(agreed) // 2] if agreed else known_s
-    clock, sure = (known_s, True) if known_s is not None else _vote(pairs)
+    clock, sure = _vote(pairs)
+    if known_s is not None and len(_one_to_one(pairs, known_s)) >= (
+        len(_one_to_one(pairs, clock)) if clock is not None else 0
+    ):
+        clock, sure = known_s, True  # else it is another camera that makes its files alike
     taken = _one_to_one(pairs, clock) if clock is not None else {}
     found = []
     for one in group:
@@ -127,15 +131,15 @@ def _of_camera(project: Project, camera: str, group: Sequence[Offered], known_s:
 
 
 def _pair(project: Project, camera: str, one: Offered, shot: Shot, log: Log) -> _Pair | None:
-    """Both as one, where length and clap allow it and the log has no recording of this camera yet."""
+    """Both as one, where length and clap allow it and the log may still lack a recording of this camera."""
     length = log.length_s
     if length is None or (log.cameras and one.take.camera and one.take.camera not in log.cameras):
-        return None
-    if any(take.id in log.takes and camera in (camera_of(take), _made_like(take)) for take in shot.takes):
         return None
     filmed_s = _rolled_s(one.take)
     longer = filmed_s - length
     named = _named(log, one.take)
+    if not named and _has_its_own(shot, log, camera):
+        return None
     if not named and abs(longer) > max(_LENGTH_S, _LENGTH_SHARE * length):
         return None
     claps = [log.since_s(event.at) for event in log.events if event.what == "clap"]
@@ -145,6 +149,13 @@ def _pair(project: Project, camera: str, one: Offered, shot: Shot, log: Log) -> 
     began = _began(project, one.take)
     apart = None if began is None else (began - log.began_at).total_seconds()
     return _Pair(one, shot, log, apart, longer, clap, named)
+
+
+def _has_its_own(shot: Shot, log: Log, camera: str) -> bool:
+    """Whether a log has a recording of a camera already: of one that is known, or as many that are made alike as cameras were rolled."""
+    of_log = [take for take in shot.takes if take.id in log.takes]
+    alike = [take for take in of_log if camera in (camera_of(take), _made_like(take))]
+    return any(take.camera == camera for take in alike) or len(alike) >= max(len(log.cameras), 1)
 
 
 def _named(log: Log, take: Take) -> bool:
@@ -383,7 +394,7 @@ def candidates(project: Project, take: Take, claps_s: Sequence[float] | None = N
     for shot in project.shots:
         for log in shot.logs:
             length = log.length_s
-            if length is None or any(t.id in log.takes and camera_of(t) == camera_of(take) for t in shot.takes):
+            if length is None or _has_its_own(shot, log, camera_of(take)):
                 continue
             longer = _rolled_s(take) - length
             apart = None if began is None else (began - log.began_at).total_seconds()

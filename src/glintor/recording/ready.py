@@ -45,8 +45,10 @@ def ready_list(
     *,
     card_free_bytes: float | None = None,
     battery_share: float | None = None,
+    on_link: bool = False,
 ) -> tuple[Line, ...]:
-    """The lines of a shot. card_free_bytes, battery_share: as the camera says, None where nobody knows."""
+    """The lines of a shot. card_free_bytes, battery_share: as the camera says, None where nobody knows; on_link: whether it is held on
+    its wireless."""
     said: dict[str, list[Finding]] = {}
     for finding in worst_first(list(findings)):
         line = _LINE_OF.get(finding.kind)
@@ -58,7 +60,7 @@ def ready_list(
         Line("clear", "Branches, lines and people clear of the stick"),
         *_set(project, shot),
         Line("power", _power(project, shot, card_free_bytes, battery_share)),
-        Line("sound", _sound(project)),
+        Line("sound", _sound(project, on_link)),
         *_together(project),
         Line("hands", _hands(project, shot)),
         Line("people", _people(project, shot)),
@@ -131,10 +133,9 @@ def _power(project: Project, shot: Shot, card_free: float | None, battery: float
     return f"{charge}, {card}; {shot.length_min:g} min wanted"
 
 
-def _sound(project: Project) -> str:
-    return (
-        "Wireless on for phone or remote" if project.site.wireless else "Wireless off"
-    ) + ", beeps loud enough to hear"
+def _sound(project: Project, on_link: bool) -> str:
+    by_hand = "Wireless on for phone or remote" if project.site.wireless else "Wireless off"
+    return f"{'Wireless on for the link' if on_link else by_hand}, beeps loud enough to hear"
 
 
 def _together(project: Project) -> list[Line]:

@@ -23,7 +23,8 @@ class Difference(Struct, frozen=True):
 
     @property
     def words(self) -> str:
-        return f"{self.name} {self.told}, not {self.wanted}" if self.told is not None else f"{self.name} {self.wanted}?"
+        name = "" if self.name == "iso" else f"{self.name} "
+        return f"{name}{self.told}, not {self.wanted}" if self.told is not None else f"{name}{self.wanted}?"
 
 
 def asked(options: Options) -> dict[str, Value]:

@@ -15,7 +15,7 @@ from glintor.sphere.turn import TurnTrack
 COLUMNS = ("time_s", "yaw_deg", "pitch_deg", "distance_m")
 
 
-class Track(Struct, frozen=True):
+class Track(Struct, frozen=True, eq=False):
     """Arrays (n,) of time, direction in the sphere and distance; yaw unwrapped."""
 
     time_s: NDArray[np.float64]

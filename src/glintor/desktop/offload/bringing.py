@@ -2,6 +2,7 @@
 
 import time
 from collections.abc import Callable, Sequence
+from functools import partial
 from pathlib import Path
 from threading import Event
 
@@ -15,6 +16,7 @@ from glintor.offload.contents import Contents, Entry, admitted
 from glintor.offload.drives import size_words
 from glintor.offload.naming import PATTERN, facts_of_unit, filled
 from glintor.offload.run import Offloaded, offload
+from glintor.offload.verify import Verified, prove_again
 from glintor.project.recordings import with_sounds
 from glintor.project.store import need_folder
 
@@ -90,6 +92,26 @@ class Bringing(QObject):
         self._job.progressed.connect(lambda _share: self.progressed.emit())
         return True
 
+    def prove_again(self, folders: Sequence[Path]) -> None:
+        """Reads every copy again and compares it with its folder's list of checksums."""
+        for folder in folders:
+            self._jobs.start(
+                f"Proving {folder.name} again", partial(_proven_again, folder), partial(self._proved, folder)
+            )
+
+    def _proved(self, folder: Path, found: Verified) -> None:
+        self.ended.emit()
+        if found.sound:
+            self.said.emit(f"{folder}: {found.words}")
+            return
+        self._jobs.trouble.emit(
+            GlintorError(
+                f"{folder}: {found.words}",
+                unharmed="The card and the other copies were not touched.",
+                advice="Bring the card over once more, or copy it from the other place: nothing is written over.",
+            )
+        )
+
     def _over(self) -> None:
         self._job = None
         self.ended.emit()
@@ -117,6 +139,10 @@ class Bringing(QObject):
             self.said.emit(f"{brought.files} files brought over and proven. {done.words}".strip())
         else:
             self.said.emit("Everything on the card is safe already")
+
+
+def _proven_again(folder: Path, report: Callable[[float], None], stop: Event) -> Verified:
+    return prove_again(folder, report=report, stop=stop)
 
 
 def _left_words(seconds: float) -> str:

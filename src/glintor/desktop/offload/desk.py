@@ -5,44 +5,29 @@ from pathlib import Path
 
 from msgspec import Struct
 from msgspec.structs import replace
-from PyQt6.QtCore import QTimer, pyqtSignal
+from PyQt6.QtCore import pyqtSignal
 from PyQt6.QtWidgets import QFileDialog, QHBoxLayout, QVBoxLayout, QWidget
 
 from glintor.desktop import theme
-from glintor.desktop.controls import Chips, Elided, button, choice, label, row
+from glintor.desktop.controls import Elided, button, choice, label, row
 from glintor.desktop.desk import Desk
 from glintor.desktop.document import Document
-from glintor.desktop.jobs import Job, Jobs, Newest
+from glintor.desktop.jobs import Jobs, Newest
 from glintor.desktop.offload.bringing import Bringing
+from glintor.desktop.offload.card_choice import CardChoice
 from glintor.desktop.offload.grid import Grid
 from glintor.desktop.offload.judging import Judging
 from glintor.desktop.offload.pictures import Pictures, Wanted
-from glintor.desktop.offload.viewer import PLAYS_S, Viewer
-from glintor.errors import GlintorError
+from glintor.desktop.offload.through import Through
+from glintor.desktop.offload.viewer import Viewer
 from glintor.finding import Finding
 from glintor.offload.card import Safety, safety, survey
-from glintor.offload.contents import (
-    SHOWN,
-    SORTS,
-    Contents,
-    Entry,
-    Show,
-    Sort,
-    admitted,
-    chosen,
-    copied,
-    entries,
-    look_through,
-)
-from glintor.offload.drives import drives
+from glintor.offload.contents import SHOWN, SORTS, Contents, Entry, Show, Sort, admitted, chosen, copied, entries
 from glintor.offload.known import entry_facts
 from glintor.offload.naming import PATTERN, facts_of_unit
 from glintor.project.model import Copying, Project
 from glintor.project.pictured import guesses
 from glintor.review import offloading
-
-_WATCH_MS = 2000  # how often it is seen whether something was plugged in
-_OWN = "the camera's card"
 
 
 class _Seen(Struct, frozen=True):
@@ -63,8 +48,7 @@ class OffloadDesk(Desk):
 
     def __init__(self, document: Document, jobs: Jobs, parent: QWidget) -> None:
         super().__init__(document, jobs, parent)
-        self.cards = Chips("Card", (), titled=False)
-        self.folder = button("folder…", self.ask_folder, tip="Any card, disk or folder; one can also be dropped here")
+        self.choice = CardChoice(document, jobs, self)
         self.to = button("", self.ask_places, tip="Where copies go, in which folders, and a second place")
         self.bring = button(
             "Copy and prove",
@@ -78,22 +62,15 @@ class OffloadDesk(Desk):
         self.pictures = Pictures()
         self.grid, self.viewer = Grid(self.pictures.of), Viewer()
         self.bringing, self.judging = Bringing(document, jobs), Judging(document, jobs)
-        self.through = button(
-            "Look through", self.look_through, tip="All of them, a few seconds each, one key each (L)"
+        self.through = Through(
+            self.grid, self.viewer, lambda entry, verdict: self.judging.judge(entry, verdict, turns=False)
         )
-        self._card: Path | None = None
-        self._folders: list[Path] = []
-        self._contents: dict[Path, Contents] = {}
-        self._reading: dict[Path, Job] = {}
         self._seen_now: _Seen | None = None
         self._entry: Entry | None = None
         self._key = ""
-        self._going_through = self._there = self._picked = False
+        self._picked = False
         self._looker = Newest("card", jobs.trouble.emit)
         self._looker.finished.connect(self._seen)
-        self._watch = QTimer(self)
-        self._watch.setInterval(_WATCH_MS)
-        self._watch.timeout.connect(self._look_for_cards)
         self._lay()
         self._connect()
 
@@ -102,7 +79,9 @@ class OffloadDesk(Desk):
         page.setContentsMargins(14, 10, 14, 8)
         page.setSpacing(8)
         arrow = label("→", "figure")
-        page.addLayout(row(self.cards, self.folder, arrow, self.to, None, self.bring, stretch=False, spacing=10))
+        page.addLayout(
+            row(self.choice.chips, self.choice.folder, arrow, self.to, None, self.bring, stretch=False, spacing=10)
+        )
         said = QHBoxLayout()
         said.setSpacing(10)
         said.addWidget(self.sentence)
@@ -112,14 +91,16 @@ class OffloadDesk(Desk):
         body.setSpacing(16)
         left = QVBoxLayout()
         left.setSpacing(6)
-        left.addLayout(row(self.show_, self.sort, None, self.through, stretch=False, spacing=8))
+        left.addLayout(row(self.show_, self.sort, None, self.through.button, stretch=False, spacing=8))
         left.addWidget(self.grid, 1)
         body.addLayout(left, 64)
         body.addWidget(self.viewer, 36)
         page.addLayout(body, 1)
 
     def _connect(self) -> None:
-        self.cards.chosen.connect(self.open_card)
+        self.choice.opened.connect(self._begin_anew)
+        self.choice.changed.connect(self.look_again)
+        self.choice.said.connect(self.said.emit)
         for box in (self.show_, self.sort):
             box.activated.connect(lambda _at: self._show())
         self.grid.looked_at.connect(self._pick)
@@ -135,7 +116,7 @@ class OffloadDesk(Desk):
         view.trim_asked.connect(self.only_part)
         view.log_asked.connect(self.ask_log)
         view.answer_asked.connect(lambda: self.unsure.emit([self._entry.reading]) if self._entry else None)
-        view.looker.played_out.connect(self._played_out)
+        self.through.said.connect(self.said.emit)
         line.part_dragged.connect(lambda begin, end: self.judging.drag_part(self._entry, begin, end))
         line.ended.connect(self.document.end_gesture)
         self.judging.said.connect(self.said.emit)
@@ -148,7 +129,19 @@ class OffloadDesk(Desk):
     @property
     def card(self) -> Path | None:
         """The card in sight."""
-        return self._card
+        return self.choice.card
+
+    def open_card(self, card: Path) -> None:
+        """Shows a card, disk or folder."""
+        self.choice.open(card)
+
+    def ask_folder(self) -> None:
+        self.choice.ask()
+
+    def _begin_anew(self) -> None:
+        """Another card: its first is looked at."""
+        self._key, self._entry, self._picked = "", None, False
+        self.grid.scrollToTop()
 
     @property
     def places(self) -> list[Path]:
@@ -156,57 +149,19 @@ class OffloadDesk(Desk):
         second = self.document.project.copying.second
         return [self.document.footage, *([Path(second)] if second else [])]
 
-    def _look_for_cards(self) -> None:
-        """Offers what is plugged in; what is gone is no longer offered."""
-        own = self.document.card
-        found = [(own, _OWN)] if own.is_dir() else []
-        found += [(drive.root, drive.words) for drive in drives()]
-        found += [(folder, folder.name) for folder in self._folders if folder not in [root for root, _ in found]]
-        self.cards.set_options(found)
-        self.cards.setVisible(bool(found))
-        if self._card is None and found:
-            self.open_card(found[0][0])
-        elif self._card is not None and self._there != self._card.is_dir():
-            self.said.emit(
-                f"{self._card.name} was {'put back' if self._card.is_dir() else 'taken out'}; what is proven is safe"
-            )
-            self.look_again()
-        self._there = self._card is not None and self._card.is_dir()
-        self.cards.show_value(self._card)
+    def prove_again(self) -> None:
+        """Reads every copy in the places again."""
+        there = [place for place in self.places if (place / "ascmhl").is_dir()]
+        if there:
+            self.bringing.prove_again(there)
+        else:
+            self.said.emit("There are no copies with a list of checksums yet")
 
-    def ask_folder(self) -> None:
-        folder = QFileDialog.getExistingDirectory(self, "Which card or folder?", str(Path.home()))
+    def ask_proven(self) -> None:
+        """Reads the copies of any folder again."""
+        folder = QFileDialog.getExistingDirectory(self, "Which folder of copies?", str(self.document.footage))
         if folder:
-            self.open_card(Path(folder))
-
-    def open_card(self, card: Path) -> None:
-        """Shows a card, disk or folder: at once what files there are, and as it is understood what they are."""
-        if card != self._card:
-            self._card, self._key, self._entry, self._picked = card, "", None, False
-            self.grid.scrollToTop()
-        if card != self.document.card and card not in self._folders and card not in [d.root for d in drives()]:
-            self._folders.append(card)
-        self._look_for_cards()
-        if card not in self._contents and card not in self._reading and card.is_dir():
-            file = self.document.file
-            self._reading[card] = self.jobs.start(
-                f"Looking at {card.name}",
-                lambda report, _stop: look_through(file, card, report=report),
-                self._understood,
-                failed=lambda error: self._not_understood(card, error),
-                cancelled=lambda: self._not_understood(card, None),
-            )
-        self.look_again()
-
-    def _understood(self, contents: Contents) -> None:
-        self._reading.pop(contents.root, None)
-        self._contents[contents.root] = contents
-        self.look_again()
-
-    def _not_understood(self, card: Path, error: GlintorError | None) -> None:
-        self._reading.pop(card, None)
-        if error is not None:
-            self.jobs.trouble.emit(error)
+            self.bringing.prove_again([Path(folder)])
 
     def ask_places(self) -> None:
         from glintor.desktop.offload.places_sheet import PlacesSheet
@@ -220,17 +175,17 @@ class OffloadDesk(Desk):
     def _example(self) -> dict[str, str]:
         """What is known of a recording of the card, for showing what a pattern leads to."""
         for entry in self.found:
-            if entry.unit is not None and self._card is not None and entry.take is not None:
+            if entry.unit is not None and self.card is not None and entry.take is not None:
                 unit = entry.unit.unit
-                return facts_of_unit(unit, self._card, self.document.project) | {"name": unit.main.name}
+                return facts_of_unit(unit, self.card, self.document.project) | {"name": unit.main.name}
         shot = self.document.shot
         facts = {"day": self.document.project.site.day, "shot": shot.name, "take": "take 1", "path": "folder"}
         return facts | {"camera": self.document.project.camera_of(shot).name, "name": "film.mp4"}
 
     def start(self) -> None:
         """Copies every file of the card that is not proven to be safe in every place, then adds to the lists of checksums."""
-        card = self._card or self.document.card
-        if self.bringing.start(card, self._contents.get(card, Contents(card)), self.found, self.places):
+        card = self.card or self.document.card
+        if self.bringing.start(card, self.choice.contents(card) or Contents(card), self.found, self.places):
             self.refresh()
             self.proxies_wanted.emit([e for e in self.grid.entries.shown if e.files])
 
@@ -242,8 +197,7 @@ class OffloadDesk(Desk):
 
     def look_again(self) -> None:
         """Looks at the card and the day: what there is, and what of it is proven to be safe."""
-        card, document = self._card, self.document
-        contents = self._contents.get(card, Contents(card)) if card is not None else None
+        card, document, contents = self.card, self.document, self.choice.contents()
         self.judging.contents = contents
         project, file, places = document.project, document.file, self.places
         self._looker.ask(
@@ -267,7 +221,7 @@ class OffloadDesk(Desk):
     def _seen(self, _key: object, seen: object) -> None:
         """Shows what was found, and logs every take whose copy is proven."""
         assert isinstance(seen, _Seen)
-        if seen.card != self._card:
+        if seen.card != self.card:
             return
         self._seen_now = seen
         units = [e.unit for e in seen.entries or () if e.unit is not None]
@@ -280,15 +234,14 @@ class OffloadDesk(Desk):
             self.document.edit("Bring takes over", project)
 
     def refresh(self) -> None:
-        self._watch.start()
-        self._look_for_cards()
+        self.choice.watch(on=True)
         self._show()
         self.look_again()
 
     def leave(self) -> None:
-        self._watch.stop()
+        self.choice.watch(on=False)
+        self.through.end()
         self.viewer.looker.stop()
-        self._going_through = False
 
     def _show(self) -> None:
         project, seen = self.document.project, self._seen_now
@@ -309,7 +262,7 @@ class OffloadDesk(Desk):
     def _first_key(self, shown: Sequence[Entry]) -> str:
         """What is looked at before a hand chose: of the day the take at hand, of another card its first."""
         now = self.document.take
-        if now is not None and self._card in (None, self.document.card):
+        if now is not None and self.choice.own:
             return next((e.key for e in shown if e.in_day and e.take is not None and e.take.id == now.id), "")
         return shown[0].key if shown and shown[0].unit is not None else ""
 
@@ -346,11 +299,11 @@ class OffloadDesk(Desk):
         self.sentence.setText(f"<span style='color:{colour}'>{head}:</span><span style='font-weight:400'>{rest}</span>")
 
     def _show_pace(self) -> None:
-        reading = self._reading.get(self._card) if self._card is not None else None
+        share = self.choice.reading_share
         if self.bringing.goes_on:
             self.pace.show_words(self.bringing.pace_words)
-        elif reading is not None:
-            self.pace.show_words(f"seeing what its files are: {100 * reading.share:.0f} %")
+        elif share is not None:
+            self.pace.show_words(f"seeing what its files are: {100 * share:.0f} %")
         else:
             self.pace.show_words("")
 
@@ -373,6 +326,7 @@ class OffloadDesk(Desk):
             return
         fresh = entry is None or self._entry is None or entry.key != self._entry.key
         self._entry, self._key = entry, entry.key if entry is not None else ""
+        self.through.entry = entry
         project = self.document.project
         shot = next((s for s in project.shots if entry is not None and s.id == entry.shot_id), None)
         views = guesses(project, shot, entry.take) if entry is not None and entry.take is not None else {}
@@ -383,8 +337,8 @@ class OffloadDesk(Desk):
     # What becomes of a take
     def judge(self, verdict: str) -> None:
         """Keep, maybe or drop; going through, the next one follows."""
-        self.judging.judge(self._entry, verdict, turns=not self._going_through)
-        if self._going_through:
+        self.judging.judge(self._entry, verdict, turns=not self.through.goes_on)
+        if self.through.goes_on:
             self.skip()
 
     def rate(self, stars: int) -> None:
@@ -411,72 +365,25 @@ class OffloadDesk(Desk):
         if entry is None or entry.take is None:
             return
         shot_id, take_id = entry.shot_id, entry.take.id
-        if not entry.in_day and self._card is not None:
-            project, (shot_id, take_id) = admitted(self.document.project, self._contents[self._card], [entry.take])
+        contents = self.choice.contents()
+        if not entry.in_day and contents is not None:
+            project, (shot_id, take_id) = admitted(self.document.project, contents, [entry.take])
             self.document.edit("Bring a recording in", project)
         self.opened.emit(shot_id, take_id)
 
     # Looking through
-    def look_through(self) -> None:
-        """Plays a few seconds of each, one after the other; a key says what becomes of it."""
-        self._going_through = not self._going_through
-        self.through.setText("Enough" if self._going_through else "Look through")
-        if not self._going_through:
-            self.viewer.looker.stop()
-            self.said.emit("")
-            return
-        entry = self._entry
-        if entry is None or entry.take is None:
-            self.grid.step(1)
-        self._go_on()
-
     def skip(self) -> None:
-        """The next one, without a word about this one."""
-        if self.grid.step(1) and self._entry is not None and self._entry.take is not None:
-            if self._going_through:
-                self._go_on()
-        elif self._going_through:
-            self.look_through()
-            self.said.emit("Everything was looked through")
+        self.through.skip()
 
-    def _go_on(self) -> None:
-        shown = self.grid.entries.shown
-        takes = [e for e in shown if e.take is not None]
-        at = next((n for n, e in enumerate(takes, 1) if e.key == self._key), 0)
-        self.said.emit(f"Looking through, {at} of {len(takes)}: K keep, O maybe, X drop, N skips, L ends")
-        self.viewer.looker.play(PLAYS_S)
-
-    def _played_out(self) -> None:
-        if self._going_through and self._entry is not None and self._entry.take is not None:
-            from glintor.project.pictured import moment_of
-
-            self.viewer.looker.seek(moment_of(self._entry.take))
-            self.viewer.next_look()
-            self.viewer.looker.play(PLAYS_S)
+    def look_through(self) -> None:
+        self.through.turn()
 
     def toggle_play(self) -> None:
         looker = self.viewer.looker
         looker.stop() if looker.playing else looker.play()
 
     def compare(self) -> None:
-        """Two takes side by side: those that are selected, else the one in sight and its neighbour."""
-        from glintor.desktop.offload.compare import CompareWindow
-
-        takes = [e for e in self.grid.entries.shown if e.take is not None and e.files]
-        two = [e for e in self.grid.chosen() if e.take is not None and e.files][:2]
-        if len(two) < 2 and two:
-            at = takes.index(two[0])
-            two += takes[at + 1 : at + 2] or takes[max(at - 1, 0) : at]
-        if len(two) < 2:
-            self.said.emit("There are no two takes to compare")
-            return
-        self.viewer.looker.stop()
-        sheet = CompareWindow(takes, two[0], two[1], self.viewer.looker.view, self)
-        sheet.judged.connect(self._judge_other)
-        sheet.show()
-
-    def _judge_other(self, key: str, verdict: str) -> None:
-        self.judging.judge(next((e for e in self.found if e.key == key), None), verdict, turns=False)
+        self.through.compare(self)
 
     def findings(self) -> Sequence[Finding]:
         return offloading(*self.document.project.shots)
@@ -484,11 +391,11 @@ class OffloadDesk(Desk):
     @property
     def settled(self) -> bool:
         return (
-            self.viewer.looker.settled and self._looker.idle and not self.bringing.goes_on and not self._reading
+            self.viewer.looker.settled and self._looker.idle and not self.bringing.goes_on and self.choice.settled
         ) and self.pictures.idle
 
     def close_down(self) -> None:
-        self._watch.stop()
+        self.choice.watch(on=False)
         self._looker.close()
         self.pictures.close()
         self.viewer.looker.close_down()

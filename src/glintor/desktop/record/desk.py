@@ -218,6 +218,7 @@ class RecordDesk(Desk):
             self._found,
             card_free_bytes=state.card_free_bytes if state is not None else None,
             battery_share=state.battery_share if state is not None else None,
+            on_link=bool(self.cameras.ids),
         )
         self.ready.show_lines(self.lines, shot.ticks)
         waiting = open_lines(self.lines, shot.ticks)

@@ -12,7 +12,7 @@ from PyQt6.QtGui import QPainter, QPen
 from PyQt6.QtWidgets import QGridLayout, QHBoxLayout, QInputDialog, QPushButton, QSizePolicy, QVBoxLayout, QWidget
 
 from glintor.desktop import theme
-from glintor.desktop.controls import Elided, button, choice, fill, label, offer, row, table
+from glintor.desktop.controls import button, choice, fill, label, offer, row, table
 from glintor.errors import GlintorError
 from glintor.project.log import LOG_KEYS, WHATS, Log, What
 from glintor.recording.logbook import (
@@ -88,7 +88,9 @@ class LogPanel(QWidget):
         self.roll = RollButton()
         self.roll.setObjectName("rollsmall" if small else "roll")
         self.roll.clicked.connect(lambda _on: self.turn())
-        self.cameras = Elided("", "soft")
+        self.cameras = label("", "soft")
+        self.cameras.setWordWrap(True)
+        self.cameras.setSizePolicy(QSizePolicy.Policy.Ignored, QSizePolicy.Policy.Preferred)
         self.link = button(
             "Cameras…", self.link_asked.emit, tip="Roll, stop and read back cameras over their own network"
         )
@@ -241,8 +243,12 @@ class LogPanel(QWidget):
         for camera in kit.cameras:
             if camera.id in ids:
                 seen = self._links.seen(camera.id)
-                told.append(f"{camera.name} {'by the clock' if seen is None else seen.words}")
-        self.cameras.show_words(("Rolling: " if log is not None else "") + ", ".join(told))
+                told.append(
+                    f"{camera.name}: {'by the clock' if seen is None else seen.words}"
+                    if self._links.ids
+                    else camera.name
+                )
+        self.cameras.setText("\n".join(told) if self._links.ids else "By the clock: " + ", ".join(told))
 
     def _show_log(self) -> None:
         log = self.chosen
