@@ -148,6 +148,10 @@ def test_two_cameras_on_the_link_are_set_rolled_read_back_and_find_their_files(
         (n,) for n, _ in two_cameras
     }
 
+    record.fetch("second")
+    qtbot.waitUntil(lambda: window.desk is window.offload and window.settled, timeout=60000)
+    assert window.offload.card.name == "on the bank" and [e.kind for e in window.offload.found if e.unit] == ["film"]
+
     taken = look_at(document.file, recordings_in([server.card for _, server in two_cameras])).takes
     project, _ = with_recordings(document.project, taken)
     matched = [t for s in project.shots for t in s.takes if t.matched.startswith("by what its camera told")]

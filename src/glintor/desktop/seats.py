@@ -42,6 +42,7 @@ class Seats(QStackedWidget):
     take_opened = pyqtSignal(str, str)
     proxies_wanted = pyqtSignal(object)
     unsure = pyqtSignal(object)
+    card_came = pyqtSignal(object)
 
     def __init__(self, document: Document, jobs: Jobs, queue: "Queue | None") -> None:
         super().__init__()
@@ -65,7 +66,9 @@ class Seats(QStackedWidget):
         from glintor.desktop.record.desk import RecordDesk
         from glintor.desktop.record.simulated import Simulated
 
-        return self._seat(RecordDesk(self._document, self._jobs, self, Simulated(self._document)))
+        desk = RecordDesk(self._document, self._jobs, self, Simulated(self._document))
+        desk.fetched.connect(self.card_came)
+        return self._seat(desk)
 
     @cached_property
     def offload(self) -> "OffloadDesk":

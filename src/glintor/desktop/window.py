@@ -120,6 +120,7 @@ class Window(QMainWindow):
         self.seats.clip_seen.connect(self.take_work.seek_lenses)
         self.seats.take_opened.connect(self.clip_work.work_on)
         self.seats.proxies_wanted.connect(self.clip_work.make_proxies_of)
+        self.seats.card_came.connect(self._show_card)
         self.seats.unsure.connect(self.clip_work.ask_what)
         self.seats.turning_missed.connect(self.take_work.find_turning)
         self.seats.hold_asked.connect(self.take_work.hold)
@@ -165,6 +166,10 @@ class Window(QMainWindow):
     @property
     def desks(self) -> tuple[Desk, ...]:
         return (self.place, self.expose, self.record, self.offload, self.reframe, self.export)
+
+    def _show_card(self, folder: Path) -> None:
+        self.show_desk(NAMES.index("offload"))
+        self.offload.open_card(folder)
 
     def _seated(self, desk: Desk) -> None:
         desk.findings_changed.connect(self._show_findings)

@@ -1,6 +1,7 @@
 """A camera on the air: a client of the open web API of spherical cameras, level 2 (HTTP and JSON; from memory of the published
 specification: info, state, commands, options, files)."""
 
+import threading
 import time
 from collections.abc import Callable, Iterator
 from datetime import datetime
@@ -11,6 +12,7 @@ import numpy as np
 from msgspec import Struct
 from numpy.typing import NDArray
 
+from glintor.errors import Cancelled
 from glintor.exposure.program import Program
 from glintor.files import sync_folder, write_error
 from glintor.recording.link import (
@@ -234,8 +236,8 @@ class WebCamera:
         return CardFile(_name(path), 0, None, film_s)
 
     def fetch(self, name: str, folder: Path, report: Callable[[float], None] = lambda _share: None) -> Path:
-        """A file in a folder, by parts: what came before is gone on with. It is as long as the camera said, or it is not kept."""
-        file = next((one for one in self._files() if one.file.name == name), None)
+        """A file (by its path or name) in a folder, by parts: what came before is gone on with. It is as long as the camera said, or it is not kept."""
+        file = next((one for one in self._files() if name in (one.file.path, one.file.name)), None)
         if file is None:
             raise CardGone(f"There is no {name} on the card.", advice="Look at the list again.")
         target, size = folder / file.file.name, file.file.size_bytes
@@ -250,6 +252,23 @@ class WebCamera:
         except OSError as error:
             raise write_error(target, error) from error
         return target
+
+    def fetch_all(
+        self, folder: Path, report: Callable[[float], None] = lambda _share: None, stop: threading.Event | None = None
+    ) -> int:
+        """Every file of its card that is not in a folder yet; how many came. Raises Cancelled; what came by then stays."""
+        files = [file for file in self.list() if not _is_there(folder / file.path, file.size_bytes)]
+        whole, done = sum(file.size_bytes for file in files) or 1, 0
+        for file in files:
+
+            def of_all(share: float, at: int = done, size: int = file.size_bytes) -> None:
+                if stop is not None and stop.is_set():
+                    raise Cancelled
+                report((at + share * size) / whole)
+
+            self.fetch(file.path, (folder / file.path).parent, of_all)
+            done += file.size_bytes
+        return len(files)
 
     def _fill(self, part: Path, file: _OnCamera, size: int, report: Callable[[float], None]) -> None:
         import os
@@ -348,6 +367,10 @@ def _settings(options: dict[str, Any]) -> Settings:
         "steps": bracket.get("increment") if isinstance(bracket, dict) else None,
     }
     return found | {name: value for name, told in numbers.items() if (value := _number(told)) is not None}
+
+
+def _is_there(file: Path, size: int) -> bool:
+    return file.is_file() and file.stat().st_size == size
 
 
 def _number(told: Any) -> float | None:

@@ -1,7 +1,9 @@
 """Cameras on the link: an address for each of the kit's, how it is, what is set otherwise than planned, and one press to set it."""
 
+from collections.abc import Callable
 from functools import partial
 
+from PyQt6.QtCore import pyqtSignal
 from PyQt6.QtWidgets import QDialog, QFrame, QHBoxLayout, QLineEdit, QPushButton, QVBoxLayout, QWidget
 
 from glintor.desktop.controls import button, label, row
@@ -14,7 +16,7 @@ from glintor.project.kit import Camera
 class _Line(QWidget):
     """One camera of the kit."""
 
-    def __init__(self, camera: Camera, cameras: Cameras) -> None:
+    def __init__(self, camera: Camera, cameras: Cameras, fetch: Callable[[str], None]) -> None:
         super().__init__()
         self._id, self._cameras = camera.id, cameras
         self.address = QLineEdit(cameras.address(camera.id))
@@ -26,6 +28,11 @@ class _Line(QWidget):
         self.put = button(
             "Set as planned", partial(cameras.put, camera.id), tip="And reads back what it is set to then"
         )
+        self.fetch = button(
+            "Fetch its files",
+            partial(fetch, camera.id),
+            tip="Over the air, by parts; then they are looked through on Offload",
+        )
         self.state, self.differs = label("", "soft"), label("", "caution")
         self.differs.setWordWrap(True)
         column = QVBoxLayout(self)
@@ -36,6 +43,7 @@ class _Line(QWidget):
         head.addWidget(self.address)
         head.addWidget(self.hold)
         head.addWidget(self.put)
+        head.addWidget(self.fetch)
         column.addLayout(head)
         column.addWidget(self.state)
         column.addWidget(self.differs)
@@ -54,7 +62,8 @@ class _Line(QWidget):
         seen = self._cameras.seen(self._id)
         self.hold.setText("Connect" if seen is None else "Let go")
         self.address.setEnabled(seen is None)
-        self.put.setEnabled(seen is not None and not seen.lost)
+        for one in (self.put, self.fetch):
+            one.setEnabled(seen is not None and not seen.lost and seen.rolling_s is None)
         if seen is None:
             self.state.setText("by the clock: no camera is asked")
             self.differs.setText("")
@@ -72,11 +81,15 @@ class _Line(QWidget):
 class CamerasSheet(QDialog):
     """Follows the cameras of a document's kit."""
 
+    fetch_asked = pyqtSignal(str)
+
     def __init__(self, document: Document, cameras: Cameras, over: QWidget) -> None:
         super().__init__(over)
         self.setWindowTitle("Cameras on the link")
-        self.resize(680, 300)
-        self.lines = {camera.id: _Line(camera, cameras) for camera in document.project.kit.cameras}
+        self.resize(760, 300)
+        self.lines = {
+            camera.id: _Line(camera, cameras, self.fetch_asked.emit) for camera in document.project.kit.cameras
+        }
         page = QVBoxLayout(self)
         words = label(
             "A camera that speaks the open web API of spherical cameras is started, stopped and read back over its own "

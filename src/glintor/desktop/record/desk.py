@@ -1,10 +1,11 @@
 """Record: am I set, and what happens while it rolls?"""
 
 import webbrowser
-from collections.abc import Sequence
+from collections.abc import Callable, Sequence
 from pathlib import Path
+from threading import Event
 
-from PyQt6.QtCore import Qt
+from PyQt6.QtCore import Qt, pyqtSignal
 from PyQt6.QtWidgets import QFileDialog, QHBoxLayout, QInputDialog, QVBoxLayout, QWidget
 
 from glintor.desktop.charts import marks
@@ -31,6 +32,7 @@ class RecordDesk(Desk):
 
     name = "Record"
     plans = True
+    fetched = pyqtSignal(Path)
 
     def __init__(self, document: Document, jobs: Jobs, parent: QWidget, source: Source) -> None:
         super().__init__(document, jobs, parent)
@@ -155,7 +157,31 @@ class RecordDesk(Desk):
         """The cameras on the link."""
         from glintor.desktop.record.cameras_sheet import CamerasSheet
 
-        CamerasSheet(self.document, self.cameras, self).show()
+        sheet = CamerasSheet(self.document, self.cameras, self)
+        sheet.fetch_asked.connect(self.fetch)
+        sheet.show()
+
+    def fetch(self, camera_id: str) -> None:
+        """Brings the files of a camera on the link over the air into a folder beside the day, which is then looked through as a card."""
+        from glintor.offload.naming import clean
+        from glintor.recording.web_camera import WebCamera
+
+        camera = self.document.project.kit.camera(camera_id)
+        name = camera.name if camera is not None else camera_id
+        folder, address = self.document.file.parent / "by-air" / clean(name), self.cameras.address(camera_id)
+
+        def work(report: Callable[[float], None], stop: Event) -> int:
+            with WebCamera(address) as link:
+                return link.fetch_all(folder, report, stop)
+
+        def came(count: int) -> None:
+            self.said.emit(
+                f"{count} files of {name} came over the air" if count else f"{name} has nothing that is not here"
+            )
+            if folder.is_dir():
+                self.fetched.emit(folder)
+
+        self.jobs.start(f"Fetching the files of {name}", work, came)
 
     def _show_cameras(self) -> None:
         """What a camera says of its card and battery stands in the list; a mode that it reads back is ticked by it."""
