@@ -10,6 +10,7 @@ from PyQt6.QtCore import Qt
 from PyQt6.QtTest import QTest
 
 from glintor.desktop.offload.compare import CompareWindow
+from glintor.desktop.offload.grid import picture_key
 from glintor.desktop.offload.match_sheet import MatchSheet
 from glintor.desktop.offload.places_sheet import PlacesSheet
 from glintor.offload.contents import SHOWN
@@ -57,7 +58,9 @@ def test_a_card_is_looked_at_where_it_lies_judged_and_brought_home_twice(window,
     }
     before = {shot.id: shot.takes for shot in document.project.shots}
     assert {"REC_0007", "PAIR_1"} <= set(kinds) and not on_card(offload, "REC_0007").in_day
-    assert all(offload.pictures.of(on_card(offload, name).key)[0] is not None for name in ("REC_0007", "PAIR_1"))
+    assert all(
+        offload.pictures.of(picture_key(on_card(offload, name)))[0] is not None for name in ("REC_0007", "PAIR_1")
+    )
     look_at(offload, settle, "REC_0007")
     assert offload.viewer.looker.frame._image is not None and not offload.bringing.goes_on
     assert {shot.id: shot.takes for shot in document.project.shots} == before  # looking takes nothing in

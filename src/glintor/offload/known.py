@@ -21,7 +21,9 @@ def entry_facts(project: Project, entry: Entry) -> tuple[Fact, ...]:
     take, log = entry.take, log_of(project, entry)
     if take is not None:
         found += facts_of(project, take)
-    if entry.why:
+    if take is not None and not entry.files:
+        found.append(Fact("Missing", entry.why, "seen in it"))
+    elif entry.why:
         by: Origin = "typed" if take is not None and take.told_by == "person" and take.told else "seen in it"
         found.append(Fact("Taken for", entry.why, by))
     if entry.reading is not None:

@@ -18,6 +18,7 @@ from glintor.project.take import Take
 
 NEAR_S = 5.0  # a hand and a camera begin within that of each other (judgement, no source)
 _LENGTH_S, _LENGTH_SHARE = 3.0, 0.03
+_ALIKE_S = 1.5  # in length, of what has nothing but its length to speak for it
 _CLAP_S = 1.5
 _LIKELY_S = 90.0  # that a clock which somebody set is off
 _APART_S = 2.0 * NEAR_S
@@ -123,7 +124,10 @@ def _of_camera(project: Project, camera: str, group: Sequence[Offered], known_s:
             rivals = [p for p in own if p is not best and p.apart_s is not None and clock is not None
                       and abs(p.apart_s - clock) <= NEAR_S]  # fmt: skip
             found.append(_match(best, clock, sure and not rivals, own))
-        elif own:
+        elif alike := [
+            p for p in own if p.clap or abs(p.longer_s) <= max(_ALIKE_S, _LENGTH_SHARE * _rolled_s(one.take))
+        ]:
+            own = alike
             clapped = [pair for pair in own if pair.clap]
             first = min(clapped or own, key=lambda p: (abs(p.longer_s), abs(p.apart_s or 0.0)))
             found.append(_match(first, first.apart_s if clock is None else clock, len(clapped) == 1, own))

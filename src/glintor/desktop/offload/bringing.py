@@ -130,8 +130,8 @@ class Bringing(QObject):
                 GlintorError(
                     f"{name} could not be brought over."
                     if count == 1
-                    else f"{count} files could not be brought over; the first is {name}.",
-                    unharmed=f"{brought.files} others are safe.",
+                    else f"{count} recordings and files could not be brought over; the first is {name}.",
+                    unharmed=f"{brought.files} files came over and are proven.",
                     advice=why,
                 )
             )

@@ -15,7 +15,7 @@ from glintor.desktop.document import Document
 from glintor.desktop.jobs import Jobs, Newest
 from glintor.desktop.offload.bringing import Bringing
 from glintor.desktop.offload.card_choice import CardChoice
-from glintor.desktop.offload.grid import Grid
+from glintor.desktop.offload.grid import Grid, picture_key
 from glintor.desktop.offload.judging import Judging
 from glintor.desktop.offload.pictures import Pictures, Wanted
 from glintor.desktop.offload.through import Through
@@ -314,7 +314,7 @@ class OffloadDesk(Desk):
         for entry in self.grid.in_sight():
             if entry.take is not None and entry.files:
                 views = guesses(project, shots.get(entry.shot_id), entry.take)
-                wanted.append(Wanted(entry.key, entry.files, entry.take, next(iter(views.values()))))
+                wanted.append(Wanted(picture_key(entry), entry.files, entry.take, next(iter(views.values()))))
         self.pictures.ask(wanted)
 
     def _pick(self, entry: Entry) -> None:
@@ -357,7 +357,9 @@ class OffloadDesk(Desk):
         self.judging.only_part(self._entry)
 
     def ask_log(self) -> None:
-        self.judging.ask_log(self._entry, self.pictures.of(self._key)[0], self)
+        self.judging.ask_log(
+            self._entry, self.pictures.of(picture_key(self._entry))[0] if self._entry is not None else None, self
+        )
 
     def open_in_reframe(self) -> None:
         """Works on the take in sight, from where it lies."""

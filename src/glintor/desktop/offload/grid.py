@@ -104,7 +104,8 @@ class _Tile(QStyledItemDelegate):
 
     def _draw_pictures(self, p: QPainter, entry: Entry, flat: QRect, band: QRect) -> None:
         colours = theme.colours()
-        picture, unrolled, wrong = self._picture(entry.key)
+        picture, unrolled, wrong = self._picture(picture_key(entry))
+        wrong = wrong or ("" if entry.files or entry.take is None else entry.why)
         for box, image in ((flat, picture), (band, unrolled)):
             if image is not None:
                 p.drawImage(QRectF(box), image)
@@ -144,6 +145,12 @@ class _Tile(QStyledItemDelegate):
             p.drawEllipse(QPointF(dots + 6 + 11 * number, box.top() + 28), 3.6, 3.6)
         if verdict:
             marks.text(p, dots - 4, box.top() + 28, verdict, align="right", bold=True)
+
+
+def picture_key(entry: Entry) -> str:
+    """What a picture is kept by: what the file holds, so that a copy has it at once."""
+    quick = entry.take.files[0].quick if entry.take is not None else ""
+    return quick or entry.key
 
 
 def _plain_words(entry: Entry) -> str:

@@ -10,6 +10,7 @@ from msgspec import Struct
 from PyQt6.QtCore import QObject, pyqtSignal
 from PyQt6.QtGui import QImage
 
+from glintor.content import quick_of
 from glintor.desktop.charts import marks
 from glintor.errors import GlintorError
 from glintor.project.take import Take
@@ -32,7 +33,14 @@ class Wanted(Struct, frozen=True):
     def made_of(self) -> object:
         """What the picture depends on: it is made anew where this changes."""
         take = self.take
-        return self.files, take.taken_as, take.steady, take.horizon, take.part_s, self.view
+        return (
+            tuple(quick_of(file) for file in self.files if file.is_file()),
+            take.taken_as,
+            take.steady,
+            take.horizon,
+            take.part_s,
+            self.view,
+        )
 
 
 class Pictures(QObject):
