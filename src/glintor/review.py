@@ -27,11 +27,12 @@ from glintor.project.model import Camera, Exposure, Project, Shot, take_of
 from glintor.project.placed import carrier_of, given_of, in_reach, in_sun, layout_of, placing, replanned
 from glintor.project.site import Placement, Site
 from glintor.project.store import clip_files
+from glintor.project.subjects import subject_file
 from glintor.project.take import Take
 from glintor.reframing.course import course_of
 from glintor.reframing.cut import Cut
 from glintor.reframing.review import Limits, review_path
-from glintor.reframing.track import Track, read_track, track_file
+from glintor.reframing.track import Track, read_found, read_track, track_file
 
 if TYPE_CHECKING:
     from glintor.simulation.light_course import Frames
@@ -159,20 +160,22 @@ def answer_for(project: Project, shot: Shot, course: Course) -> Answer:
 
 
 def track_of_take(project_file: Path, take: Take) -> Track | None:
-    """The subject's track beside the take's clip, if there is one."""
-    try:
-        file = track_file(clip_files(project_file, take)[0])
-        state = file.stat()
-    except (GlintorError, OSError):
-        return None
-    return _track(file, state.st_mtime_ns, state.st_size)
+    """The subject's track: as it was found in the pictures, else as the clip has it beside it; None where there is neither."""
+    for found in (True, False):
+        try:
+            file = subject_file(project_file, take) if found else track_file(clip_files(project_file, take)[0])
+            state = file.stat()
+        except (GlintorError, OSError):
+            continue
+        return _track(file, found, state.st_mtime_ns, state.st_size)
+    return None
 
 
 @lru_cache(maxsize=32)
-def _track(file: Path, _changed_ns: int, _size_bytes: int) -> Track | None:
+def _track(file: Path, found: bool, _changed_ns: int, _size_bytes: int) -> Track | None:
     """A track as it lies on disk; read again when it changed. None where it cannot be read."""
     try:
-        return read_track(file)
+        return read_found(file) if found else read_track(file)
     except GlintorError:
         return None
 
@@ -211,7 +214,8 @@ def pan_share_s(take: Take) -> float:
 
 def seam_band(camera: Camera, take: Take, track: Track | None) -> float:
     """Half-width in degrees of the seam band for the subject of a take, at its nearest."""
-    distance = float(track.distance_m.min()) if track is not None and len(track.time_s) else 3.0
+    nearest = track.nearest_m if track is not None else None
+    distance = 3.0 if nearest is None else nearest
     return seam.seam_band_deg(distance, gap_m=camera.gap_m, width_px=take.width_px, overlap_deg=camera.overlap_deg)
 
 

@@ -25,6 +25,7 @@ COMMANDS = {
     "lenses": "recordings",
     "steady": "recordings",
     "sync": "recordings",
+    "track": "recordings",
     "offload": "cards",
     "verify": "cards",
     "camera": "camera",

@@ -191,3 +191,40 @@ def sync(words: list[str]) -> int:
         )
         return 1
     return 0
+
+
+def track(words: list[str]) -> int:
+    read = parser(
+        "track",
+        "Follow what is somewhere at a moment through a recording, forward and backward, and write where it is.",
+    )
+    read.add_argument("source", type=Path, metavar="FILE")
+    read.add_argument("target", type=Path, metavar="OUT.csv")
+    for name, words_of in (
+        ("at", "second at which it is pointed at"),
+        ("yaw", "degrees to the right in the picture"),
+        ("pitch", "degrees up"),
+        ("size", "how high it is, degrees"),
+    ):
+        read.add_argument(f"--{name}", type=float, required=True, help=words_of)
+    told_options(read)
+    chosen = read.parse_args(words)
+    from glintor.files import refuse_sources
+    from glintor.media.tracked import Pointed, follow_subject
+    from glintor.reframing.track import found_track, write_found
+
+    footage = footage_told(chosen, chosen.source)
+    refuse_sources(chosen.target, footage.files)
+    if (
+        not 0.0 <= chosen.at <= footage.duration_s
+        or not -90.0 <= chosen.pitch <= 90.0
+        or not 0.5 <= chosen.size <= 170.0
+    ):
+        raise InputError("That moment, height or size is not in the recording.", advice="Give others.")
+    point = Pointed(chosen.at, chosen.yaw, chosen.pitch, chosen.size)
+    seen = follow_subject(footage, [point], report=progress)
+    rows = [(s.time_s, s.yaw_deg, s.pitch_deg, s.size_deg, s.state) for s in seen]
+    write_found(chosen.target, found_track(rows))
+    counts = [sum(s.state == state for s in seen) for state in (2, 1, 0)]
+    print("{}: {} moments, {} sure, {} unsure, {} lost".format(chosen.target, len(seen), *counts))
+    return 0

@@ -147,6 +147,9 @@ ACTIONS = (
     ActionSpec(
         "take.horizon", "Take", "Set the horizon by two clicks", "", lambda w: w.take_work.begin_horizon(), "reframe"
     ),
+    ActionSpec("take.track", "Take", "Track what is in the middle", "J", lambda w: w.take_work.track(), "reframe"),
+    ActionSpec("path.along", "Path", "Go with the subject", "Shift+J", lambda w: w.take_work.go_along(), "reframe"),
+    ActionSpec("take.untrack", "Take", "Forget what was tracked", "", lambda w: w.take_work.forget_track(), "reframe"),
     ActionSpec("take.mark", "Path", "Mark this moment", "M", lambda w: w.reframe.work.mark(), "reframe"),
     ActionSpec("shot.place", "Shot", "Where is it…", "F6", lambda w: w.place.open_places(), "place"),
     ActionSpec("shot.carrier", "Shot", "On what…", "F7", lambda w: w.place.open_carriers(), "place"),

@@ -109,7 +109,8 @@ def _softness(times: Array, values: Array, limits: Limits) -> list[Finding]:
 
 def _subject(times: Array, values: Array, limits: Limits, track: Track, subject: str) -> list[Finding]:
     where = direction(track.yaw_deg, track.pitch_deg)
-    seen = in_frames(values, limits.size_px, where)
+    known = track.known
+    seen = in_frames(values, limits.size_px, where) & known
     off = np.degrees(np.arcsin(np.minimum(np.abs(where @ np.array(limits.seam_axis)), 1.0)))
     out = []
     band = limits.seam_band_deg
@@ -120,7 +121,15 @@ def _subject(times: Array, values: Array, limits: Limits, track: Track, subject:
                 limit=band or 0.0, unit="°", start_s=start, end_s=end, reason="The two lenses' pictures do not meet there; look elsewhere.",
             )
         )  # fmt: skip
-    away = runs(~seen, times, 1.0)
+    lost_to_sight = runs(~known, times, 0.5)
+    if lost_to_sight and known.any():
+        out.append(
+            Finding(
+                desk="reframe", kind="lost", level=Level.NOTE, title=f"{subject} lost", value=sum(b - a for a, b in lost_to_sight), unit="s",
+                start_s=lost_to_sight[0][0], end_s=lost_to_sight[-1][1], reason="It was not found in the pictures there; point at it, and it is followed anew.",
+            )
+        )  # fmt: skip
+    away = runs(~seen & known, times, 1.0)
     if away and seen.any():
         lost = sum(b - a for a, b in away)
         out.append(

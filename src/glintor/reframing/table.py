@@ -2,7 +2,7 @@
 
 import io
 import math
-from collections.abc import Sequence
+from collections.abc import Mapping, Sequence
 from pathlib import Path
 
 from glintor.errors import InputError, shortened
@@ -13,8 +13,11 @@ from glintor.reframing.path import SAME_TIME_S, Keyframe, PathError
 COLUMNS = ("time_s", "yaw_deg", "pitch_deg", "roll_deg", "fov_deg", "bend")
 
 
-def read_rows(path: Path, columns: Sequence[str]) -> list[tuple[int, list[float]]]:
-    """Line number and finite numbers of each row of a CSV with this header. Raises PathError naming the line."""
+def read_rows(
+    path: Path, columns: Sequence[str], *, words: Mapping[str, Mapping[str, float]] = {}
+) -> list[tuple[int, list[float]]]:
+    """Line number and finite numbers of each row of a CSV with this header. words: numbers that stand for words, by column. Raises
+    PathError naming the line."""
     import csv  # a window starts without it
 
     try:
@@ -39,7 +42,9 @@ def read_rows(path: Path, columns: Sequence[str]) -> list[tuple[int, list[float]
         values = []
         for name, cell in zip(columns, row, strict=True):
             try:
-                value = float(cell)
+                value = words[name][cell.strip()] if name in words else float(cell)
+            except KeyError:
+                value = math.nan
             except ValueError:
                 value = math.nan
             if absurd(name, value) is not None:

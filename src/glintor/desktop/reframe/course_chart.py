@@ -11,6 +11,7 @@ from glintor.desktop.charts.labels import Labels, Side
 from glintor.desktop.charts.scale import Scale
 from glintor.desktop.reframe.course_sheet import BEARINGS, THIN_PX, TOP, CourseSheet, Front
 from glintor.placement.seam import seam_yaws_deg
+from glintor.reframing.track import SURE
 from glintor.sphere.angle import wrap_deg
 
 _AT_END: tuple[Side, ...] = ("left",)  # of a line that runs to the strip's right end
@@ -167,9 +168,12 @@ class CourseChart(CourseSheet):
             yaw = wrap_deg(self._track.yaw_deg)
             xs, ys = time.px(self._track.time_s), scale.px(yaw)
             p.setBrush(Qt.BrushStyle.NoBrush)
-            p.setPen(marks.pen("subject", 1.8, Qt.PenStyle.DashLine))
-            p.drawPath(marks.polyline(xs, ys, main.height() / 2))
-            at = len(xs) // 12
+            state = self._track.state
+            sure = np.ones(len(xs), bool) if state is None else state == SURE
+            for shown, style in ((sure, Qt.PenStyle.DashLine), (self._track.known, Qt.PenStyle.DotLine)):
+                p.setPen(marks.pen("subject", 1.8 if style == Qt.PenStyle.DashLine else 1.0, style))
+                p.drawPath(marks.polyline(np.where(shown, xs, np.nan), ys, main.height() / 2))
+            at = int(np.flatnonzero(self._track.known)[:1].sum()) if state is not None else len(xs) // 12
             labels.add(float(xs[at]), float(ys[at]), self._subject, colour="subject", gap=3.0, sides=("below", "above"))
         p.restore()
 

@@ -283,6 +283,16 @@ class ReframeDesk(Desk):
         elif self.player.playing and cut is not None:
             self._draw_ahead(cut)
 
+    @property
+    def turns(self) -> TurnTrack | None:
+        """How the picture lies in the frame that views are meant in."""
+        return self._turns
+
+    @property
+    def track(self) -> Track | None:
+        """Where the subject is, in the frame that views are meant in."""
+        return self._track
+
     def _open(self, take: Take | None) -> bool:
         try:
             if take is None:

@@ -1,0 +1,415 @@
+"""Following a subject in a sphere, picture after picture, on upright local patches, so that poles, seam and back do not matter.
+
+Three witnesses who err in different ways are asked each time: how features in the subject moved (optical flow), where it looks like it did
+(templates), and what colours are there (three bands of hue and saturation); people are besides found by a detector now and then. Where they
+disagree nothing is claimed: the state becomes unsure, then lost, and a lost subject is looked for all around.
+"""
+
+from itertools import pairwise
+
+import cv2
+import numpy as np
+from msgspec import Struct
+from numpy.typing import NDArray
+
+from glintor.pixels import colour
+from glintor.pixels.people import SIDE_PX, Box, people_in
+from glintor.pixels.reproject import Filter, Reprojector, Sphere
+from glintor.pixels.yuv import Yuv
+from glintor.sphere.equirect import direction, lonlat_deg
+from glintor.sphere.lenses import Projection
+from glintor.sphere.rotation import view_matrix
+from glintor.sphere.turn import turned
+from glintor.sphere.view import View
+
+Array = NDArray[np.float64]
+Image = NDArray[np.uint8]
+LOST, UNSURE, SURE = 0, 1, 2  # as `reframing.track` writes them
+_PATCH_PX, _PER_SIZE, _NARROW_DEG, _WIDE_DEG = 160, 3.0, 16.0, 100.0
+_BINS = (12, 8)
+_GALLERY, _TEMPLATE = 4, (24, 48)  # appearances that are remembered; their size, px
+_PATIENT, _IMPATIENT = 10, 4  # looks in vain for a person that goes on to look right, or does not
+_HERE = 0.5  # colours at most of who stands alone where it was lost
+_DETECT_S, _CONFIRMED_S, _GIVE_UP_S, _SEARCH_S = 0.6, 1.3, 1.0, 0.25
+_LOOKS_LIKE, _AS_BEFORE = 0.42, 0.55  # Bhattacharyya distance of colours at most; correlation with a template at least
+_ALONE_S, _IN_PLACE = 0.3, 0.62
+_OTHER_LIGHT = 0.25  # by which colours must differ to be remembered besides
+_NO_DOUBT = 0.07  # by which the one must look more alike than the next
+_SEARCH_DEG = (0.0, 60.0, -60.0, 120.0, -120.0, 180.0)
+
+
+class Seen(Struct, frozen=True):
+    """Where a subject is at a moment: yaw and pitch in the picture, how high it is, degrees; state: lost, unsure or sure."""
+
+    time_s: float
+    yaw_deg: float
+    pitch_deg: float
+    size_deg: float
+    state: int
+
+
+class _Patch:
+    """An upright flat picture round a direction of the held frame."""
+
+    def __init__(self, drawer: Reprojector, sphere: Sphere | Yuv, look: Array, fov_deg: float, turn: Array) -> None:
+        yaw, pitch = (float(v) for v in lonlat_deg(look))
+        view = View(yaw_deg=yaw, pitch_deg=pitch, fov_deg=fov_deg, bend=0.0)
+        drawn = drawer.draw(sphere, turned(view, turn))
+        self.side = drawer.size_px[0]
+        self.bgr: Image = np.ascontiguousarray(
+            colour.rgb32(drawn).view(np.uint8).reshape(self.side, self.side, 4)[..., :3]
+        )
+        self.gray: Image = np.asarray(cv2.cvtColor(self.bgr, cv2.COLOR_BGR2GRAY), np.uint8)
+        self.focal = self.side / 2.0 / np.tan(np.radians(fov_deg) / 2.0)
+        self._axes = view_matrix(yaw, pitch, 0.0)
+
+    def look_at(self, x: float, y: float) -> Array:
+        """The direction of a place in it, px."""
+        ray = np.array([self.focal, -(x - self.side / 2.0), -(y - self.side / 2.0)])
+        look: Array = self._axes @ (ray / np.linalg.norm(ray))
+        return look
+
+    def place_of(self, look: Array) -> tuple[float, float]:
+        ray = self._axes.T @ look
+        ahead = max(float(ray[0]), 1e-3)
+        return self.side / 2.0 - self.focal * ray[1] / ahead, self.side / 2.0 - self.focal * ray[2] / ahead
+
+    def px_of(self, size_deg: float) -> float:
+        return 2.0 * self.focal * np.tan(np.radians(size_deg) / 2.0)
+
+    def deg_of(self, px: float) -> float:
+        return float(2.0 * np.degrees(np.arctan(px / 2.0 / self.focal)))
+
+
+class _Looks:
+    """What a subject looks like: colours in three bands, and templates of how it looked."""
+
+    def __init__(self, patch: _Patch, box: tuple[float, float, float, float]) -> None:
+        self.bands = _bands(patch.bgr, box)
+        self.lights = [self.bands]  # the same in lights that it was seen in; the first stays
+        self.templates: list[NDArray[np.float32]] = [_template(patch.gray, box)]
+
+    def distance(self, patch: _Patch, box: tuple[float, float, float, float]) -> float:
+        """How unlike the colours of a box are, 0 to 1."""
+        there = _bands(patch.bgr, box)
+        return min(_unlike(one, there) for one in (self.bands, *self.lights))
+
+    def likeness(self, patch: _Patch, box: tuple[float, float, float, float]) -> float:
+        """The best correlation of a box with what was remembered."""
+        now = _template(patch.gray, box)
+        return max(float((now * kept).mean()) for kept in self.templates)
+
+    def follow(self, patch: _Patch, box: tuple[float, float, float, float]) -> None:
+        """Its colours in the light of now."""
+        there = _bands(patch.bgr, box)
+        self.bands = [(0.75 * a + 0.25 * b).astype(np.float32) for a, b in zip(self.bands, there, strict=True)]
+        if min(_unlike(one, self.bands) for one in self.lights) > _OTHER_LIGHT:
+            self.lights = [self.lights[0], *self.lights[1:][-_GALLERY + 2 :], self.bands]
+
+    def learn(self, patch: _Patch, box: tuple[float, float, float, float]) -> None:
+        """Remembers how it looks now; the first look stays."""
+        if self.likeness(patch, box) < 0.8:
+            if len(self.templates) >= _GALLERY:
+                self.templates.pop(1)
+            self.templates.append(_template(patch.gray, box))
+
+
+def _cut(picture: Image, box: tuple[float, float, float, float]) -> Image:
+    """What is in a box (left, top, width, height), as far as it is in the picture."""
+    x, y, w, h = (round(v) for v in box)
+    height, width = picture.shape[:2]
+    left, top = min(max(x, 0), width - 2), min(max(y, 0), height - 2)
+    right, low = min(max(x + w, left + 2), width), min(max(y + h, top + 2), height)
+    return picture[top:low, left:right]
+
+
+def _bands(bgr: Image, box: tuple[float, float, float, float]) -> list[NDArray[np.float32]]:
+    x, y, w, h = box
+    inner = _cut(bgr, (x + 0.2 * w, y + 0.05 * h, 0.6 * w, 0.9 * h))
+    hsv = cv2.cvtColor(inner, cv2.COLOR_BGR2HSV)
+    rows = np.linspace(0, hsv.shape[0], 4).round().astype(int)
+    found = []
+    for a, b in pairwise(rows):
+        part = hsv[a : max(b, a + 1)]
+        hist = cv2.calcHist([part], [0, 1], None, list(_BINS), [0, 180, 0, 256]) + 0.02
+        found.append((hist / hist.sum()).astype(np.float32))
+    return found
+
+
+def _unlike(one: list[NDArray[np.float32]], other: list[NDArray[np.float32]]) -> float:
+    """Bhattacharyya's distance of two sets of bands, their mean."""
+    return float(np.mean([cv2.compareHist(a, b, cv2.HISTCMP_BHATTACHARYYA) for a, b in zip(one, other, strict=True)]))
+
+
+def _template(gray: Image, box: tuple[float, float, float, float]) -> NDArray[np.float32]:
+    small = cv2.resize(_cut(gray, box), _TEMPLATE, interpolation=cv2.INTER_AREA).astype(np.float32)
+    small -= small.mean()
+    return small / max(float(small.std()), 1.0)
+
+
+class SubjectTracker:
+    """Follows one subject. person: whether a detector can confirm it, None to find that out; tall: width over height of its box."""
+
+    def __init__(self, shows: Projection, *, person: bool | None = None) -> None:
+        self._small = Reprojector((_PATCH_PX, _PATCH_PX), Filter.FAST, shows=shows)
+        self._large = Reprojector((SIDE_PX, SIDE_PX), Filter.FAST, shows=shows)
+        self.person = person
+        self._tall = 0.45
+        self._look, self._speed = np.array([1.0, 0.0, 0.0]), np.zeros(3)
+        self._size = 10.0
+        self._looks: _Looks | None = None
+        self._before: tuple[Sphere | Yuv, Array, float] | None = None  # the sphere before, its turn, its moment
+        self._state, self._good_at, self._confirmed_at, self._asked_at = SURE, 0.0, 0.0, -1e9
+        self._search = 0
+        self._doubts = 0
+        self._anchor, self._share = (
+            (0.0, 0.0),
+            1.0,
+        )  # of what was pointed at in the box, in its heights; its height in the box's
+
+    # Beginning
+    def begin(self, sphere: Sphere | Yuv, time_s: float, look: Array, size_deg: float, turn: Array) -> Seen:
+        """Takes what is there for the subject: look is its middle in the held frame, size_deg its height."""
+        self._look, self._size, self._speed = look / np.linalg.norm(look), max(size_deg, 1.0), np.zeros(3)
+        self._state, self._good_at, self._confirmed_at = SURE, time_s, time_s
+        self._anchor, self._share = (0.0, 0.0), 1.0
+        if self.person is not False:
+            patch, boxes = self._people(sphere, turn, self._look, float(np.clip(4.0 * size_deg, 70.0, 95.0)))
+            near = [b for b in boxes if self._holds(patch, b)]
+            if near:
+                best = min(near, key=lambda b: self._apart(patch, b))
+                self.person = True
+                self._tall = float(np.clip(best.w / best.h, 0.2, 1.2))
+                at, middle = patch.place_of(self._look), best.middle
+                self._anchor = (at[0] - middle[0]) / best.h, (at[1] - middle[1]) / best.h
+                self._share = self._size / patch.deg_of(best.h)
+                self._look, self._size = patch.look_at(*middle), patch.deg_of(best.h)
+            elif self.person is None:
+                self.person = False
+                self._tall = 1.0
+        patch = self._patch(sphere, turn, self._look)
+        self._looks = _Looks(patch, self._box(patch, self._look, self._size))
+        self._before = (sphere, turn, time_s)
+        self._asked_at = time_s
+        return self._seen(time_s, turn)
+
+    def correct(self, sphere: Sphere | Yuv, time_s: float, look: Array, size_deg: float, turn: Array) -> Seen:
+        """A hand says where it is: what was known of its looks is kept, and this added."""
+        known = self._looks
+        seen = self.begin(sphere, time_s, look, size_deg, turn)
+        if known is not None and self._looks is not None:
+            known.templates = [*known.templates[:1], *self._looks.templates]
+            known.bands = self._looks.bands
+            known.lights = [*known.lights[:1], self._looks.bands]
+            self._looks = known
+        return seen
+
+    # Going on
+    def step(self, sphere: Sphere | Yuv, time_s: float, turn: Array) -> Seen:
+        """Where it is in the next picture, a moment before or after the last one."""
+        assert self._looks is not None and self._before is not None, "it was begun"
+        passed = abs(time_s - self._before[2])
+        if self._state == LOST:
+            self._look_around(sphere, time_s, turn)
+        else:
+            self._go_along(sphere, time_s, passed, turn)
+        self._before = (sphere, turn, time_s)
+        return self._seen(time_s, turn)
+
+    def _go_along(self, sphere: Sphere | Yuv, time_s: float, passed: float, turn: Array) -> None:
+        assert self._looks is not None and self._before is not None
+        guess = _unit(self._look + self._speed * passed)
+        patch = self._patch(sphere, turn, guess)
+        look, size, share = self._by_flow(patch, guess)
+        look, like = self._by_looks(patch, look, size)
+        box = self._box(patch, look, size)
+        unlike = self._looks.distance(patch, box)
+        if not self.person:
+            self._looks.follow(patch, box) if unlike < 0.25 else None
+        good = unlike < _LOOKS_LIKE + 0.06 and (like > _AS_BEFORE or share > 0.5)
+        due = abs(time_s - self._asked_at) >= (_DETECT_S if good else _SEARCH_S)
+        told: bool | None = None
+        if self.person and due:
+            self._asked_at = time_s
+            told, where, high = self._confirmed(sphere, turn, look if good else guess, time_s)
+            if told and where is not None:
+                look, size = _unit(0.3 * look + 0.7 * where) if good else where, 0.6 * size + 0.4 * high
+                good = True
+        if told:
+            self._confirmed_at, self._doubts = time_s, 0
+        elif told is False:
+            self._doubts += 1
+        if good:
+            moved = (look - self._look) / max(passed, 1e-3)
+            self._speed = 0.7 * self._speed + 0.3 * (moved - look * float(moved @ look))
+            self._look, self._size, self._good_at = look, float(np.clip(size, 1.0, 150.0)), time_s
+            if unlike < 0.3 and (told or not self.person):
+                self._looks.learn(patch, self._box(patch, look, size))
+        else:
+            self._look, self._speed = guess, 0.9 * self._speed
+        self._state = self._judged(good, like, unlike, time_s)
+
+    def _judged(self, good: bool, like: float, unlike: float, time_s: float) -> int:
+        if abs(time_s - self._good_at) > _GIVE_UP_S or self._doubts >= (_PATIENT if good else _IMPATIENT):
+            self._search, self._doubts = 0, 0
+            return LOST
+        if self.person:
+            fresh = abs(time_s - self._confirmed_at) <= _CONFIRMED_S and self._doubts == 0
+            return SURE if good and fresh else UNSURE
+        return SURE if good and like > 0.6 and unlike < 0.35 else UNSURE
+
+    def _by_flow(self, patch: _Patch, guess: Array) -> tuple[Array, float, float]:
+        """Where features of the subject went, how its size changed, and which share of them agree."""
+        assert self._before is not None
+        sphere, turn, _ = self._before
+        old = _Patch(self._small, sphere, guess, self._fov, turn)
+        x, y, w, h = self._box(old, self._look, self._size)
+        mask = np.zeros_like(old.gray)
+        cv2.ellipse(mask, ((x + w / 2, y + h / 2), (0.8 * w, 0.9 * h), 0.0), 255, -1)
+        corners = cv2.goodFeaturesToTrack(old.gray, 30, 0.01, 3, mask=mask)
+        if corners is None or len(corners) < 4:
+            return guess, self._size, 0.0
+        window = (11, 11)
+        there, ok, _ = cv2.calcOpticalFlowPyrLK(
+            old.gray, patch.gray, corners, np.empty(0, np.float32), winSize=window, maxLevel=3
+        )
+        back, ok2, _ = cv2.calcOpticalFlowPyrLK(
+            patch.gray, old.gray, there, np.empty(0, np.float32), winSize=window, maxLevel=3
+        )
+        kept = (ok.ravel() == 1) & (ok2.ravel() == 1) & (np.linalg.norm(back - corners, axis=2).ravel() < 1.0)
+        if kept.sum() < 4:
+            return guess, self._size, 0.0
+        a, b = corners[kept, 0], there[kept, 0]
+        moved = b - a
+        middle = np.median(moved, axis=0)
+        agrees = np.linalg.norm(moved - middle, axis=1) < max(2.0, 0.08 * h)
+        share = float(agrees.sum()) / len(corners)
+        spread = [np.linalg.norm(p - np.median(p, axis=0), axis=1).mean() for p in (a[agrees], b[agrees])]
+        grown = float(np.clip(spread[1] / spread[0], 0.93, 1.07)) if agrees.sum() >= 6 and spread[0] > 2.0 else 1.0
+        at = old.place_of(self._look)
+        return patch.look_at(at[0] + middle[0], at[1] + middle[1]), self._size * grown, share
+
+    def _by_looks(self, patch: _Patch, look: Array, size: float) -> tuple[Array, float]:
+        """Where near there it looks most as it did."""
+        assert self._looks is not None
+        x, y, w, h = self._box(patch, look, size)
+        best, place = -1.0, (0.0, 0.0)
+        reach_x, reach_y = max(0.15 * w, 2.0), max(0.06 * h, 2.0)
+        for dx in (-reach_x, 0.0, reach_x):
+            for dy in (-reach_y, 0.0, reach_y):
+                like = self._looks.likeness(patch, (x + dx, y + dy, w, h)) - (0.02 if dx or dy else 0.0)
+                if like > best:
+                    best, place = like, (dx, dy)
+        return patch.look_at(x + w / 2 + place[0], y + h / 2 + place[1]), best
+
+    # People
+    def _people(self, sphere: Sphere | Yuv, turn: Array, look: Array, fov_deg: float = 0.0) -> tuple[_Patch, list[Box]]:
+        fov = fov_deg or float(np.clip(3.6 * self._size, 40.0, 95.0))
+        patch = _Patch(self._large, sphere, look, fov, turn)
+        return patch, people_in(patch.bgr)
+
+    def _holds(self, patch: _Patch, box: Box) -> bool:
+        """Whether what was pointed at is in the box of a person."""
+        x, y = patch.place_of(self._look)
+        return box.x - 0.1 * box.w <= x <= box.x + 1.1 * box.w and box.y - 0.05 * box.h <= y <= box.y + 1.05 * box.h
+
+    def _apart(self, patch: _Patch, box: Box) -> float:
+        """How far a person is from where the subject is thought to be, degrees."""
+        return float(np.degrees(np.arccos(np.clip(patch.look_at(*box.middle) @ self._look, -1.0, 1.0))))
+
+    def _confirmed(
+        self, sphere: Sphere | Yuv, turn: Array, look: Array, time_s: float
+    ) -> tuple[bool, Array | None, float]:
+        """Whether the detector sees the subject there; if so where and how high."""
+        assert self._looks is not None
+        patch, boxes = self._people(sphere, turn, look)
+        waited = abs(time_s - self._good_at)
+        gate = (0.7 + 1.5 * waited) * self._size
+        ranked = []
+        for box in boxes:
+            where = patch.look_at(*box.middle)
+            apart = float(np.degrees(np.arccos(np.clip(where @ look, -1.0, 1.0))))
+            unlike = self._looks.distance(patch, (box.x, box.y, box.w, box.h))
+            if apart < gate and 0.55 < patch.deg_of(box.h) / self._size < 1.8:
+                ranked.append((unlike + 0.15 * apart / self._size, apart, box))
+        if not ranked:
+            return False, None, 0.0
+        ranked.sort(key=lambda r: r[0])
+        if len(ranked) > 1 and ranked[1][0] - ranked[0][0] < _NO_DOUBT:
+            return False, None, 0.0  # two that are as alike: nothing is claimed
+        unlike, apart, box = ranked[0]
+        alone = len(ranked) == 1 and waited < _ALONE_S and apart < 0.5 * self._size
+        if unlike > (_IN_PLACE if alone else _LOOKS_LIKE):  # light and box may change, but not where it is
+            return False, None, 0.0
+        self._looks.follow(patch, (box.x, box.y, box.w, box.h))
+        return True, patch.look_at(*box.middle), patch.deg_of(box.h)
+
+    def _look_around(self, sphere: Sphere | Yuv, time_s: float, turn: Array) -> None:
+        """Looks for a lost person, one direction after the other, those near where it was lost more often."""
+        if not self.person or abs(time_s - self._asked_at) < _SEARCH_S:
+            if not self.person:
+                self._look_near(sphere, time_s, turn)
+            return
+        assert self._looks is not None
+        self._asked_at = time_s
+        yaw, pitch = (float(v) for v in lonlat_deg(self._look))
+        by = (
+            _SEARCH_DEG[self._search // 2 % len(_SEARCH_DEG)] if self._search % 2 else 0.0
+        )  # every other time where it was
+        self._search += 1
+        fov = float(np.clip(4.5 * self._size, 60.0, 95.0))
+        patch, boxes = self._people(sphere, turn, direction(yaw + by, np.clip(pitch, -40.0, 40.0)), fov)
+        ranked = sorted((self._looks.distance(patch, (b.x, b.y, b.w, b.h)), n) for n, b in enumerate(boxes))
+        if not ranked:
+            return
+        first = boxes[ranked[0][1]]
+        same = 0.75 < patch.deg_of(first.h) / self._size < 1.33 and self._apart(patch, first) < 0.4 * self._size
+        if ranked[0][0] > (_HERE if same and len(ranked) == 1 else _LOOKS_LIKE - 0.04):
+            return
+        if len(ranked) > 1 and ranked[1][0] - ranked[0][0] < _NO_DOUBT:
+            return
+        box = boxes[ranked[0][1]]
+        self._look, self._size, self._speed = patch.look_at(*box.middle), patch.deg_of(box.h), np.zeros(3)
+        self._state, self._good_at, self._doubts = UNSURE, time_s, 0
+        self._confirmed_at = time_s - 10.0  # once more before it is sure
+        self._asked_at = -1e9
+
+    def _look_near(self, sphere: Sphere | Yuv, time_s: float, turn: Array) -> None:
+        """Looks for a lost thing near where it was lost, by its looks alone."""
+        assert self._looks is not None
+        patch = self._patch(sphere, turn, self._look)
+        x, y, w, h = self._box(patch, self._look, self._size)
+        best, where = 0.0, None
+        for dx in np.arange(-1.0, 1.01, 0.25):
+            for dy in np.arange(-0.75, 0.76, 0.25):
+                box = (x + dx * w, y + dy * h, w, h)
+                like = self._looks.likeness(patch, box)
+                if like > best and self._looks.distance(patch, box) < 0.3:
+                    best, where = like, (box[0] + w / 2, box[1] + h / 2)
+        if where is not None and best > 0.7:
+            self._look, self._state, self._good_at = patch.look_at(*where), UNSURE, time_s
+
+    # Small things
+    @property
+    def _fov(self) -> float:
+        return float(np.clip(_PER_SIZE * self._size, _NARROW_DEG, _WIDE_DEG))
+
+    def _patch(self, sphere: Sphere | Yuv, turn: Array, look: Array) -> _Patch:
+        return _Patch(self._small, sphere, look, self._fov, turn)
+
+    def _box(self, patch: _Patch, look: Array, size: float) -> tuple[float, float, float, float]:
+        x, y = patch.place_of(look)
+        h = patch.px_of(size)
+        w = h * self._tall
+        return x - w / 2.0, y - h / 2.0, w, h
+
+    def _seen(self, time_s: float, turn: Array) -> Seen:
+        yaw, pitch = (float(v) for v in lonlat_deg(self._look))
+        high = 2.0 * np.tan(np.radians(self._size) / 2.0)  # on a plane at distance 1 round the box's middle
+        ray = view_matrix(yaw, pitch, 0.0) @ np.array([1.0, -self._anchor[0] * high, -self._anchor[1] * high])
+        yaw, pitch = (float(v) for v in lonlat_deg(turn.T @ ray))
+        return Seen(time_s, yaw, pitch, self._size * self._share, self._state)
+
+
+def _unit(vector: Array) -> Array:
+    return np.asarray(vector / np.linalg.norm(vector))
