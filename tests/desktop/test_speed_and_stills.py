@@ -106,7 +106,6 @@ def test_the_frame_in_sight_is_saved_at_full_size(window, reframe, settle, qtbot
 def test_a_large_clip_is_shown_by_its_proxy_and_then_exactly(window, reframe, settle, qtbot, tmp_path, monkeypatch):
     monkeypatch.setattr(proxy, "FROM_WIDTH_PX", 1000)
     monkeypatch.setattr(proxy, "WIDTH_PX", 960)
-    window.clip_work._proxied.clear()
     drawn = []
     reframe.projector.drawn.connect(drawn.append)
     reframe.refresh()

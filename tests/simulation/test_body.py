@@ -31,7 +31,7 @@ def card(tmp_path):
 
 
 def test_a_take_from_start_to_fetch(card, tmp_path):
-    camera = SimulatedCamera(recording(), card)
+    camera = SimulatedCamera(recording(), card, card_bytes=1e8)  # less than any disk has: others write there meanwhile
     before = camera.state()
     camera.start()
     file = camera.wait()
