@@ -73,7 +73,7 @@ def test_a_stop_is_not_passed_without_a_word_and_no_finding_is_told_twice(window
         assert record.ready.row(stop.id).box.isChecked() is wanted
     assert (
         document.shot.ticks[-1].why == "the club allowed it"
-        and "all the same" in record.ready.row(stop.id).why.toolTip()
+        and "all the same" in record.ready.row(stop.id).why.text()
     )
     record.ready.row(stop.id).box.click()
     assert document.shot.ticks == ()

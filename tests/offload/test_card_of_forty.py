@@ -49,6 +49,8 @@ def test_it_is_understood_brought_home_twice_and_one_altered_file_is_named(forty
     assert found["DCIM/100MAKER/CUT_0061.mp4"].kind == "cannot be read" and not found["DCIM/100MAKER/CUT_0061.mp4"].take
     assert found["DCIM/100MAKER/FLAT_0071.mp4"].kind == "flat"
     simulated = next(e for e in found.values() if e.key.endswith("clip-0002.mp4"))
+    own = next(e for e in found.values() if "SIM/photos" in e.key and e.kind == "bracket")
+    assert len(own.files) == 3 and "6.0 stops" in own.why  # the simulated camera's own photos tell how they were taken
     assert not simulated.in_day  # by its path on another card nothing is known of it
     assert {f.name: f.origin for f in entry_facts(project, rec)}["Camera"] == "unknown"
 

@@ -74,6 +74,19 @@ def read_exif(path: Path) -> Shot:
     return Shot(number(_TIME), number(_NUMBER), number(_ISO), taken, *_place(where))
 
 
+def with_exif(jpeg: bytes, *, exposure_s: float, iso: float, f_number: float, taken: datetime) -> bytes:
+    """A JPEG that says how and when it was taken: an APP1 segment after its head, its picture untouched."""
+    from PIL import Image
+
+    exif = Image.Exif()
+    exif.get_ifd(_SUB).update(
+        {_TIME: exposure_s, _NUMBER: f_number, _ISO: round(iso), _TAKEN: f"{taken:%Y:%m:%d %H:%M:%S}"}
+    )
+    body = exif.tobytes()
+    body = body if body.startswith(b"Exif") else b"Exif\x00\x00" + body
+    return jpeg[:2] + b"\xff\xe1" + (len(body) + 2).to_bytes(2, "big") + body + jpeg[2:]
+
+
 def _place(where: dict[int, object]) -> tuple[float | None, float | None]:
     """Degrees north and east of the receiver's tags: degrees, minutes and seconds, with the letter of the half."""
     found: list[float | None] = []

@@ -4,7 +4,9 @@ import math
 import shutil
 import threading
 from collections.abc import Callable
+from datetime import timedelta
 from pathlib import Path
+from typing import Any
 
 import numpy as np
 from msgspec import Struct
@@ -13,8 +15,11 @@ from numpy.typing import NDArray
 
 from glintor.files import WriteError, write_bytes
 from glintor.media.encoding import Encoding
+from glintor.media.exif import with_exif
 from glintor.media.picture import write_picture
 from glintor.offload.copy import bring_over
+from glintor.placement.sun import local_time
+from glintor.project.exposure import Exposure
 from glintor.recording.link import BatteryLow, Busy, CardFile, CardFull, CardGone, NotPossible, Options, State, TooHot
 from glintor.recording.power import Body, battery_min, card_min
 from glintor.recording.settings import Settings, asked
@@ -250,6 +255,7 @@ class SimulatedCamera:
             file = self._card / "photos" / f"photo-{first + number:04d}.jpg"
             try:
                 write_picture(file, frame.picture)
+                write_bytes(file, with_exif(file.read_bytes(), **self._taken(timed, number)))
             except WriteError as error:
                 raise CardGone(
                     "The card refuses to be written.", unharmed=error.unharmed, advice=error.advice
@@ -260,6 +266,14 @@ class SimulatedCamera:
         if count > 1:
             write_bytes(self._card / "photos" / f"bracket-{first:04d}.csv", ("\n".join(rows) + "\n").encode())
         return tuple(out)
+
+    def _taken(self, exposure: Exposure, number: int) -> dict[str, Any]:
+        """What a photo's file says of how and when it was taken, by the camera's own clock."""
+        recording = self._recording
+        began = local_time(recording.site.day, recording.site.zone, recording.shot.start_min)
+        at = began + timedelta(seconds=recording.clock.shown_s(recording.begins_s) + 0.5 * number)
+        f_number = recording.camera.f_number
+        return {"exposure_s": exposure.shutter_s, "iso": exposure.iso, "f_number": f_number, "taken": at}
 
     def list(self) -> tuple[CardFile, ...]:
         return tuple(self._told(file) for file in self._files())

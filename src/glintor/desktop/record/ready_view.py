@@ -5,7 +5,7 @@ from collections.abc import Sequence
 from PyQt6.QtCore import Qt, pyqtSignal
 from PyQt6.QtWidgets import QCheckBox, QHBoxLayout, QScrollArea, QSizePolicy, QVBoxLayout, QWidget
 
-from glintor.desktop.controls import Elided, label
+from glintor.desktop.controls import label
 from glintor.finding import Finding, Level
 from glintor.project.log import Tick
 from glintor.recording.logbook import clock_words
@@ -25,7 +25,9 @@ class _Row(QWidget):
         self.box.setSizePolicy(QSizePolicy.Policy.Ignored, QSizePolicy.Policy.Fixed)
         self.box.clicked.connect(lambda on: view.turned.emit(line.id, bool(on)))
         self.when = label("", "soft")
-        self.why = Elided("", "soft")
+        self.why = label("", "soft")
+        self.why.setWordWrap(True)
+        self.why.setSizePolicy(QSizePolicy.Policy.Ignored, QSizePolicy.Policy.Preferred)
         head = QHBoxLayout()
         head.addWidget(self.box, 1)
         head.addWidget(self.when)
@@ -53,7 +55,7 @@ class _Row(QWidget):
         self.why.setObjectName("soft" if tick is not None or self.line.level is Level.NOTE else self.line.level.word)
         self.why.style().polish(self.why)
         self.why.setContentsMargins(39, 0, 0, 0)
-        self.why.show_words(told)
+        self.why.setText(told)
 
 
 def _told(said: Sequence[Finding]) -> str:
