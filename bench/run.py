@@ -15,7 +15,7 @@ import tempfile
 from collections.abc import Callable
 from pathlib import Path
 
-from bench import engine, large, lenses, light, memory, offload, quality, simulated, start, window
+from bench import engine, large, lenses, light, memory, offload, quality, simulated, start, tracking, window
 from bench.source import make_source
 
 PARTS: dict[str, Callable[[Path, int], list[str]]] = {
@@ -30,6 +30,7 @@ PARTS: dict[str, Callable[[Path, int], list[str]]] = {
     "simulation": simulated.report,
     "light": light.report,
     "lenses": lenses.report,
+    "tracking": tracking.report,
     "offload": lambda _source, runs: offload.report(2_000_000_000, min(runs, 3)),
     "long": memory.report_long,
 }

@@ -16,6 +16,7 @@ from glintor.sphere.turn import TurnTrack
 
 RATE_HZ = 12.5  # at which pictures are looked at
 _TOLD_EVERY = 25  # moments
+_STEP_S = 0.95 / RATE_HZ
 _BRIDGED_S = 2.5  # a gap so long between two sure moments is bridged by its motion
 
 
@@ -77,17 +78,15 @@ def _leg(
     stop: threading.Event | None,
 ) -> list[Seen]:
     """From a place that was pointed at until a moment, one way."""
-    tracker, last = SubjectTracker(footage.shows), None
+    tracker = SubjectTracker(footage.shows)
     seen: list[Seen] = []
-    step = (1.0 if forward else -1.0) / RATE_HZ
-    for number in range(int(abs(until_s - point.time_s) * RATE_HZ) + 1):
+    low, high = sorted((point.time_s, until_s))
+    for decoded in reader.runs(low, high, backwards=not forward):
         if stop is not None and stop.is_set():
             raise Cancelled
-        decoded = reader.at(point.time_s + number * step)
         time_s = float(decoded.time)
-        if last is not None and abs(time_s - last) < 0.2 / RATE_HZ:
+        if seen and abs(time_s - seen[-1].time_s) < _STEP_S:
             continue
-        last = time_s
         turn = np.eye(3) if turns is None else turns.at(time_s)
         sphere = footage.sphere(decoded)
         if not seen:
@@ -95,7 +94,7 @@ def _leg(
             seen.append(tracker.begin(sphere, time_s, look, point.size_deg, turn))
         else:
             seen.append(tracker.step(sphere, time_s, turn))
-        on_the_way(seen, number / RATE_HZ)
+        on_the_way(seen, abs(time_s - point.time_s))
     return seen
 
 
