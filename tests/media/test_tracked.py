@@ -17,9 +17,10 @@ from glintor.reframing.cut import Cut
 from glintor.reframing.fitted import along
 from glintor.reframing.path import Keyframe, path_of
 from glintor.reframing.track import found_track, read_found, read_track, track_file, write_found
-from glintor.sphere.equirect import direction
+from glintor.sphere.equirect import direction, lonlat_deg
 from glintor.sphere.turn import TurnTrack
 from glintor.sphere.view import View
+from tests import foreign
 
 
 def off_deg(yaw, pitch, other_yaw, other_pitch):
@@ -166,3 +167,15 @@ def test_keyframes_that_go_with_a_subject_are_few_and_near():
     empty = found_track([(t, 0.0, 0.0, 10.0, LOST) for t in (0.0, 9.0)])
     with pytest.raises(InputError, match="not known"):
         along(cut, empty)
+
+
+def test_a_thing_in_a_strangers_shaken_film_is_followed_by_its_looks(tmp_path):
+    """A real photograph turned by other code: the truth is the turn itself."""
+    footage = open_footage(foreign.shaken(tmp_path / "walk.mp4", foreign.World(), width=1024, frames=40))
+    turn = lambda t: foreign.in_body(foreign.turn(*foreign.shake(t)))  # noqa: E731
+    for yaw, pitch in ((30.0, 5.0), (-110.0, -8.0), (178.0, 10.0)):  # the last lies at the seam of the picture
+        there = turn(0.5) @ direction(yaw, pitch)
+        seen = follow_subject(footage, [Pointed(0.5, yaw, pitch, 18.0)])
+        states = np.array([s.state for s in seen])
+        off = [float(off_deg(s.yaw_deg, s.pitch_deg, *lonlat_deg(turn(s.time_s).T @ there))) for s in seen]
+        assert (states == SURE).mean() > 0.9 and np.percentile(off, 95) < 1.0 and len(seen) > 15
