@@ -16,7 +16,7 @@ from glintor.media.together import recordings_in
 from glintor.offload.card import OnCard, is_film, is_picture, survey
 from glintor.project.ledger import Ledger
 from glintor.project.matching import Match, Offered, key_of, matches, open_takes
-from glintor.project.model import Project, Shot, with_copies
+from glintor.project.model import Project, Shot
 from glintor.project.recordings import TakenIn, look_at, with_recordings, with_sounds
 from glintor.project.store import clip_files, places_of
 from glintor.project.take import Take, TakeFile
@@ -248,18 +248,26 @@ def in_the_day(project: Project, entry: Entry) -> tuple[str, Take] | None:
     return None
 
 
-def copied(project: Project, units: Sequence[OnCard], folder: str, *, own_card: bool) -> Project:
-    """The day with what is proven in its own folder of copies, the first place. own_card: whether it is the card of the day's own
-    camera, whose takes are known by their path on it."""
+def known_copies(
+    project: Project, units: Sequence[OnCard], footage: Path, folder: str, *, own_card: bool
+) -> dict[str, tuple[str, str]]:
+    """Where copies are and their checksums, for `with_copies`: what of a card is proven in the day's own folder, the first place, and what
+    is proven there of takes that do not know of a copy yet (the card that they came from may be gone). folder: what the footage folder
+    is called in the day; own_card: whether it is the card of the day's own camera, whose takes are known by their path on it. Raises
+    OSError."""
     known: dict[str, tuple[str, str]] = {}
     for unit in units:
         for proof in unit.proofs[0]:
             if proof is not None:
-                known[proof.quick] = known[proof.source if own_card else proof.quick] = (
-                    f"{folder}/{proof.copy}",
-                    proof.xxh64,
-                )
-    return with_copies(project, known)
+                where = f"{folder}/{proof.copy}", proof.xxh64
+                known |= {proof.quick: where} | ({proof.source: where} if own_card else {})
+    files = [file for shot in project.shots for take in shot.takes for file in take.files]
+    files += [file for sound in project.sounds for file in sound.files]
+    waiting = {file.quick for file in files if file.quick and not file.copy} - known.keys()
+    for proof in Ledger(footage).of_copies().values() if waiting else ():
+        if proof.quick in waiting:
+            known[proof.quick] = f"{folder}/{proof.copy}", proof.xxh64
+    return known
 
 
 def chosen(found: Sequence[Entry], show: Show, sort: Sort, shot_id: str = "") -> list[Entry]:

@@ -1,6 +1,6 @@
 """Offload: is it all safely off the card, and which bits are worth it?"""
 
-from collections.abc import Sequence
+from collections.abc import Mapping, Sequence
 from pathlib import Path
 
 from msgspec import Struct
@@ -22,20 +22,22 @@ from glintor.desktop.offload.through import Through
 from glintor.desktop.offload.viewer import Viewer
 from glintor.finding import Finding
 from glintor.offload.card import Safety, safety, survey
-from glintor.offload.contents import SHOWN, SORTS, Contents, Entry, Show, Sort, admitted, chosen, copied, entries
+from glintor.offload.contents import SHOWN, SORTS, Contents, Entry, Show, Sort, admitted, chosen, entries, known_copies
 from glintor.offload.known import entry_facts
 from glintor.offload.naming import PATTERN, facts_of_unit
-from glintor.project.model import Copying, Project
+from glintor.project.model import Copying, Project, with_copies
 from glintor.project.pictured import guesses
 from glintor.review import offloading
 
 
 class _Seen(Struct, frozen=True):
-    """What was found of a card and the day, at one moment. entries None: the card cannot be read."""
+    """What was found of a card and the day, at one moment. safety None: there is no card, or it cannot be read; copies: where proven
+    ones are."""
 
     card: Path | None
-    entries: tuple[Entry, ...] | None
+    entries: tuple[Entry, ...]
     safety: Safety | None
+    copies: dict[str, tuple[str, str]] = {}
 
 
 class OffloadDesk(Desk):
@@ -193,7 +195,7 @@ class OffloadDesk(Desk):
     @property
     def found(self) -> tuple[Entry, ...]:
         """Everything there is to look through, as it was seen last."""
-        return (self._seen_now.entries if self._seen_now is not None else None) or ()
+        return self._seen_now.entries if self._seen_now is not None else ()
 
     def look_again(self) -> None:
         """Looks at the card and the day: what there is, and what of it is proven to be safe."""
@@ -202,17 +204,16 @@ class OffloadDesk(Desk):
         project, file, places = document.project, document.file, self.places
         self._looker.ask(
             (card, project),
-            lambda: _found(project, file, contents, places),
+            lambda: _found(project, file, contents, places, own=card == document.card),
             pause_s=0.05 if self.bringing.goes_on else 0.0,
         )
 
     def finish(self) -> None:
         """Logs what was proven last: the card is being looked at, and nobody waits for that any more."""
         if not self._looker.idle or self._seen_now is None:
-            own = self.document.card
-            if own.is_dir() and self.document.footage.is_dir():
-                units = survey(own, *self.places)
-                self._log(copied(self.document.project, units, self._footage_name, own_card=True))
+            own, footage = self.document.card, self.document.footage
+            units = survey(own, *self.places) if own.is_dir() and footage.is_dir() else []
+            self._log(known_copies(self.document.project, units, footage, self._footage_name, own_card=True))
 
     @property
     def _footage_name(self) -> str:
@@ -224,12 +225,11 @@ class OffloadDesk(Desk):
         if seen.card != self.card:
             return
         self._seen_now = seen
-        units = [e.unit for e in seen.entries or () if e.unit is not None]
-        own = seen.card == self.document.card
-        self._log(copied(self.document.project, units, self._footage_name, own_card=own))
+        self._log(seen.copies)
         self._show()
 
-    def _log(self, project: Project) -> None:
+    def _log(self, copies: Mapping[str, tuple[str, str]]) -> None:
+        project = with_copies(self.document.project, copies)
         if project != self.document.project:
             self.document.edit("Bring takes over", project)
 
@@ -403,13 +403,14 @@ class OffloadDesk(Desk):
         self.viewer.looker.close_down()
 
 
-def _found(project: Project, file: Path, contents: Contents | None, places: Sequence[Path]) -> _Seen:
+def _found(project: Project, file: Path, contents: Contents | None, places: Sequence[Path], *, own: bool) -> _Seen:
     """What is on the card and in the day; without the card's where it was pulled out."""
     card = contents.root if contents is not None else None
     try:
-        if contents is not None and not contents.root.is_dir():
-            return _Seen(card, entries(project, file, None, places), None)
-        found = entries(project, file, contents, places)
+        there = contents if contents is not None and contents.root.is_dir() else None
+        found = entries(project, file, there, places)
     except OSError:
-        return _Seen(card, entries(project, file, None, places), None)
-    return _Seen(card, found, safety([e.unit for e in found if e.unit is not None]) if contents is not None else None)
+        there, found = None, entries(project, file, None, places)
+    units = [e.unit for e in found if e.unit is not None]
+    copies = known_copies(project, units, places[0], str(places[0].relative_to(file.parent)), own_card=own)
+    return _Seen(card, found, safety(units) if there is not None else None, copies)
