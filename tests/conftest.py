@@ -182,5 +182,5 @@ def window(qtbot, day: Path, tmp_path: Path):
 
 @pytest.fixture
 def settle(qtbot, window) -> Callable[[], None]:
-    """Waits until everything in sight is drawn and no work runs."""
-    return lambda: qtbot.waitUntil(lambda: window.settled, timeout=60000)
+    """Waits until everything in sight is drawn and no work runs; in a fresh tree kernels are compiled first."""
+    return lambda: qtbot.waitUntil(lambda: window.settled, timeout=180000)

@@ -61,14 +61,14 @@ def test_a_dropped_card_becomes_takes_and_a_first_film_is_upright(window, qtbot)
     assert site.known and site.zone == "Pacific/Auckland" and site.day == "2026-03-04"
     assert rec.start_min == pytest.approx(14 * 60 + 2 + 3 / 60)
     document.choose_shot(next(s.id for s in document.project.shots if s.name == "PAIR_1"))
-    qtbot.waitUntil(lambda: window.settled and document.take.lenses.residual_px is not None, timeout=60000)
+    qtbot.waitUntil(lambda: window.settled and document.take.lenses.residual_px is not None, timeout=180000)
     assert document.take.lenses in document.project.kit.lenses and window.reframe.frame._image is not None
     window.take_work.name_lenses(document.take.lenses.name, "guard on")
     assert [lenses.name for lenses in document.project.kit.lenses] == ["guard on"] == [document.take.lenses.name]
     document.choose_shot(next(s.id for s in document.project.shots if s.name == "REC_0007"))
     qtbot.waitUntil(lambda: window.settled, timeout=30000)
     window.reframe.board.held.activated.emit(window.reframe.board.held.findData("level"))
-    qtbot.waitUntil(lambda: document.take.steady.mode == "level" and window.settled, timeout=60000)
+    qtbot.waitUntil(lambda: document.take.steady.mode == "level" and window.settled, timeout=180000)
     assert window.reframe._turns is not None and "its own picture" in window.reframe.turning_words
     window.show_desk(5)
     window.export.render_ticked()
@@ -86,7 +86,7 @@ def test_a_recording_is_held_otherwise_and_keyframes_go_on_showing_what_they_sho
     desk.work.type_angle("yaw_deg", 70.0)
     before = document.cut
     window.take_work.hold("lock")
-    qtbot.waitUntil(lambda: document.take.steady.mode == "lock" and window.settled, timeout=60000)
+    qtbot.waitUntil(lambda: document.take.steady.mode == "lock" and window.settled, timeout=180000)
     turns = desk._turns
     for old, new in zip(before.keys, document.cut.keys, strict=True):
         assert np.allclose(turns.at(new.time_s).T @ new.view.matrix[:, 0], old.view.matrix[:, 0], atol=1e-5)

@@ -35,7 +35,7 @@ def begun(qtbot, documents):
         qtbot.addWidget(window)
         made.append(window)
         window.show()
-        qtbot.waitUntil(lambda: bool(window.document.shot.takes) and window.settled, timeout=60000)
+        qtbot.waitUntil(lambda: bool(window.document.shot.takes) and window.settled, timeout=180000)
         return window
 
     yield begin
@@ -70,7 +70,7 @@ def test_an_upright_film_of_an_own_clip_in_six_clicks(begun, documents, tmp_path
     clicks += 1
     assert window.document.cut.keys[0].yaw_deg != 0.0 and not window.reframe.frame._hint
     click(window.page.names.button(5))
-    qtbot.waitUntil(lambda: window.settled, timeout=60000)
+    qtbot.waitUntil(lambda: window.settled, timeout=180000)
     wide = next(b for b in window.export.findChildren(QCheckBox) if b.isVisible() and b.text().startswith("16:9"))
     click(wide, QPoint(8, wide.height() // 2))
     click(window.export.go)
@@ -91,7 +91,7 @@ def test_several_come_at_once_each_in_a_shot_of_its_own_and_nothing_is_invented(
     window = begun(folder)
     assert [s.name for s in window.document.project.shots] == ["a", "b"] and window.document.take.name == "a"
     window.document.choose_shot(window.document.project.shots[1].id)
-    qtbot.waitUntil(lambda: window.settled, timeout=60000)
+    qtbot.waitUntil(lambda: window.settled, timeout=180000)
     assert window.document.take.kind == "photo" and window.reframe.frame._image is not None
     assert window.reframe._lie.sun is None and window.reframe._lie.band_deg is None
     for number in (0, 1, 2):
@@ -110,7 +110,7 @@ def test_a_shot_without_a_plan_can_be_planned(window, settle, tmp_path, qtbot):
         "x", lambda s: type(s)(**{**{f: getattr(s, f) for f in s.__struct_fields__}, "planned": False})
     )
     dropped(window, clip)
-    qtbot.waitUntil(lambda: window.desk is window.reframe and window.settled, timeout=60000)
+    qtbot.waitUntil(lambda: window.desk is window.reframe and window.settled, timeout=180000)
     assert window.document.shot.name == "own" and not window.document.shot.planned
     window.show_desk(0)
     assert isinstance(window.desk, Unplanned)
@@ -123,7 +123,7 @@ def test_a_take_is_renamed_copied_in_and_left_out_and_its_file_stays(window, set
     clip = make_clip(tmp_path / "own.mp4", frames=8)
     before = window.document.shot
     dropped(window, clip)
-    qtbot.waitUntil(lambda: window.desk is window.reframe and window.settled, timeout=60000)
+    qtbot.waitUntil(lambda: window.desk is window.reframe and window.settled, timeout=180000)
     monkeypatch.setattr(QInputDialog, "getText", lambda *_a, **_k: ("The weir", True))
     window.actions_by_id["take.rename"].trigger()
     assert window.document.take.name == "The weir"
@@ -147,7 +147,7 @@ def test_the_first_start_offers_three_ways_and_takes_what_is_dropped(qtbot, docu
     dropped(page, make_clip(tmp_path / "own.mp4", frames=8))
     window = app._open[0]
     qtbot.addWidget(window)
-    qtbot.waitUntil(lambda: bool(window.document.shot.takes) and window.settled, timeout=60000)
+    qtbot.waitUntil(lambda: bool(window.document.shot.takes) and window.settled, timeout=180000)
     assert not page.isVisible() and window.isVisible() and window.document.take.name == "own"
     window.close()
 
