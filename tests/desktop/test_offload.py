@@ -87,6 +87,9 @@ def test_a_card_is_looked_at_where_it_lies_judged_and_brought_home_twice(window,
     assert on_card(offload, "PAIR_1").copies == 2
 
     shutil.rmtree(offload.card)  # pulled out
+    offload.sort.activated.emit(
+        offload.sort.currentIndex()
+    )  # before anybody noticed: what was seen is put in order all the same
     offload.look_again()
     settle()
     assert "cannot be read" in offload.sentence.text() and len(clip_files(document.file, kept)) == 2

@@ -12,7 +12,8 @@ from glintor.media.claps import claps_in, sudden
 from glintor.project.consistency import first_fault
 from glintor.project.fresh import placeless_shot
 from glintor.project.log import Event, Log
-from glintor.project.matching import Offered, candidates, key_of, matches, met, open_takes, without_match
+from glintor.project.logged import key_of, met, open_takes, without_match
+from glintor.project.matching import Offered, candidates, matches
 from glintor.project.model import Film, Piece, with_cut, with_take
 from glintor.project.recordings import with_recordings
 from glintor.project.store import decode, encode, read_project

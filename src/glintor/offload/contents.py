@@ -15,7 +15,8 @@ from glintor.media.reading import Kind, Reading
 from glintor.media.together import recordings_in
 from glintor.offload.card import OnCard, is_film, is_picture, survey
 from glintor.project.ledger import Ledger
-from glintor.project.matching import Match, Offered, key_of, matches, open_takes
+from glintor.project.logged import key_of, open_takes
+from glintor.project.matching import Match, Offered, matches
 from glintor.project.model import Project, Shot
 from glintor.project.recordings import TakenIn, look_at, with_recordings, with_sounds
 from glintor.project.store import clip_files, places_of
@@ -73,6 +74,7 @@ class Entry(Struct, frozen=True, kw_only=True):
     shot_id  the shot it belongs to, "" where the day does not have it
     unit     it on the card, None where it is not there
     copies   in how many of the places all of its files are proven; places: how many there are
+    began    when it began, as ISO 8601 for the order, else when its file was last changed; "" where nobody knows
     why      what it was taken for, or what is wrong
     match    the log that it comes from or may come from, where it is not put to one yet
     """
@@ -88,6 +90,7 @@ class Entry(Struct, frozen=True, kw_only=True):
     size_bytes: int = 0
     copies: int = 0
     places: int = 1
+    began: str = ""
     why: str = ""
     match: Match | None = None
 
@@ -101,17 +104,6 @@ class Entry(Struct, frozen=True, kw_only=True):
         if self.take is not None:
             return self.take.duration_s if self.take.kind in ("film", "lapse") else None
         return self.reading.duration_s if self.reading is not None and self.reading.duration_s else None
-
-    @property
-    def began(self) -> str:
-        """When it began, as ISO 8601 for the order; "" where nobody knows."""
-        if self.take is not None and self.take.began:
-            return self.take.began
-        if self.reading is not None and self.reading.began is not None:
-            return self.reading.began.isoformat()
-        if self.unit is not None:
-            return datetime.fromtimestamp(self.unit.unit.main.stat().st_mtime).isoformat()
-        return ""
 
 
 def entries(project: Project, project_file: Path, card: Contents | None, places: Sequence[Path]) -> tuple[Entry, ...]:
@@ -177,9 +169,18 @@ def _of_unit(unit: OnCard, card: Contents, known: _Known, places: int) -> Entry:
         reading=reading,
         size_bytes=unit.size_bytes,
         copies=min(unit.copies),
+        began=_began(take, reading, files[0]),
         places=places,
         why=reading.why if reading is not None else "",
     )
+
+
+def _began(take: Take | None, reading: Reading | None, main: Path) -> str:
+    if take is not None and take.began:
+        return take.began
+    if reading is not None and reading.began is not None:
+        return reading.began.isoformat()
+    return datetime.fromtimestamp(main.stat().st_mtime).isoformat()
 
 
 def _offered(card: Contents, main: Path) -> Take | None:
@@ -215,6 +216,7 @@ def _of_take(shot: Shot, take: Take, project_file: Path, proven: Sequence[frozen
         take=take,
         shot_id=shot.id,
         size_bytes=take.size_bytes,
+        began=take.began,
         copies=sum(all({f.xxh64, f.quick} & known for f in take.files) for known in proven),
         places=len(proven),
         why=why,

@@ -12,7 +12,7 @@ MODEL = Path(__file__).parent.parent / "models" / "person_detect.onnx"
 SIDE_PX = 416
 _STRIDES, _BINS = (8, 16, 32), 11
 _MEAN, _SPREAD = (np.array(v, np.float32) for v in ((103.53, 116.28, 123.675), (57.375, 57.12, 58.395)))
-_PERSON, _OVERLAP = 0, 0.5
+_PERSON, _CLASSES, _OVERLAP = 0, 80, 0.5
 
 
 class Box(Struct, frozen=True):
@@ -77,5 +77,6 @@ def people_in(picture: NDArray[np.uint8], least: float = 0.35) -> list[Box]:
 def _parted(outs: "list[NDArray[np.float32]]") -> tuple[NDArray[np.float32], NDArray[np.float32]]:
     """Scores (n, 80) and sides (n, 44) of all cells, in the order of the strides, whatever order they come out in."""
     flat = [out.reshape(-1, out.shape[-1]) for out in outs]
-    by_stride = lambda width: sorted((o for o in flat if o.shape[1] == width), key=len, reverse=True)  # noqa: E731
-    return np.concatenate(by_stride(80)), np.concatenate(by_stride(4 * _BINS))
+    by_stride = sorted(flat, key=len, reverse=True)
+    scores, sides = ([out for out in by_stride if out.shape[1] == width] for width in (_CLASSES, 4 * _BINS))
+    return np.concatenate(scores), np.concatenate(sides)

@@ -5,35 +5,27 @@ Three witnesses who err in different ways are asked each time: how features in t
 disagree nothing is claimed: the state becomes unsure, then lost, and a lost subject is looked for all around.
 """
 
-from itertools import pairwise
-
 import cv2
 import numpy as np
 from msgspec import Struct
 from numpy.typing import NDArray
 
-from glintor.pixels import colour
+from glintor.pixels.appearance import Corners, Looks, Patch
 from glintor.pixels.people import SIDE_PX, Box, people_in
 from glintor.pixels.reproject import Filter, Reprojector, Sphere
 from glintor.pixels.yuv import Yuv
 from glintor.sphere.equirect import direction, lonlat_deg
 from glintor.sphere.lenses import Projection
 from glintor.sphere.rotation import view_matrix
-from glintor.sphere.turn import turned
-from glintor.sphere.view import View
 
 Array = NDArray[np.float64]
-Image = NDArray[np.uint8]
 LOST, UNSURE, SURE = 0, 1, 2  # as `reframing.track` writes them
 _PATCH_PX, _PER_SIZE, _NARROW_DEG, _WIDE_DEG = 160, 3.0, 16.0, 100.0
-_BINS = (12, 8)
-_GALLERY, _TEMPLATE = 4, (24, 48)  # appearances that are remembered; their size, px
 _PATIENT, _IMPATIENT = 10, 4  # looks in vain for a person that goes on to look right, or does not
 _HERE = 0.5  # colours at most of who stands alone where it was lost
 _DETECT_S, _CONFIRMED_S, _GIVE_UP_S, _SEARCH_S = 0.6, 1.3, 1.0, 0.25
 _LOOKS_LIKE, _AS_BEFORE = 0.42, 0.55  # Bhattacharyya distance of colours at most; correlation with a template at least
 _ALONE_S, _IN_PLACE = 0.3, 0.62
-_OTHER_LIGHT = 0.25  # by which colours must differ to be remembered besides
 _NO_DOUBT = 0.07  # by which the one must look more alike than the next
 _SEARCH_DEG = (0.0, 60.0, -60.0, 120.0, -120.0, 180.0)
 
@@ -48,105 +40,6 @@ class Seen(Struct, frozen=True):
     state: int
 
 
-class _Patch:
-    """An upright flat picture round a direction of the held frame."""
-
-    def __init__(self, drawer: Reprojector, sphere: Sphere | Yuv, look: Array, fov_deg: float, turn: Array) -> None:
-        yaw, pitch = (float(v) for v in lonlat_deg(look))
-        view = View(yaw_deg=yaw, pitch_deg=pitch, fov_deg=fov_deg, bend=0.0)
-        drawn = drawer.draw(sphere, turned(view, turn))
-        self.side = drawer.size_px[0]
-        self.bgr: Image = np.ascontiguousarray(
-            colour.rgb32(drawn).view(np.uint8).reshape(self.side, self.side, 4)[..., :3]
-        )
-        self.gray: Image = np.asarray(cv2.cvtColor(self.bgr, cv2.COLOR_BGR2GRAY), np.uint8)
-        self.focal = self.side / 2.0 / np.tan(np.radians(fov_deg) / 2.0)
-        self._axes = view_matrix(yaw, pitch, 0.0)
-
-    def look_at(self, x: float, y: float) -> Array:
-        """The direction of a place in it, px."""
-        ray = np.array([self.focal, -(x - self.side / 2.0), -(y - self.side / 2.0)])
-        look: Array = self._axes @ (ray / np.linalg.norm(ray))
-        return look
-
-    def place_of(self, look: Array) -> tuple[float, float]:
-        ray = self._axes.T @ look
-        ahead = max(float(ray[0]), 1e-3)
-        return self.side / 2.0 - self.focal * ray[1] / ahead, self.side / 2.0 - self.focal * ray[2] / ahead
-
-    def px_of(self, size_deg: float) -> float:
-        return 2.0 * self.focal * np.tan(np.radians(size_deg) / 2.0)
-
-    def deg_of(self, px: float) -> float:
-        return float(2.0 * np.degrees(np.arctan(px / 2.0 / self.focal)))
-
-
-class _Looks:
-    """What a subject looks like: colours in three bands, and templates of how it looked."""
-
-    def __init__(self, patch: _Patch, box: tuple[float, float, float, float]) -> None:
-        self.bands = _bands(patch.bgr, box)
-        self.lights = [self.bands]  # the same in lights that it was seen in; the first stays
-        self.templates: list[NDArray[np.float32]] = [_template(patch.gray, box)]
-
-    def distance(self, patch: _Patch, box: tuple[float, float, float, float]) -> float:
-        """How unlike the colours of a box are, 0 to 1."""
-        there = _bands(patch.bgr, box)
-        return min(_unlike(one, there) for one in (self.bands, *self.lights))
-
-    def likeness(self, patch: _Patch, box: tuple[float, float, float, float]) -> float:
-        """The best correlation of a box with what was remembered."""
-        now = _template(patch.gray, box)
-        return max(float((now * kept).mean()) for kept in self.templates)
-
-    def follow(self, patch: _Patch, box: tuple[float, float, float, float]) -> None:
-        """Its colours in the light of now."""
-        there = _bands(patch.bgr, box)
-        self.bands = [(0.75 * a + 0.25 * b).astype(np.float32) for a, b in zip(self.bands, there, strict=True)]
-        if min(_unlike(one, self.bands) for one in self.lights) > _OTHER_LIGHT:
-            self.lights = [self.lights[0], *self.lights[1:][-_GALLERY + 2 :], self.bands]
-
-    def learn(self, patch: _Patch, box: tuple[float, float, float, float]) -> None:
-        """Remembers how it looks now; the first look stays."""
-        if self.likeness(patch, box) < 0.8:
-            if len(self.templates) >= _GALLERY:
-                self.templates.pop(1)
-            self.templates.append(_template(patch.gray, box))
-
-
-def _cut(picture: Image, box: tuple[float, float, float, float]) -> Image:
-    """What is in a box (left, top, width, height), as far as it is in the picture."""
-    x, y, w, h = (round(v) for v in box)
-    height, width = picture.shape[:2]
-    left, top = min(max(x, 0), width - 2), min(max(y, 0), height - 2)
-    right, low = min(max(x + w, left + 2), width), min(max(y + h, top + 2), height)
-    return picture[top:low, left:right]
-
-
-def _bands(bgr: Image, box: tuple[float, float, float, float]) -> list[NDArray[np.float32]]:
-    x, y, w, h = box
-    inner = _cut(bgr, (x + 0.2 * w, y + 0.05 * h, 0.6 * w, 0.9 * h))
-    hsv = cv2.cvtColor(inner, cv2.COLOR_BGR2HSV)
-    rows = np.linspace(0, hsv.shape[0], 4).round().astype(int)
-    found = []
-    for a, b in pairwise(rows):
-        part = hsv[a : max(b, a + 1)]
-        hist = cv2.calcHist([part], [0, 1], None, list(_BINS), [0, 180, 0, 256]) + 0.02
-        found.append((hist / hist.sum()).astype(np.float32))
-    return found
-
-
-def _unlike(one: list[NDArray[np.float32]], other: list[NDArray[np.float32]]) -> float:
-    """Bhattacharyya's distance of two sets of bands, their mean."""
-    return float(np.mean([cv2.compareHist(a, b, cv2.HISTCMP_BHATTACHARYYA) for a, b in zip(one, other, strict=True)]))
-
-
-def _template(gray: Image, box: tuple[float, float, float, float]) -> NDArray[np.float32]:
-    small = cv2.resize(_cut(gray, box), _TEMPLATE, interpolation=cv2.INTER_AREA).astype(np.float32)
-    small -= small.mean()
-    return small / max(float(small.std()), 1.0)
-
-
 class SubjectTracker:
     """Follows one subject. person: whether a detector can confirm it, None to find that out; tall: width over height of its box."""
 
@@ -157,7 +50,7 @@ class SubjectTracker:
         self._tall = 0.45
         self._look, self._speed = np.array([1.0, 0.0, 0.0]), np.zeros(3)
         self._size = 10.0
-        self._looks: _Looks | None = None
+        self._looks: Looks | None = None
         self._before: tuple[Sphere | Yuv, Array, float] | None = None  # the sphere before, its turn, its moment
         self._state, self._good_at, self._confirmed_at, self._asked_at = SURE, 0.0, 0.0, -1e9
         self._search = 0
@@ -188,21 +81,10 @@ class SubjectTracker:
                 self.person = False
                 self._tall = 1.0
         patch = self._patch(sphere, turn, self._look)
-        self._looks = _Looks(patch, self._box(patch, self._look, self._size))
+        self._looks = Looks(patch, self._box(patch, self._look, self._size))
         self._before = (sphere, turn, time_s)
         self._asked_at = time_s
         return self._seen(time_s, turn)
-
-    def correct(self, sphere: Sphere | Yuv, time_s: float, look: Array, size_deg: float, turn: Array) -> Seen:
-        """A hand says where it is: what was known of its looks is kept, and this added."""
-        known = self._looks
-        seen = self.begin(sphere, time_s, look, size_deg, turn)
-        if known is not None and self._looks is not None:
-            known.templates = [*known.templates[:1], *self._looks.templates]
-            known.bands = self._looks.bands
-            known.lights = [*known.lights[:1], self._looks.bands]
-            self._looks = known
-        return seen
 
     # Going on
     def step(self, sphere: Sphere | Yuv, time_s: float, turn: Array) -> Seen:
@@ -258,11 +140,11 @@ class SubjectTracker:
             return SURE if good and fresh else UNSURE
         return SURE if good and like > 0.6 and unlike < 0.35 else UNSURE
 
-    def _by_flow(self, patch: _Patch, guess: Array) -> tuple[Array, float, float]:
+    def _by_flow(self, patch: Patch, guess: Array) -> tuple[Array, float, float]:
         """Where features of the subject went, how its size changed, and which share of them agree."""
         assert self._before is not None
         sphere, turn, _ = self._before
-        old = _Patch(self._small, sphere, guess, self._fov, turn)
+        old = Patch(self._small, sphere, guess, self._fov, turn)
         x, y, w, h = self._box(old, self._look, self._size)
         mask = np.zeros_like(old.gray)
         cv2.ellipse(mask, ((x + w / 2, y + h / 2), (0.8 * w, 0.9 * h), 0.0), 255, -1)
@@ -289,7 +171,7 @@ class SubjectTracker:
         at = old.place_of(self._look)
         return patch.look_at(at[0] + middle[0], at[1] + middle[1]), self._size * grown, share
 
-    def _by_looks(self, patch: _Patch, look: Array, size: float) -> tuple[Array, float]:
+    def _by_looks(self, patch: Patch, look: Array, size: float) -> tuple[Array, float]:
         """Where near there it looks most as it did."""
         assert self._looks is not None
         x, y, w, h = self._box(patch, look, size)
@@ -303,17 +185,17 @@ class SubjectTracker:
         return patch.look_at(x + w / 2 + place[0], y + h / 2 + place[1]), best
 
     # People
-    def _people(self, sphere: Sphere | Yuv, turn: Array, look: Array, fov_deg: float = 0.0) -> tuple[_Patch, list[Box]]:
+    def _people(self, sphere: Sphere | Yuv, turn: Array, look: Array, fov_deg: float = 0.0) -> tuple[Patch, list[Box]]:
         fov = fov_deg or float(np.clip(3.6 * self._size, 40.0, 95.0))
-        patch = _Patch(self._large, sphere, look, fov, turn)
+        patch = Patch(self._large, sphere, look, fov, turn)
         return patch, people_in(patch.bgr)
 
-    def _holds(self, patch: _Patch, box: Box) -> bool:
+    def _holds(self, patch: Patch, box: Box) -> bool:
         """Whether what was pointed at is in the box of a person."""
         x, y = patch.place_of(self._look)
         return box.x - 0.1 * box.w <= x <= box.x + 1.1 * box.w and box.y - 0.05 * box.h <= y <= box.y + 1.05 * box.h
 
-    def _apart(self, patch: _Patch, box: Box) -> float:
+    def _apart(self, patch: Patch, box: Box) -> float:
         """How far a person is from where the subject is thought to be, degrees."""
         return float(np.degrees(np.arccos(np.clip(patch.look_at(*box.middle) @ self._look, -1.0, 1.0))))
 
@@ -394,10 +276,10 @@ class SubjectTracker:
     def _fov(self) -> float:
         return float(np.clip(_PER_SIZE * self._size, _NARROW_DEG, _WIDE_DEG))
 
-    def _patch(self, sphere: Sphere | Yuv, turn: Array, look: Array) -> _Patch:
-        return _Patch(self._small, sphere, look, self._fov, turn)
+    def _patch(self, sphere: Sphere | Yuv, turn: Array, look: Array) -> Patch:
+        return Patch(self._small, sphere, look, self._fov, turn)
 
-    def _box(self, patch: _Patch, look: Array, size: float) -> tuple[float, float, float, float]:
+    def _box(self, patch: Patch, look: Array, size: float) -> Corners:
         x, y = patch.place_of(look)
         h = patch.px_of(size)
         w = h * self._tall

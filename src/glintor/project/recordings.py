@@ -21,7 +21,7 @@ from glintor.media.taken import Told
 from glintor.media.together import read_all
 from glintor.places import documents_folder
 from glintor.project.fresh import placeless_shot
-from glintor.project.matching import met
+from glintor.project.logged import met
 from glintor.project.model import Project, Shot, fresh_id, with_cut, with_take
 from glintor.project.site import Site
 from glintor.project.store import SUFFIX, write_project

@@ -1,6 +1,7 @@
 """A camera on the air: a client of the open web API of spherical cameras, level 2 (HTTP and JSON; from memory of the published
 specification: info, state, commands, options, files)."""
 
+import contextlib
 import threading
 import time
 from collections.abc import Callable, Iterator
@@ -72,9 +73,7 @@ class WebCamera:
     def __init__(self, address: str, *, timeout_s: float = 5.0) -> None:
         self.wire = Wire(Address(address), timeout_s)
         self._wanted = Options()
-        self._known: State | None = None
         self._began_at: float | None = None
-        self._not_set: list[str] = []
 
     def close(self) -> None:
         self.wire.close()
@@ -101,7 +100,7 @@ class WebCamera:
         recording = self._records(options)
         left_s, at = _number(options.get("remainingVideoSeconds")), _moment(options.get("dateTimeZone"))
         charge = _number(inner.get("batteryLevel") if isinstance(inner, dict) else None)
-        self._known = State(
+        return State(
             recording=recording,
             battery_share=charge if charge is not None and 0.0 <= charge <= 1.0 else None,
             card_free_bytes=_number(options.get("remainingSpace")),
@@ -109,18 +108,12 @@ class WebCamera:
             clock_offset_s=(at - datetime.now().astimezone()).total_seconds() if at is not None else None,
             recorded_s=time.monotonic() - self._began_at if recording and self._began_at is not None else 0.0,
         )
-        return self._known
 
     def _records(self, options: dict[str, Any]) -> bool:
         status = options.get("captureStatus")
         if isinstance(status, str):
             return status not in ("idle", "")
         return self._began_at is not None  # it does not say: as far as this side knows
-
-    @property
-    def known(self) -> State | None:
-        """What it said last, for when it does not answer."""
-        return self._known
 
     def forget_rolling(self) -> None:
         """It says itself that it does not roll."""
@@ -159,12 +152,9 @@ class WebCamera:
     def set_options(self, options: Options) -> None:
         """Sets what it can be set to; what it refuses is found by `told`."""
         wanted = asked(options.checked())
-        self._not_set = []
         for one in _wishes(wanted):
-            try:
+            with contextlib.suppress(NotPossible):
                 self._do("camera.setOptions", {"options": one})
-            except NotPossible:
-                self._not_set += list(one)
         self._wanted = options
 
     def start(self) -> None:

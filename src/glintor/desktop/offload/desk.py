@@ -273,7 +273,7 @@ class OffloadDesk(Desk):
         return self.sort.currentData()
 
     def _places_words(self, copying: Copying) -> str:
-        pattern = (copying.pattern or PATTERN).replace("{", "").replace("}", "").replace("/", "/")
+        pattern = (copying.pattern or PATTERN).replace("{", "").replace("}", "")
         return f"this day · {pattern}" + (f"  |  {Path(copying.second).name} · same" if copying.second else "  +")
 
     def _show_sentence(self) -> None:
@@ -310,12 +310,13 @@ class OffloadDesk(Desk):
     def _ask_pictures(self) -> None:
         project = self.document.project
         shots = {shot.id: shot for shot in project.shots}
-        wanted = []
-        for entry in self.grid.in_sight():
-            if entry.take is not None and entry.files:
-                views = guesses(project, shots.get(entry.shot_id), entry.take)
-                wanted.append(Wanted(picture_key(entry), entry.files, entry.take, next(iter(views.values()))))
-        self.pictures.ask(wanted)
+        self.pictures.ask(
+            [
+                Wanted(picture_key(entry), entry.files, entry.take, project, shots.get(entry.shot_id))
+                for entry in self.grid.in_sight()
+                if entry.take is not None and entry.files
+            ]
+        )
 
     def _pick(self, entry: Entry) -> None:
         self._picked = True

@@ -19,7 +19,8 @@ from glintor.offload.card import beside
 from glintor.offload.contents import Contents, Entry, admitted, in_the_day
 from glintor.offload.only_part import Part, only_part, part_take
 from glintor.project.facts import facts_of
-from glintor.project.matching import Candidate, Match, candidates, with_match, without_match
+from glintor.project.logged import with_match, without_match
+from glintor.project.matching import Candidate, Match, candidates
 from glintor.project.model import fresh_id, with_take
 from glintor.project.take import Take
 

@@ -10,37 +10,36 @@ from msgspec import Struct
 from PyQt6.QtCore import QObject, pyqtSignal
 from PyQt6.QtGui import QImage
 
-from glintor.content import quick_of
 from glintor.desktop.charts import marks
 from glintor.errors import GlintorError
+from glintor.project.model import Project, Shot
 from glintor.project.take import Take
 from glintor.report import in_words
-from glintor.sphere.view import View
 
 _NICE = 10
 _MOST = 4000  # kept at a time: of a day with more the oldest are made anew
 
 
 class Wanted(Struct, frozen=True):
-    """A picture that is asked for: of which entry, out of what."""
+    """A picture that is asked for: of which entry, out of what. shot: that the take belongs to, None where the day does not have it."""
 
     key: str
     files: tuple[Path, ...]
     take: Take
-    view: View
+    project: Project
+    shot: Shot | None
 
     @property
     def made_of(self) -> object:
-        """What the picture depends on: it is made anew where this changes."""
-        take = self.take
-        return (
-            tuple(quick_of(file) for file in self.files if file.is_file()),
-            take.taken_as,
-            take.steady,
-            take.horizon,
-            take.part_s,
-            self.view,
-        )
+        """What the picture depends on, as far as it is known without looking at a disk: it is made anew where this changes."""
+        take, shot = self.take, self.shot
+        holds = tuple(file.quick for file in take.files)
+        looks = None
+        if shot is not None:
+            cut = next((c.keys[:1] for c in shot.cuts if c.take_id == take.id), ())
+            looks = shot.planned, shot.placement, shot.start_min, cut
+        own = take.taken_as, take.steady, take.horizon, take.part_s, take.first_view, take.placement
+        return holds if all(holds) else self.files, own, looks
 
 
 class Pictures(QObject):
@@ -102,10 +101,11 @@ class Pictures(QObject):
 
 
 def _made(wanted: Wanted) -> tuple[QImage | None, QImage | None, str]:
-    from glintor.project.pictured import pictured
+    from glintor.project.pictured import guesses, pictured
 
     try:
-        small = pictured(wanted.files, wanted.take, wanted.view)
+        view = next(iter(guesses(wanted.project, wanted.shot, wanted.take).values()))
+        small = pictured(wanted.files, wanted.take, view)
     except GlintorError as error:
         return None, None, error.what
     except Exception as error:
