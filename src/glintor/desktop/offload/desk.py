@@ -3,7 +3,6 @@
 from collections.abc import Mapping, Sequence
 from pathlib import Path
 
-from msgspec import Struct
 from msgspec.structs import replace
 from PyQt6.QtCore import pyqtSignal
 from PyQt6.QtWidgets import QFileDialog, QHBoxLayout, QVBoxLayout, QWidget
@@ -21,23 +20,14 @@ from glintor.desktop.offload.pictures import Pictures, Wanted
 from glintor.desktop.offload.through import Through
 from glintor.desktop.offload.viewer import Viewer
 from glintor.finding import Finding
-from glintor.offload.card import Safety, safety, survey
-from glintor.offload.contents import SHOWN, SORTS, Contents, Entry, Show, Sort, admitted, chosen, entries, known_copies
+from glintor.offload.card import survey
+from glintor.offload.contents import SHOWN, SORTS, Contents, Entry, Show, Sort, admitted, chosen, known_copies
+from glintor.offload.inventory import Inventory, inventory
 from glintor.offload.known import entry_facts
 from glintor.offload.naming import PATTERN, facts_of_unit
-from glintor.project.model import Copying, Project, with_copies
+from glintor.project.model import Copying, with_copies
 from glintor.project.pictured import guesses
 from glintor.review import offloading
-
-
-class _Seen(Struct, frozen=True):
-    """What was found of a card and the day, at one moment. safety None: there is no card, or it cannot be read; copies: where proven
-    ones are."""
-
-    card: Path | None
-    entries: tuple[Entry, ...]
-    safety: Safety | None
-    copies: dict[str, tuple[str, str]] = {}
 
 
 class OffloadDesk(Desk):
@@ -67,7 +57,7 @@ class OffloadDesk(Desk):
         self.through = Through(
             self.grid, self.viewer, lambda entry, verdict: self.judging.judge(entry, verdict, turns=False)
         )
-        self._seen_now: _Seen | None = None
+        self._seen_now: Inventory | None = None
         self._entry: Entry | None = None
         self._key = ""
         self._picked = False
@@ -204,7 +194,7 @@ class OffloadDesk(Desk):
         project, file, places = document.project, document.file, self.places
         self._looker.ask(
             (card, project),
-            lambda: _found(project, file, contents, places, own=card == document.card),
+            lambda: inventory(project, file, contents, places, own=card == document.card),
             pause_s=0.05 if self.bringing.goes_on else 0.0,
         )
 
@@ -221,7 +211,7 @@ class OffloadDesk(Desk):
 
     def _seen(self, _key: object, seen: object) -> None:
         """Shows what was found, and logs every take whose copy is proven."""
-        assert isinstance(seen, _Seen)
+        assert isinstance(seen, Inventory)
         if seen.card != self.card:
             return
         self._seen_now = seen
@@ -402,16 +392,3 @@ class OffloadDesk(Desk):
         self._looker.close()
         self.pictures.close()
         self.viewer.looker.close_down()
-
-
-def _found(project: Project, file: Path, contents: Contents | None, places: Sequence[Path], *, own: bool) -> _Seen:
-    """What is on the card and in the day; without the card's where it was pulled out."""
-    card = contents.root if contents is not None else None
-    try:
-        there = contents if contents is not None and contents.root.is_dir() else None
-        found = entries(project, file, there, places)
-    except OSError:
-        there, found = None, entries(project, file, None, places)
-    units = [e.unit for e in found if e.unit is not None]
-    copies = known_copies(project, units, places[0], str(places[0].relative_to(file.parent)), own_card=own)
-    return _Seen(card, found, safety(units) if there is not None else None, copies)
