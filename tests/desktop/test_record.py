@@ -72,7 +72,8 @@ def test_a_stop_is_not_passed_without_a_word_and_no_finding_is_told_twice(window
         assert any(tick.line == stop.id for tick in document.shot.ticks) is wanted
         assert record.ready.row(stop.id).box.isChecked() is wanted
     assert (
-        document.shot.ticks[-1].why == "the club allowed it" and "all the same" in record.ready.row(stop.id).why.text()
+        document.shot.ticks[-1].why == "the club allowed it"
+        and "all the same" in record.ready.row(stop.id).why.toolTip()
     )
     record.ready.row(stop.id).box.click()
     assert document.shot.ticks == ()

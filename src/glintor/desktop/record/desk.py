@@ -39,7 +39,7 @@ class RecordDesk(Desk):
         self.cameras = Cameras(document)
         self.ready, self.log = ReadyView(), LogPanel(document, self.cameras)
         self.rehearsal = Rehearsal(document, jobs, source, self)
-        self.eye = SphereView("What the camera will see", (300, 150))
+        self.eye = SphereView("What the camera will see", (240, 120))
         self.head, self.count = label("Ready?", "figure"), label("", "soft")
         self.alone: LogPanel | None = None
         self._worker = Newest("camera's eye", jobs.trouble.emit)
@@ -65,7 +65,7 @@ class RecordDesk(Desk):
         left.addWidget(self.ready, 1)
         below = QHBoxLayout()
         below.setSpacing(12)
-        self.eye.setFixedWidth(300)
+        self.eye.setFixedWidth(240)
         self.eye.keep_proportion(True)
         below.addWidget(self.eye)
         side = QVBoxLayout()

@@ -3,9 +3,19 @@
 from collections.abc import Sequence
 
 from PyQt6.QtCore import Qt, pyqtSignal
-from PyQt6.QtWidgets import QCheckBox, QHBoxLayout, QScrollArea, QSizePolicy, QVBoxLayout, QWidget
+from PyQt6.QtWidgets import (
+    QCheckBox,
+    QHBoxLayout,
+    QScrollArea,
+    QSizePolicy,
+    QStyle,
+    QStyleOptionButton,
+    QStylePainter,
+    QVBoxLayout,
+    QWidget,
+)
 
-from glintor.desktop.controls import label
+from glintor.desktop.controls import Elided, label
 from glintor.finding import Finding, Level
 from glintor.project.log import Tick
 from glintor.recording.logbook import clock_words
@@ -14,20 +24,32 @@ from glintor.recording.ready import Line
 _SIGNS = {Level.STOP: "stop", Level.CAUTION: "look", Level.NOTE: ""}
 
 
+class _Box(QCheckBox):
+    """A box whose words end in dots where they do not fit; the whole is its tool tip."""
+
+    def paintEvent(self, _event: object) -> None:
+        option = QStyleOptionButton()
+        self.initStyleOption(option)
+        style = self.style()
+        assert style is not None, "a widget has a style"
+        room = style.subElementRect(QStyle.SubElement.SE_CheckBoxContents, option, self).width()
+        option.text = self.fontMetrics().elidedText(self.text(), Qt.TextElideMode.ElideRight, room)
+        QStylePainter(self).drawControl(QStyle.ControlElement.CE_CheckBox, option)
+
+
 class _Row(QWidget):
     """One line: a box, its words, when it was passed, and what was found that concerns it."""
 
     def __init__(self, view: "ReadyView", line: Line) -> None:
         super().__init__()
         self.line = line
-        self.box = QCheckBox(line.words)
+        self.box = _Box(line.words)
         self.box.setObjectName("tick")
+        self.box.setToolTip(line.words)
         self.box.setSizePolicy(QSizePolicy.Policy.Ignored, QSizePolicy.Policy.Fixed)
         self.box.clicked.connect(lambda on: view.turned.emit(line.id, bool(on)))
         self.when = label("", "soft")
-        self.why = label("", "soft")
-        self.why.setWordWrap(True)
-        self.why.setSizePolicy(QSizePolicy.Policy.Ignored, QSizePolicy.Policy.Preferred)
+        self.why = Elided("", "soft")
         head = QHBoxLayout()
         head.addWidget(self.box, 1)
         head.addWidget(self.when)
@@ -55,7 +77,7 @@ class _Row(QWidget):
         self.why.setObjectName("soft" if tick is not None or self.line.level is Level.NOTE else self.line.level.word)
         self.why.style().polish(self.why)
         self.why.setContentsMargins(39, 0, 0, 0)
-        self.why.setText(told)
+        self.why.show_words(told)
 
 
 def _told(said: Sequence[Finding]) -> str:
