@@ -246,7 +246,11 @@ class Elided(QLabel):
         self._fit()
 
     def _fit(self) -> None:
-        self.setText(self.fontMetrics().elidedText(self._words, Qt.TextElideMode.ElideRight, max(self.contentsRect().width(), 40)))
+        self.setText(
+            self.fontMetrics().elidedText(
+                self._words, Qt.TextElideMode.ElideRight, max(self.contentsRect().width(), 40)
+            )
+        )
 
 
 def table(name: str, columns: Sequence[str]) -> QTableWidget:
