@@ -1,5 +1,6 @@
 """Everything that Glintor finds about a shot, desk by desk: the same for the window and for `glintor check`."""
 
+from collections.abc import Sequence
 from contextlib import suppress
 from functools import lru_cache, partial
 from pathlib import Path
@@ -19,20 +20,23 @@ from glintor.exposure.review import exposure_findings, mode_findings, take_findi
 from glintor.exposure.schools import run, school_of
 from glintor.exposure.values import ev100
 from glintor.finding import Finding, Level, worst_first
+from glintor.media.footage import open_footage
 from glintor.placement import seam
 from glintor.placement.layout import Layout, axis_of
 from glintor.placement.mounts import setup_by_id
 from glintor.placement.wish import Candidate, Proposal, Wish, proposals
+from glintor.project.followed import around_footage, around_of, targets_of
+from glintor.project.held import known_turns
 from glintor.project.model import Camera, Exposure, Project, Shot, take_of
-from glintor.project.placed import carrier_of, given_of, in_reach, in_sun, layout_of, placing, replanned
+from glintor.project.placed import carrier_of, given_of, in_reach, in_sun, layout_of, layout_of_take, placing, replanned
 from glintor.project.site import Placement, Site
 from glintor.project.store import clip_files
-from glintor.project.subjects import subject_file
+from glintor.project.subjects import track_of
 from glintor.project.take import Take
-from glintor.reframing.course import course_of
+from glintor.reframing.course import NOTHING, Targets, course_of
 from glintor.reframing.cut import Cut
 from glintor.reframing.review import Limits, review_path
-from glintor.reframing.track import Track, read_found, read_track, track_file
+from glintor.reframing.track import Track
 
 if TYPE_CHECKING:
     from glintor.simulation.light_course import Frames
@@ -159,41 +163,15 @@ def answer_for(project: Project, shot: Shot, course: Course) -> Answer:
     )
 
 
-def track_of_take(project_file: Path, take: Take) -> Track | None:
-    """The subject's track: as it was found in the pictures, else as the clip has it beside it; None where there is neither."""
-    for found in (True, False):
-        try:
-            file = subject_file(project_file, take) if found else track_file(clip_files(project_file, take)[0])
-            state = file.stat()
-        except (GlintorError, OSError):
-            continue
-        return _track(file, found, state.st_mtime_ns, state.st_size)
-    return None
-
-
-@lru_cache(maxsize=32)
-def _track(file: Path, found: bool, _changed_ns: int, _size_bytes: int) -> Track | None:
-    """A track as it lies on disk; read again when it changed. None where it cannot be read."""
-    try:
-        return read_found(file) if found else read_track(file)
-    except GlintorError:
-        return None
-
-
-def layout_of_take(project: Project, take: Take) -> Layout | None:
-    """How a take was placed; None where nobody knows."""
-    if take.placement is None or take.began_min is None or not project.site.known:
-        return None
-    return layout_of(project.site, take.placement, take.began_min, levels=project.camera_of(take).levels)
-
-
 class Lie(Struct, frozen=True):
-    """How the lenses of a take and the sun lay, as far as anybody knows: the front lens's axis, half the width of the seam band
-    and the sun's bearing and height, degrees."""
+    """How the lenses of a take, the sun, the stick's foot and who filmed lay, as far as anybody knows: the front lens's axis, half the
+    width of the seam band, and bearings and heights, degrees."""
 
     axis: tuple[float, float, float] = (1.0, 0.0, 0.0)
     band_deg: float | None = None
     sun: tuple[float, float] | None = None
+    foot: tuple[float, float] | None = None
+    filmer: tuple[float, float] | None = None
 
 
 def lie_of(project: Project, take: Take, track: Track | None) -> Lie:
@@ -203,7 +181,9 @@ def lie_of(project: Project, take: Take, track: Track | None) -> Lie:
         return Lie()
     shines = plan.sun.elevation_deg > 0 and plan.sun.shines
     band = seam_band(project.camera_of(take), take, track)
-    return Lie(axis_of(plan), band, plan.sun_yaw_pitch_deg if shines else None)
+    foot = plan.yaw_pitch_deg(plan.foot) if plan.stick_m > 0.0 else None
+    filmer = plan.yaw_pitch_deg(plan.filmer_head) if plan.carrying is not None and plan.stick_m > 0.0 else None
+    return Lie(axis_of(plan), band, plan.sun_yaw_pitch_deg if shines else None, foot, filmer)
 
 
 def pan_share_s(take: Take) -> float:
@@ -226,12 +206,26 @@ def reframing(
     track: Track | None,
     shape: str = "16:9",
     size_px: tuple[int, int] = (1920, 1080),
+    targets: Targets = NOTHING,
+    missing: Sequence[str] = (),
 ) -> list[Finding]:
-    """The findings of a cut's course in a frame of some shape."""
+    """The findings of a cut's course in a frame of some shape; targets: where what it is held on is, missing: what of it nobody knows."""
     take = take_of(shot, cut.take_id)
     lie = lie_of(project, take, track)
     limits = Limits(pan_share_s(take), take.width_px, lie.band_deg, lie.axis, size_px)
-    return review_path(course_of(cut, shape, size_px), cut.timeline, limits, track, subject_of(take))
+    unknown = [msgspec.structs.replace(_UNKNOWN, reason=words) for words in missing]
+    course = course_of(cut, shape, size_px, targets=targets)
+    return [*unknown, *review_path(course, cut.timeline, limits, track, subject_of(take))]
+
+
+_UNKNOWN = Finding(
+    desk="reframe",
+    kind="unknown",
+    level=Level.STOP,
+    title="Held on something that nobody knows",
+    reason="",
+    explained="The view stays where its keyframes say, as far as that can be shown; a film is not made of it.",
+)
 
 
 def subject_of(take: Take) -> str:
@@ -293,9 +287,23 @@ def findings(project: Project, shot: Shot, project_file: Path | None = None) -> 
             project, shot, light_of_shot(project, shot), course_of_shot(project, shot)
         )
     for cut in shot.cuts:
-        track = track_of_take(project_file, take_of(shot, cut.take_id)) if project_file is not None else None
-        found += reframing(project, shot, cut, track)
+        found += _of_cut(project_file, project, shot, cut)
     return worst_first(found)
+
+
+def _of_cut(project_file: Path | None, project: Project, shot: Shot, cut: Cut) -> list[Finding]:
+    """The findings of a cut, with what is known of its take by what was found of it before."""
+    if project_file is None:
+        return reframing(project, shot, cut, None)
+    take = take_of(shot, cut.take_id)
+    around = around_of(project_file, project, take)
+    with suppress(GlintorError):
+        footage = open_footage(clip_files(project_file, take), take.taken_as)
+        around = around_footage(project_file, project, take, footage, known_turns(take, footage))
+    track = track_of(project_file, take)
+    track = track if track is None or around.turns is None else track.turned(around.turns)
+    targets, missing = targets_of(cut, around)
+    return reframing(project, shot, cut, track, targets=targets, missing=missing)
 
 
 _NO_PHOTO = Finding(

@@ -69,7 +69,7 @@ def test_a_dropped_card_becomes_takes_and_a_first_film_is_upright(window, qtbot)
     qtbot.waitUntil(lambda: window.settled, timeout=30000)
     window.reframe.board.held.activated.emit(window.reframe.board.held.findData("level"))
     qtbot.waitUntil(lambda: document.take.steady.mode == "level" and window.settled, timeout=180000)
-    assert window.reframe._turns is not None and "its own picture" in window.reframe.turning_words
+    assert window.reframe.known.turns is not None and "its own picture" in window.reframe.known.words
     window.show_desk(5)
     window.export.render_ticked()
     films = window.export.folder
@@ -87,12 +87,12 @@ def test_a_recording_is_held_otherwise_and_keyframes_go_on_showing_what_they_sho
     before = document.cut
     window.take_work.hold("lock")
     qtbot.waitUntil(lambda: document.take.steady.mode == "lock" and window.settled, timeout=180000)
-    turns = desk._turns
+    turns = desk.known.turns
     for old, new in zip(before.keys, document.cut.keys, strict=True):
         assert np.allclose(turns.at(new.time_s).T @ new.view.matrix[:, 0], old.view.matrix[:, 0], atol=1e-5)
     document.undo()
     qtbot.waitUntil(lambda: window.settled, timeout=30000)
-    assert document.cut == before and document.take.steady.mode == "off" and desk._turns is None
+    assert document.cut == before and document.take.steady.mode == "off" and desk.known.turns is None
     window.take_work.begin_horizon()
     for yaw, pitch in ((0.0, 12.0), (90.0, 0.0)):
         desk.sphere.clicked.emit(yaw, pitch)

@@ -93,7 +93,7 @@ def test_several_come_at_once_each_in_a_shot_of_its_own_and_nothing_is_invented(
     window.document.choose_shot(window.document.project.shots[1].id)
     qtbot.waitUntil(lambda: window.settled, timeout=180000)
     assert window.document.take.kind == "photo" and window.reframe.frame._image is not None
-    assert window.reframe._lie.sun is None and window.reframe._lie.band_deg is None
+    assert window.reframe.plotting.lie.sun is None and window.reframe.plotting.lie.band_deg is None
     for number in (0, 1, 2):
         window.show_desk(number)
         assert isinstance(window.desk, Unplanned) and not window.desk.findings()

@@ -33,7 +33,7 @@ def test_a_subject_is_tracked_corrected_and_gone_along_with_by_keys(stern, settl
     settle()
     found = found_subject(file, take)
     assert found is not None and (found.state == SURE).mean() > 0.8 and len(pointed_at(file, take)) == 1
-    assert window.reframe.track is not None and window.reframe.track.state is not None
+    assert window.reframe.known.track is not None and window.reframe.known.track.state is not None
 
     before = document.cut
     QTest.keyClick(window, "j", Qt.KeyboardModifier.ShiftModifier)

@@ -12,9 +12,10 @@ from glintor.media.picture import write_picture
 from glintor.media.together import recordings_in
 from glintor.project.facts import UNKNOWN, facts_of
 from glintor.project.identity import proven_clips
+from glintor.project.placed import layout_of_take
 from glintor.project.recordings import begin_day, look_at, with_recordings, without_take
 from glintor.project.store import clip_files, read_project, write_project
-from glintor.review import findings, layout_of_take
+from glintor.review import findings
 from tests.conftest import DATA, make_clip, smooth_sphere
 
 

@@ -5,8 +5,10 @@ import pytest
 from msgspec.structs import replace
 
 from glintor.reframing import edits
+from glintor.reframing.anchor import Anchor
 from glintor.reframing.course import course_of
 from glintor.reframing.cut import Cut, Offset, Own
+from glintor.reframing.following import followed
 from glintor.reframing.path import Keyframe
 from glintor.reframing.retime import Stretch
 from glintor.sphere.rotation import view_matrix
@@ -40,11 +42,10 @@ def test_a_view_goes_to_a_shape_and_back():
 
 
 def test_a_followed_target_carries_the_path_and_a_turning_footage_turns_the_sight():
-    class Passing:
-        def yaw_pitch_deg(self, times_s):
-            return np.column_stack([30.0 * times_s, np.full_like(times_s, -4.0)])
-
-    course = course_of(replace(CUT, keys=(Keyframe(time_s=0.0, yaw_deg=5.0),)), *UPRIGHT, target=Passing())
+    times = np.linspace(0.0, 8.0, 201)
+    passing = followed(Anchor(id="a", on="travel", smooth_s=0.0), times, 30.0 * times, np.full(201, -4.0))
+    cut = replace(CUT, keys=(Keyframe(time_s=0.0, yaw_deg=5.0, on="a"),))
+    course = course_of(cut, *UPRIGHT, targets={"a": passing})
     assert (course.at(2.0).yaw_deg, course.at(2.0).pitch_deg) == pytest.approx((65.0, -4.0))
     half = np.sin(np.pi / 4)
     turns = TurnTrack([0.0, 1.0], [[0, 0, 0, 1], [0, 0, -half, half]])  # right by 90 in a second

@@ -4,13 +4,19 @@ from hypothesis import given
 from hypothesis import strategies as st
 
 from glintor.finding import Level
+from glintor.reframing.course import Course
+from glintor.reframing.motion import speed_deg_s
 from glintor.reframing.path import Keyframe, PathError, ViewPath
 from glintor.reframing.retime import Stretch, Timeline
-from glintor.reframing.review import Limits, review_path, runs, speed_deg_s, spread
+from glintor.reframing.review import Limits, review_path, runs, spread
 from glintor.reframing.table import read_path, write_path
 from glintor.reframing.track import read_track, track_file, track_of, write_track
 
 HEAD = "time_s,yaw_deg,pitch_deg,roll_deg,fov_deg,bend\n"
+
+
+def on_path(keys, span=(-np.inf, np.inf)):
+    return Course(ViewPath(keys, span))
 
 
 def test_a_path_comes_back_as_written(tmp_path):
@@ -73,15 +79,15 @@ def limits(**changes) -> Limits:
 
 
 def test_angular_speed_is_of_the_axis_not_of_the_numbers():
-    path = ViewPath([Keyframe(time_s=0), Keyframe(time_s=10, yaw_deg=100)], (0, 10))
+    path = on_path([Keyframe(time_s=0), Keyframe(time_s=10, yaw_deg=100)], (0, 10))
     assert speed_deg_s(path, np.array([5.0])) == pytest.approx([10.0], rel=1e-4)
-    up = ViewPath([Keyframe(time_s=0, pitch_deg=60), Keyframe(time_s=10, yaw_deg=100, pitch_deg=60)], (0, 10))
+    up = on_path([Keyframe(time_s=0, pitch_deg=60), Keyframe(time_s=10, yaw_deg=100, pitch_deg=60)], (0, 10))
     assert speed_deg_s(up, np.array([5.0])) == pytest.approx([5.0], rel=1e-3)  # cos 60
 
 
 def test_a_long_fast_pan_is_found_with_number_limit_and_place():
     keys = [Keyframe(time_s=0), Keyframe(time_s=2), Keyframe(time_s=5, yaw_deg=150), Keyframe(time_s=12, yaw_deg=150)]
-    found = [f for f in review_path(ViewPath(keys, (0, 12)), Timeline(0, 12), limits(), None) if f.kind == "pan"]
+    found = [f for f in review_path(on_path(keys, (0, 12)), Timeline(0, 12), limits(), None) if f.kind == "pan"]
     assert len(found) == 1
     pan = found[0]
     assert pan.level is Level.STOP and pan.value > 50 and pan.limit == pytest.approx(100 / 7, rel=0.01)
@@ -92,12 +98,12 @@ def test_slow_pans_and_quick_turns_are_left_alone():
     slow = [Keyframe(time_s=0), Keyframe(time_s=12, yaw_deg=100)]
     quick = [Keyframe(time_s=0), Keyframe(time_s=4), Keyframe(time_s=5, yaw_deg=150), Keyframe(time_s=12, yaw_deg=150)]
     for keys in (slow, quick):
-        assert not [f for f in review_path(ViewPath(keys, (0, 12)), Timeline(0, 12), limits(), None) if f.kind == "pan"]
+        assert not [f for f in review_path(on_path(keys, (0, 12)), Timeline(0, 12), limits(), None) if f.kind == "pan"]
 
 
 def test_spreading_a_pan_cures_it():
     keys = [Keyframe(time_s=0), Keyframe(time_s=1), Keyframe(time_s=4, yaw_deg=60), Keyframe(time_s=6, yaw_deg=60)]
-    pan = next(f for f in review_path(ViewPath(keys, (0, 30)), Timeline(0, 30), limits(), None) if f.kind == "pan")
+    pan = next(f for f in review_path(on_path(keys, (0, 30)), Timeline(0, 30), limits(), None) if f.kind == "pan")
     times = spread([k.time_s for k in keys], pan.start_s, pan.end_s, float(pan.cure.value))
     assert times[:2] == [0, 1] and times[3] - times[2] == pytest.approx(2.0) and times[2] > 7
     import msgspec
@@ -105,11 +111,7 @@ def test_spreading_a_pan_cures_it():
     cured = [msgspec.structs.replace(k, time_s=t) for k, t in zip(keys, times, strict=True)]
     assert (
         max(
-            (
-                f.level
-                for f in review_path(ViewPath(cured, (0, 30)), Timeline(0, 30), limits(), None)
-                if f.kind == "pan"
-            ),
+            (f.level for f in review_path(on_path(cured, (0, 30)), Timeline(0, 30), limits(), None) if f.kind == "pan"),
             default=Level.NOTE,
         )
         < Level.STOP
@@ -124,14 +126,14 @@ def test_the_subject_on_the_seam_and_out_of_frame_is_found():
     track = track_of([(0.0, 88.0, 0.0, 1.0), (4.0, 88.0, 0.0, 1.0), (4.1, -30.0, 0.0, 1.0), (8.0, -30.0, 0.0, 1.0)])
     found = {
         f.kind: f
-        for f in review_path(ViewPath([Keyframe(time_s=0, yaw_deg=80)]), Timeline(0, 8), limits(), track, "Mira")
+        for f in review_path(on_path([Keyframe(time_s=0, yaw_deg=80)]), Timeline(0, 8), limits(), track, "Mira")
     }
     assert found["seam"].title == "Mira on the seam" and found["seam"].end_s < 4.2
     assert found["away"].value == pytest.approx(4.0, abs=0.3)
 
 
 def test_little_resolution_is_noted():
-    found = review_path(ViewPath([Keyframe(time_s=0, fov_deg=40)]), Timeline(0, 4), limits(source_width_px=1920), None)
+    found = review_path(on_path([Keyframe(time_s=0, fov_deg=40)]), Timeline(0, 4), limits(source_width_px=1920), None)
     assert [f.kind for f in found] == ["soft"] and found[0].value == pytest.approx(40 / 360 * 1920)
 
 
@@ -145,7 +147,7 @@ def test_runs_cover_exactly_the_true_stretches(flags):
 @pytest.mark.parametrize(("speed", "level"), [(0.25, None), (1.0, None), (4.0, Level.CAUTION), (16.0, Level.STOP)])
 def test_pans_are_judged_as_fast_as_the_film_shows_them(speed, level):
     """A pan of 10 degrees a second, sped up: crossing rule of a seventh of the frame a second, 100 degrees wide."""
-    path = ViewPath([Keyframe(time_s=0.0), Keyframe(time_s=12.0, yaw_deg=120.0)], (0.0, 12.0))
+    path = on_path([Keyframe(time_s=0.0), Keyframe(time_s=12.0, yaw_deg=120.0)], (0.0, 12.0))
     timeline = Timeline(0.0, 12.0, [Stretch(start_s=0.0, end_s=12.0, speed=speed)] if speed != 1.0 else [])
     found = [f for f in review_path(path, timeline, Limits(1.0 / 7.0, 5760, 0.0), None) if f.kind == "pan"]
     assert [f.level for f in found] == ([] if level is None else [level])

@@ -19,6 +19,7 @@ COMMANDS = {
     "reframe": "films",
     "still": "films",
     "export": "films",
+    "path": "paths",
     "hdr": "light",
     "meter": "light",
     "look": "recordings",

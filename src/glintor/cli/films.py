@@ -144,7 +144,7 @@ def export(words: list[str]) -> int:
     keep = footage_of(chosen.file, project.shots)
     for shot in {s.id: s for s, _ in cuts}.values():
         wanted = [Wanted(cut, form) for s, cut in cuts if s.id == shot.id for form in forms(cut)]
-        results = render_cuts(chosen.file, shot, wanted, keep=keep, sounds=project.sounds, report=progress)
+        results = render_cuts(chosen.file, shot, wanted, keep=keep, project=project, report=progress)
         _tell([(w.form.target, results[w.cut.id]) for w in wanted])
     return 0
 

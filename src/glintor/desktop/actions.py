@@ -76,13 +76,35 @@ ACTIONS = (
     ActionSpec("shot.down", "Shot", "Move shot down", "Ctrl+Down", lambda w: w.shot_work.shift(1)),
     ActionSpec("shot.delete", "Shot", "Remove shot", "", lambda w: w.shot_work.delete()),
     ActionSpec("key.set", "Path", "Set a keyframe", "Return", lambda w: w.reframe.work.set_key(), "reframe"),
-    ActionSpec("key.delete", "Path", "Remove the keyframe", "Del", lambda w: w.reframe.work.delete_key(), "reframe"),
-    ActionSpec("key.copy", "Path", "Copy the keyframe", "Ctrl+C", lambda w: w.reframe.work.copy_key(), "reframe"),
+    ActionSpec("key.delete", "Path", "Remove the keyframe", "Del", lambda w: w.reframe.key_work.delete(), "reframe"),
+    ActionSpec("key.copy", "Path", "Copy the keyframe", "Ctrl+C", lambda w: w.reframe.key_work.copy(), "reframe"),
     ActionSpec(
-        "key.paste", "Path", "Set the copied view here", "Ctrl+V", lambda w: w.reframe.work.paste_key(), "reframe"
+        "key.paste", "Path", "Set the copied view here", "Ctrl+V", lambda w: w.reframe.key_work.paste(), "reframe"
     ),
     ActionSpec("key.before", "Path", "Previous keyframe", ",", lambda w: w.reframe.work.step_key(-1), "reframe"),
     ActionSpec("key.after", "Path", "Next keyframe", ".", lambda w: w.reframe.work.step_key(1), "reframe"),
+    *(
+        ActionSpec(name, "Path", words, keys, do, "reframe")
+        for name, words, keys, do in (
+            ("key.bar", "The keyframe…", "K", lambda w: w.reframe.board.turn_bar("key")),
+            ("hold.bar", "Hold the view on…", "F", lambda w: w.reframe.board.turn_bar("hold")),
+            ("path.fly", "Fly from here, or end it", "Y", lambda w: w.reframe.flying.turn()),
+            ("pace.bar", "Speed…", "P", lambda w: w.reframe.board.turn_bar("pace")),
+            ("key.earlier", "Keyframe one frame earlier", "Alt+Left", lambda w: w.reframe.key_work.shift(-1)),
+            ("key.later", "Keyframe one frame later", "Alt+Right", lambda w: w.reframe.key_work.shift(1)),
+            ("key.all", "Choose all keyframes of the part", "Ctrl+A", lambda w: w.reframe.key_work.choose_part()),
+            ("hold.subject", "Hold on to the subject, or let it go", "Shift+F", lambda w: w.reframe.hold_work.turn()),
+            ("hold.again", "Point at the point again", "", lambda w: w.reframe.hold_work.point_again()),
+            ("path.compare", "Compare with another path", "C", lambda w: w.reframe.key_work.compare_next()),
+            ("path.bearings", "Tell bearings another way", "B", lambda w: w.reframe.tell_bearings()),
+            ("path.alone", "Edit this shape alone, or all", "A", lambda w: w.reframe.turn_alone()),
+            ("path.shared", "This shape as all have it", "Shift+A", lambda w: w.reframe.work.take_back_own()),
+            ("course.closer", "Look closer at the course", "Ctrl++", lambda w: w.reframe.course.look_closer(1.6)),
+            ("course.wider", "See more of the course", "Ctrl+-", lambda w: w.reframe.course.look_closer(1 / 1.6)),
+            ("course.back", "The course before this", "Ctrl+Left", lambda w: w.reframe.course.look_along(-0.5)),
+            ("course.ahead", "The course after this", "Ctrl+Right", lambda w: w.reframe.course.look_along(0.5)),
+        )
+    ),
     ActionSpec("cut.in", "Path", "Begin the cut here", "[", lambda w: w.reframe.work.set_in(), "reframe"),
     ActionSpec("cut.out", "Path", "End the cut here", "]", lambda w: w.reframe.work.set_out(), "reframe"),
     ActionSpec(
@@ -112,6 +134,8 @@ ACTIONS = (
         lambda w: w.clip_work.ask_still(),
         "reframe",
     ),
+    ActionSpec("path.out", "Path", "Save the path as a file…", "", lambda w: w.clip_work.ask_path_out(), "reframe"),
+    ActionSpec("path.in", "Path", "Bring a path in…", "", lambda w: w.clip_work.ask_path_in(), "reframe"),
     ActionSpec("cut.new", "Path", "New cut of this take", "", lambda w: w.reframe.work.new_cut(), "reframe"),
     ActionSpec("play.toggle", "Path", "Play or stop", "Space", lambda w: w.reframe.toggle_play(), "reframe"),
     ActionSpec("play.back", "Path", "One frame back", "Left", lambda w: w.reframe.step(-1), "reframe"),
@@ -150,6 +174,7 @@ ACTIONS = (
     ActionSpec("take.track", "Take", "Track what is in the middle", "J", lambda w: w.take_work.track(), "reframe"),
     ActionSpec("path.along", "Path", "Go with the subject", "Shift+J", lambda w: w.take_work.go_along(), "reframe"),
     ActionSpec("take.untrack", "Take", "Forget what was tracked", "", lambda w: w.take_work.forget_track(), "reframe"),
+    ActionSpec("take.north", "Take", "North is here", "", lambda w: w.reframe.hold_work.north_here(), "reframe"),
     ActionSpec("take.mark", "Path", "Mark this moment", "M", lambda w: w.reframe.work.mark(), "reframe"),
     ActionSpec("shot.place", "Shot", "Where is it…", "F6", lambda w: w.place.open_places(), "place"),
     ActionSpec("shot.carrier", "Shot", "On what…", "F7", lambda w: w.place.open_carriers(), "place"),

@@ -230,6 +230,53 @@ class ClipWork:
         else:
             self.proxies.then(clips)
 
+    def ask_path_out(self) -> None:
+        """Writes the path of the cut at hand into a file of its own."""
+        cut = self._window.reframe.hand.cut
+        if cut is None:
+            self._window.work.say("There is no path to save yet")
+            return
+        name, _ = QFileDialog.getSaveFileName(
+            self._window, "Save the path", str(self._window.films / f"{cut.id}.json"), "Paths (*.json *.csv)"
+        )
+        if name:
+            self.write_path(Path(name))
+
+    def write_path(self, target: Path) -> None:
+        from glintor.reframing.path_file import plain, write_path_of
+
+        hand = self._window.reframe.hand
+        cut = hand.cut
+        if cut is None:
+            return
+        every = None if target.suffix.lower() == ".json" or plain(cut) else hand.step_s
+        try:
+            write_path_of(target, cut, every_s=every, targets=hand.targets)
+        except GlintorError as error:
+            self._window.tell(error)
+            return
+        self._window.work.say(f"{target.name} holds " + ("the path" if every is None else "the view of every frame"))
+
+    def ask_path_in(self) -> None:
+        """Puts the path of a file into the cut at hand."""
+        name, _ = QFileDialog.getOpenFileName(
+            self._window, "Which path?", str(self._window.films), "Paths (*.json *.csv)"
+        )
+        if name:
+            self.read_path(Path(name))
+
+    def read_path(self, source: Path) -> None:
+        from glintor.reframing.path_file import with_path_of
+
+        cut = self._window.reframe.hand.cut
+        if cut is None:
+            self._window.work.say("There is no cut to put a path into")
+            return
+        try:
+            self._window.reframe.work.edit_cut("Bring a path in", with_path_of(cut, source))
+        except GlintorError as error:
+            self._window.tell(error)
+
     def ask_still(self) -> None:
         if self._window.reframe.still_wanted() is None:
             self._window.work.say("There is no frame to save yet")

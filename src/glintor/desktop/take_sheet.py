@@ -176,7 +176,7 @@ class TakeSheet(QDialog):
         self.mode.setCurrentIndex(self.mode.findData(take.steady.mode))
         self.strength.show_value(take.steady.strength_s)
         self.strength.setEnabled(take.steady.mode in ("smooth", "level", "heading"))
-        self.lie.setText(_lie_words(take, self._window.reframe.turning_words))
+        self.lie.setText(_lie_words(take, self._window.reframe.known.words))
         self._show_lenses(take)
         self.patch.setCurrentIndex(self.patch.findData(take.patch.kind if take.patch is not None else ""))
         self.patch_size.setEnabled(take.patch is not None)

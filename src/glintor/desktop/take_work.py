@@ -74,7 +74,7 @@ class TakeWork(QObject):
                 return
             project = document.project.with_shot(shot_id, lambda s: held_otherwise(s, wanted, *turns))
             document.edit(words, project)
-            self._window.work.say(". ".join(filter(None, [words, self._window.reframe.turning_words])))
+            self._window.work.say(". ".join(filter(None, [words, self._window.reframe.known.words])))
 
         if not (needs_turning(wanted) or needs_turning(old)):
             put((found_turns(old, footage), found_turns(wanted, footage)))
@@ -88,14 +88,14 @@ class TakeWork(QObject):
 
     def find_turning(self, take: Take, footage: "Footage") -> None:
         """Finds how a take that is held still turned, where that is not kept any more."""
-        from glintor.project.held import found_turns
+        from glintor.media.orientation import orientation_of
 
         key = ("turning", footage.files[0])
         if key not in self._seeking:
             self._seeking.add(key)
             self._jobs.start(
                 f"Finding how {take.name} turned",
-                lambda report, stop: found_turns(take, footage, report=report, stop=stop),
+                lambda report, stop: orientation_of(footage, report=report, stop=stop),
                 lambda _found: self._window.reframe.refresh(),
                 cancelled=lambda: self._seeking.discard(key),
             )
@@ -111,7 +111,7 @@ class TakeWork(QObject):
             self._window.work.say("There is no film to track anything in")
             return
         view, file = hand.look or hand.path_view(), self._document.file
-        turns, at_s = self._window.reframe.turns, hand.now_s
+        turns, at_s = self._window.reframe.known.turns, hand.now_s
         look = view.matrix[:, 0] if turns is None else turns.at(at_s).T @ view.matrix[:, 0]
         yaw, pitch = lonlat_deg(look)
         point = Pointed(at_s, float(yaw), float(pitch), min(max(_OF_FRAME * view.fov_deg, 4.0), 90.0))
@@ -142,7 +142,7 @@ class TakeWork(QObject):
         """Sets keyframes that go with the subject, as few as stay within a degree and a half."""
         from glintor.reframing.fitted import along
 
-        track, cut = self._window.reframe.track, self._window.reframe.hand.cut
+        track, cut = self._window.reframe.known.track, self._window.reframe.hand.cut
         if cut is None or track is None:
             self._window.work.say("Nothing was tracked in this take yet: turn to it and press J")
             return

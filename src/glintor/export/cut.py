@@ -12,9 +12,11 @@ from glintor.export.formats import Format, course_for
 from glintor.export.render import RenderResult, render_films
 from glintor.media.encoding import Encoding
 from glintor.media.footage import Footage, open_footage
+from glintor.media.orientation import orientation_of
 from glintor.project import model
 from glintor.project.clocks import Sound, instead_of, sound_of
 from glintor.project.films import pieces_of
+from glintor.project.followed import Around, around_footage, needs_world, targets_of
 from glintor.project.held import found_turns
 from glintor.project.identity import proven_clips
 from glintor.project.model import Project, Shot, take_of
@@ -50,14 +52,14 @@ def render_cuts(
     wanted: Sequence[Wanted],
     *,
     keep: Sequence[Path] = (),
-    sounds: Sequence[Recorder] = (),
+    project: Project | None = None,
     report: Callable[[float], None] = lambda _share: None,
     stop: threading.Event | None = None,
 ) -> dict[str, RenderResult]:
     """Renders films of a shot, those of one take from one decode; results by the cut's id. Raises as `render` does.
 
     keep    footage that must not be written over, beside the takes themselves
-    sounds  the day's recorders, whose sound may take the place of a take's
+    project the day: its recorders' sound may take the place of a take's, and its plan tells where north is
     """
     cuts = {w.cut.id: w.cut for w in wanted}
     takes = list(dict.fromkeys(cut.take_id for cut in cuts.values()))
@@ -70,7 +72,7 @@ def render_cuts(
 
         take = take_of(shot, take_id)
         footage = _footage(project_file, take, stop)
-        with_it = _With(found_turns(take, footage, stop=stop), _heard(project_file, sounds, take, footage))
+        with_it = _With.of(project_file, project, take, footage, mine, stop)
         films = [_film(footage, with_it, cut, [w.form for w in wanted if w.cut.id == cut.id]) for cut in mine]
         done = render_films(films, keep=keep, report=share, stop=stop)
         results |= {cut.id: result for cut, result in zip(mine, done, strict=True)}
@@ -93,9 +95,7 @@ def render_joined(
     takes = {(shot.id, cut.take_id): take_of(shot, cut.take_id) for shot, cut in pieces}
     footages = {key: _footage(project_file, take, stop) for key, take in takes.items()}
     with_it = {
-        key: _With(
-            found_turns(take, footages[key], stop=stop), _heard(project_file, project.sounds, take, footages[key])
-        )
+        key: _With.of(project_file, project, take, footages[key], [cut for _, cut in pieces], stop)
         for key, take in takes.items()
     }
     films = [_film(footages[key], with_it[key], cut, forms) for shot, cut in pieces for key in [(shot.id, cut.take_id)]]
@@ -108,10 +108,26 @@ def _footage(project_file: Path, take: Take, stop: threading.Event | None) -> Fo
 
 
 class _With(Struct, frozen=True, eq=False):
-    """How a take is held still, and what is heard in place of its own sound."""
+    """How a take is held still, what is heard in place of its own sound, and what is known round it."""
 
     turns: TurnTrack | None
     heard: Sound | None
+    around: Around
+
+    @staticmethod
+    def of(
+        project_file: Path,
+        project: Project | None,
+        take: Take,
+        footage: Footage,
+        cuts: Sequence[Cut],
+        stop: threading.Event | None,
+    ) -> "_With":
+        turns = found_turns(take, footage, stop=stop)
+        if any(needs_world(cut) for cut in cuts):
+            orientation_of(footage, stop=stop)
+        heard = _heard(project_file, () if project is None else project.sounds, take, footage)
+        return _With(turns, heard, around_footage(project_file, project, take, footage, turns))
 
 
 def _heard(project_file: Path, sounds: Sequence[Recorder], take: Take, footage: Footage) -> Sound | None:
@@ -119,12 +135,17 @@ def _heard(project_file: Path, sounds: Sequence[Recorder], take: Take, footage: 
 
 
 def _film(footage: Footage, with_it: _With, cut: Cut, forms: Sequence[Form]) -> Film:
-    """What the engine needs to know of a cut."""
+    """What the engine needs to know of a cut. Raises InputError where it is held on something that nobody knows."""
+    targets, missing = targets_of(cut, with_it.around)
+    if missing:
+        raise InputError(
+            f"{cut.name} cannot be drawn as it is meant: {missing[0]}", advice="", unharmed="Nothing was written."
+        )
     outputs = tuple(
         Output(
             target=f.target,
             size_px=f.shape.size_px,
-            course=course_for(cut, f.shape, with_it.turns),
+            course=course_for(cut, f.shape, with_it.turns, targets),
             encoding=f.encoding,
         )
         for f in forms

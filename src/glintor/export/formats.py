@@ -6,7 +6,7 @@ from msgspec import Struct
 
 from glintor.errors import InputError
 from glintor.media.encoding import Encoding
-from glintor.reframing.course import Course, course_of
+from glintor.reframing.course import NOTHING, Course, Targets, course_of
 from glintor.reframing.cut import Cut
 from glintor.sphere.turn import TurnTrack
 from glintor.sphere.view import true_width_px
@@ -39,9 +39,9 @@ def format_by_name(name: str) -> Format:
     raise InputError(f"There is no format {name}.", advice=f"Choose one of {', '.join(f.name for f in FORMATS)}.")
 
 
-def course_for(cut: Cut, shape: Format, turns: TurnTrack | None = None) -> Course:
-    """The cut's course in this format; turns: how its take is held still."""
-    return course_of(cut, shape.name, shape.size_px, turns=turns)
+def course_for(cut: Cut, shape: Format, turns: TurnTrack | None = None, targets: Targets = NOTHING) -> Course:
+    """The cut's course in this format; turns: how its take is held still; targets: where what it is held on is."""
+    return course_of(cut, shape.name, shape.size_px, targets=targets, turns=turns)
 
 
 class Forecast(Struct, frozen=True):

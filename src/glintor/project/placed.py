@@ -23,6 +23,7 @@ from glintor.placement.sun import day_span
 from glintor.project.model import Camera, Exposure, Project, Shot
 from glintor.project.site import Placement, Site
 from glintor.project.sky import sun_of
+from glintor.project.take import Take
 
 WAY_AHEAD, _NOBODY = "the way ahead", "subject"
 _AHEAD = (3.0, 0.4, 0.0)  # somebody in front of who wears the camera
@@ -242,3 +243,10 @@ def placing(project: Project, shot: Shot, shade: Shade | None = None) -> list[Fi
 
     replan = replanned(project, shot, shade)
     return place_findings(replan(), given_of(project, shot), replan)
+
+
+def layout_of_take(project: Project, take: Take) -> Layout | None:
+    """How a take was placed; None where nobody knows."""
+    if take.placement is None or take.began_min is None or not project.site.known:
+        return None
+    return layout_of(project.site, take.placement, take.began_min, levels=project.camera_of(take).levels)

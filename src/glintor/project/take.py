@@ -9,6 +9,7 @@ from glintor.media.taken import TakenAs, Told
 from glintor.project.exposure import Exposure
 from glintor.project.kit import Identity, NotNegative, Positive
 from glintor.project.site import Placement
+from glintor.reframing.anchor import Spot
 from glintor.sphere.foot import Patch
 from glintor.sphere.lenses import Lenses
 
@@ -97,6 +98,7 @@ class Take(msgspec.Struct, frozen=True, kw_only=True, forbid_unknown_fields=True
     patch       what covers stick and mount at its foot
     why         what it was taken for, and why, in words
     first_view  yaw and pitch in the level frame that its file wants to be seen first
+    north       where in its picture north was pointed at
     horizon     how its picture lies in a level frame; steady: what is done about its turning
     heard       recorders and cameras whose clock is known against its own
     verdict     what looking through it came to; part_s: what of it is worth keeping, None for all
@@ -127,6 +129,7 @@ class Take(msgspec.Struct, frozen=True, kw_only=True, forbid_unknown_fields=True
     began: str = ""
     matched: str = ""
     horizon: Horizon | None = None
+    north: Spot | None = None
     steady: Steady = Steady()
     heard: tuple[Heard, ...] = ()
     verdict: Literal["", "keep", "maybe", "drop"] = ""

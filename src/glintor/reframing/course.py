@@ -1,25 +1,32 @@
 """The one maker of a cut's course: what a frame of some shape sees at every moment of the footage."""
 
+from collections.abc import Mapping
+from types import MappingProxyType
 from typing import Protocol
 
 import numpy as np
 from numpy.typing import ArrayLike, NDArray
 
+from glintor.reframing.curve import Curve
 from glintor.reframing.cut import Cut, Offset
-from glintor.reframing.path import Curve, ViewPath, as_values, as_view, path_of
+from glintor.reframing.following import Following, HeldPath, aimed, at_place
+from glintor.reframing.path import Keyframe, as_values, as_view, path_of
+from glintor.sphere import lens
+from glintor.sphere.angle import wrap_deg
 from glintor.sphere.lens import shape_scale
 from glintor.sphere.turn import Sight, TurnTrack, turned
 from glintor.sphere.view import View
 
 Array = NDArray[np.float64]
+Targets = Mapping[str, Following]
+NOTHING: Targets = MappingProxyType({})
 _ALL = (16, 9)  # the shape that keyframes are set for
 
 
-class Target(Protocol):
-    """Something that the view may be held on."""
+class Path(Protocol):
+    """A path in time, as 16:9 has it."""
 
-    def yaw_pitch_deg(self, times_s: Array) -> Array:
-        """(n, 2) where it is in the picture, yaw unwrapped."""
+    def through_lens(self, times_s: ArrayLike) -> Array: ...
 
 
 class Course:
@@ -27,31 +34,27 @@ class Course:
 
     size_px  of the frame; its lens is that of 16:9 at the same area
     own      this shape's corrections of the path (n, 5): as `through_lens`, added
-    target   what the view is held on: then the path is turned away from it by so much
     turns    how the footage's picture lies at each moment; then the path is meant in the fixed frame
     """
 
     def __init__(
-        self,
-        path: ViewPath,
-        size_px: tuple[int, int] = _ALL,
-        *,
-        own: Curve | None = None,
-        target: Target | None = None,
-        turns: TurnTrack | None = None,
+        self, path: Path, size_px: tuple[int, int] = _ALL, *, own: Curve | None = None, turns: TurnTrack | None = None
     ) -> None:
-        self._path, self._own, self._target, self._turns = path, own, target, turns
+        self._path, self._own, self._turns = path, own, turns
+        self._tall = size_px[1] / size_px[0]
         self._shape = np.array([0.0, 0.0, 0.0, np.log(shape_scale(size_px)), 0.0])
 
     def values(self, times_s: ArrayLike) -> Array:
         """(n, 5) of yaw, pitch, roll, field of view (degrees) and bend at each time, before the footage's turn."""
-        times = np.atleast_1d(np.asarray(times_s, np.float64))
+        return as_values(self._through(np.atleast_1d(np.asarray(times_s, np.float64))))
+
+    def _through(self, times: Array) -> Array:
         wanted = self._path.through_lens(times) + self._shape
+        if isinstance(self._path, HeldPath):
+            wanted = aimed(wanted, self._path.wanted(times), self._tall)
         if self._own is not None:
             wanted = wanted + self._own.at(times)
-        if self._target is not None:
-            wanted[:, :2] += self._target.yaw_pitch_deg(times)
-        return as_values(wanted)
+        return wanted
 
     def at(self, time_s: float) -> View:
         """The view at one moment, held inside the lens's limits."""
@@ -62,14 +65,54 @@ class Course:
         view = self.at(time_s)
         return view if self._turns is None else turned(view, self._turns.at(time_s))
 
+    def off(self, time_s: float, view: View) -> Array:
+        """(5,) by how much a view differs from this course at a moment: angles, logarithm of the focal length, bend."""
+        off = _through_lens(view) - self._through(np.array([time_s]))[0]
+        off[:3] = wrap_deg(off[:3])
+        return off
+
 
 def course_of(
-    cut: Cut, shape: str, size_px: tuple[int, int], *, target: Target | None = None, turns: TurnTrack | None = None
+    cut: Cut, shape: str, size_px: tuple[int, int], *, targets: Targets = NOTHING, turns: TurnTrack | None = None
 ) -> Course:
-    """The course of a cut for a frame of some shape and size."""
+    """The course of a cut for a frame of some shape and size; targets: what its keyframes may be held on, by its anchors' names."""
     own = next((o.offsets for o in cut.own if o.shape == shape), ())
     corrections = _curve(own, cut.span_s) if own else None
-    return Course(path_of(cut.keys, cut.span_s), size_px, own=corrections, target=target, turns=turns)
+    return Course(_path(cut, targets), size_px, own=corrections, turns=turns)
+
+
+def shared(cut: Cut, targets: Targets = NOTHING) -> Course:
+    """The course that all shapes share, as 16:9 has it without what is its own."""
+    return Course(_path(cut, targets))
+
+
+def _path(cut: Cut, targets: Targets) -> Path:
+    return HeldPath(cut.keys, cut.span_s, targets) if any(key.on for key in cut.keys) else path_of(cut.keys, cut.span_s)
+
+
+def key_showing(time_s: float, view: View, on: str, targets: Targets) -> Keyframe:
+    """A keyframe, held on something or on nothing, that shows a view, as 16:9 has it, at a moment."""
+    target = targets.get(on)
+    if target is None:
+        return Keyframe.of(time_s, view)
+    when = np.array([time_s])
+    seen = _through_lens(view)
+    told = at_place(seen[None], target.wanted(when), _ALL[1] / _ALL[0])[0] - target.added(when)[0]
+    yaw, pitch, roll, log_focal, bend = (float(value) for value in told)
+    fov = float(lens.fov_of_focal(np.exp(log_focal), bend))
+    return Keyframe(
+        time_s=time_s,
+        yaw_deg=yaw,
+        pitch_deg=float(np.clip(pitch, -90.0, 90.0)),
+        roll_deg=roll,
+        fov_deg=float(np.clip(fov, lens.FOV_MIN_DEG, lens.fov_limit_deg(bend))),
+        bend=bend,
+    )
+
+
+def _through_lens(view: View) -> Array:
+    """(5,) of a view, the logarithm of its focal length where its field of view stands."""
+    return np.array([view.yaw_deg, view.pitch_deg, view.roll_deg, float(np.log(view.lens.focal)), view.bend])
 
 
 def _curve(offsets: tuple[Offset, ...], span_s: tuple[float, float]) -> Curve:

@@ -5,6 +5,7 @@ from typing import Annotated, Literal
 import msgspec
 from msgspec import Meta
 
+from glintor.reframing.anchor import Anchor
 from glintor.reframing.path import Keyframe
 from glintor.reframing.retime import Stretch, Timeline
 
@@ -31,6 +32,7 @@ class Own(msgspec.Struct, frozen=True, kw_only=True, forbid_unknown_fields=True)
 class Cut(msgspec.Struct, frozen=True, kw_only=True, forbid_unknown_fields=True):
     """One flat film out of a take: in, out, the path, where its speed changes, and what a shape has of its own.
 
+    anchors  what its keyframes may be held on
     blur   where it is sped up, a film frame is the mean of what it skips
     sound  where the speed changes: kept at pitch where mild, muted, or no track
     """
@@ -41,6 +43,7 @@ class Cut(msgspec.Struct, frozen=True, kw_only=True, forbid_unknown_fields=True)
     in_s: Annotated[float, Meta(ge=0)]
     out_s: Annotated[float, Meta(gt=0)]
     keys: tuple[Keyframe, ...]
+    anchors: tuple[Anchor, ...] = ()
     own: tuple[Own, ...] = ()
     speeds: tuple[Stretch, ...] = ()
     blur: bool = True

@@ -2,18 +2,22 @@
 
 from collections.abc import Sequence
 
+import numpy as np
 from msgspec.structs import replace
 
+from glintor.reframing.course import NOTHING, Targets, course_of, key_showing
 from glintor.reframing.cut import Cut
 from glintor.reframing.path import Keyframe, key_index, moved_key, with_key, without_key
 from glintor.reframing.retime import Stretch, with_stretch
 from glintor.reframing.review import spread
 from glintor.sphere.angle import nearest_turn_deg
+from glintor.sphere.lens import Lens
 from glintor.sphere.rotation import angles_of
 from glintor.sphere.turn import TurnTrack
-from glintor.sphere.view import View, within_limits
+from glintor.sphere.view import View, as_set, within_limits
 
 HOLD_S = 2.0  # people hold about 2 s on a thing (common practice, no source)
+_TRIES, _EXACT = 6, 1e-6  # where a shape corrects, or wants the subject at a place, the view is found in a few steps
 _NEAR_FRAMES = 0.6  # a keyframe within so many frames of a moment stands at it
 
 
@@ -22,10 +26,49 @@ def key_at(cut: Cut, time_s: float, step_s: float) -> int | None:
     return key_index(cut.keys, time_s, step_s * _NEAR_FRAMES)
 
 
-def with_view(cut: Cut, time_s: float, view: View, step_s: float) -> Cut:
-    """A view set at a moment: its keyframe is updated, or made, so that no view is ever lost."""
-    key = Keyframe.of(round(time_s, 4), view)
+def with_view(cut: Cut, time_s: float, view: View, step_s: float, targets: Targets = NOTHING) -> Cut:
+    """A view, as 16:9 has it, set at a moment: its keyframe is updated, or made, so that no view is ever lost. It is held on what the
+    path is held on there."""
+    there = key_at(cut, time_s, step_s)
+    when = round(time_s, 4)
+    like = cut.keys[there] if there is not None else held_like(cut, when)
+    seen = key_showing(when, view, like.on, targets)
+    of_view = {name: getattr(seen, name) for name in View.__struct_fields__}
+    key = replace(like, time_s=when, **of_view) if there is not None else replace(seen, on=like.on)
     return replace(cut, keys=with_key(cut.keys, key, within_s=step_s * _NEAR_FRAMES))
+
+
+def with_shown(
+    cut: Cut,
+    shape: str,
+    size_px: tuple[int, int],
+    time_s: float,
+    shown: View,
+    step_s: float,
+    targets: Targets = NOTHING,
+) -> Cut:
+    """What a frame of some shape shows at a moment set for all shapes: the shared path goes where that shape, with what it has of its
+    own, shows it."""
+    wanted, new = as_set(shown, size_px), cut
+    for _ in range(_TRIES):
+        new = with_view(cut, time_s, wanted, step_s, targets)
+        off = course_of(new, shape, size_px, targets=targets).off(time_s, shown)
+        if np.abs(off).max() < _EXACT:
+            break
+        tighter = wanted.lens.focal * float(np.exp(off[3]))
+        wanted = within_limits(
+            wanted,
+            yaw_deg=wanted.yaw_deg + float(off[0]),
+            pitch_deg=wanted.pitch_deg + float(off[1]),
+            roll_deg=wanted.roll_deg + float(off[2]),
+            fov_deg=Lens(tighter, wanted.bend).fov_deg,
+        )
+    return new
+
+
+def held_like(cut: Cut, time_s: float) -> Keyframe:
+    """The keyframe by which it is told what the view is held on at a moment: the last one before it, else the first."""
+    return next((key for key in reversed(cut.keys) if key.time_s <= time_s), cut.keys[0])
 
 
 def without_view(cut: Cut, index: int) -> Cut:
@@ -87,6 +130,9 @@ def seen_as_before(cut: Cut, before: TurnTrack | None, after: TurnTrack | None) 
     None where that is the picture's own."""
     keys: list[Keyframe] = []
     for key in cut.keys:
+        if key.on:  # it is told from what it is held on, and that turns along
+            keys.append(key)
+            continue
         picture = key.view.matrix if before is None else before.at(key.time_s).T @ key.view.matrix
         yaw, pitch, _ = angles_of(picture if after is None else after.at(key.time_s) @ picture)
         near = keys[-1].yaw_deg + key.yaw_deg - cut.keys[len(keys) - 1].yaw_deg if keys else key.yaw_deg

@@ -2,18 +2,21 @@
 
 from collections.abc import Iterable, Sequence
 from functools import lru_cache
+from itertools import takewhile
+from typing import Literal
 
 import msgspec
 import numpy as np
 from numpy.typing import ArrayLike, NDArray
 
 from glintor.errors import InputError
+from glintor.reframing.between import drawn_back, great_circle, over_the_top, progress
+from glintor.reframing.curve import SAME_TIME_S, Curve, Ease
 from glintor.sphere import lens
 from glintor.sphere.angle import nearest_turn_deg
+from glintor.sphere.equirect import direction
 from glintor.sphere.view import View, within_limits
 
-SAME_TIME_S = 0.005  # keyframes nearer than this are one moment
-_REST_S = 1.0
 _OPEN = (-np.inf, np.inf)  # a path without ends
 
 
@@ -22,7 +25,13 @@ class PathError(InputError):
 
 
 class Keyframe(msgspec.Struct, frozen=True, kw_only=True):
-    """The view at one moment. time_s counts from the clip's first frame; yaw is unwrapped (two turns are 720)."""
+    """The view at one moment. time_s counts from the clip's first frame; yaw is unwrapped (two turns are 720).
+
+    arrives, leaves  how its view is come to and gone from
+    way              how it is come to from the keyframe before: level (bearing and height each for themselves), along a great
+                     circle, or over the top; draws_back: pan and zoom go together on that way, wider in between
+    on               what the view is held on, "" for nothing: then its angles and width are told from that
+    """
 
     time_s: float
     yaw_deg: float = 0.0
@@ -30,6 +39,16 @@ class Keyframe(msgspec.Struct, frozen=True, kw_only=True):
     roll_deg: float = 0.0
     fov_deg: float = 100.0
     bend: float = 0.15
+    arrives: Ease = "flow"
+    leaves: Ease = "flow"
+    way: Literal["level", "great", "over"] = "level"
+    draws_back: bool = False
+    on: str = ""
+
+    @property
+    def straight(self) -> bool:
+        """Whether it is come to by the curve through all keyframes."""
+        return self.way == "level" and not self.draws_back
 
     @property
     def view(self) -> View:
@@ -46,35 +65,6 @@ class Keyframe(msgspec.Struct, frozen=True, kw_only=True):
         return Keyframe(time_s=time_s, **{name: getattr(view, name) for name in View.__struct_fields__})
 
 
-class Curve:
-    """Shape-preserving cubics through values (n, m) at times (n,), so that nothing overshoots: Fritsch & Butland's
-    monotone piecewise cubic (SIAM J. Sci. Stat. Comput. 5, 1984).
-
-    Before the first and after the last time it rests; where that rest is part of the film (`span`), it starts and ends
-    gently, otherwise it enters and leaves in full motion.
-    """
-
-    def __init__(self, times: NDArray[np.float64], values: NDArray[np.float64], span: tuple[float, float]) -> None:
-        if times[0] > span[0] + 2 * SAME_TIME_S:
-            times, values = np.concatenate([[times[0] - _REST_S], times]), np.concatenate([values[:1], values])
-        if times[-1] < span[1] - 2 * SAME_TIME_S:
-            times, values = np.concatenate([times, [times[-1] + _REST_S]]), np.concatenate([values, values[-1:]])
-        self._times, self._values = times, values
-        self._slopes = _slopes(times, values)
-
-    def at(self, times_s: ArrayLike) -> NDArray[np.float64]:
-        """(k, m) values at each time: Hermite's cubic of values and slopes."""
-        times = np.clip(np.atleast_1d(np.asarray(times_s, dtype=np.float64)), self._times[0], self._times[-1])
-        if len(self._times) == 1:
-            return np.tile(self._values[0], (len(times), 1))
-        k = np.clip(np.searchsorted(self._times, times, side="right") - 1, 0, len(self._times) - 2)
-        step = (self._times[k + 1] - self._times[k])[:, None]
-        x = (times - self._times[k])[:, None] / step
-        low, high = self._values[k], self._values[k + 1]
-        rise = (self._slopes[k] * (1 - x) - self._slopes[k + 1] * x) * step
-        return low + (high - low) * x * x * (3 - 2 * x) + rise * x * (1 - x)
-
-
 class ViewPath:
     """The view at every moment, as the 16:9 frame has it: a curve through the keyframes.
 
@@ -86,7 +76,7 @@ class ViewPath:
         if not keys:
             raise PathError("The path has no keyframe.", advice="Set one: turn the view and it is kept.")
         self.keys = tuple(sorted(keys, key=lambda key: key.time_s))
-        times = np.array([key.time_s for key in self.keys])
+        self._times = times = np.array([key.time_s for key in self.keys])
         if not np.isfinite(times).all():
             raise PathError("A keyframe's time is not a number.", advice="Give it a time in seconds.")
         if (np.diff(times) < SAME_TIME_S).any():
@@ -97,11 +87,51 @@ class ViewPath:
             for key in self.keys:
                 key.check()
         values[:, 3] = np.log(lens.focal_per_width(values[:, 3], values[:, 4]))
-        self._curve = Curve(times, values, span)
+        self._values = values
+        self._curve = Curve(times, values, span, self._eases())
+        self._ways = [n for n, key in enumerate(self.keys) if n and not key.straight]
+
+    def _eases(self) -> tuple[list[Ease], list[Ease]]:
+        """How each keyframe is arrived at and left; beside a way of its own, which rests at its ends, softly."""
+        keys = self.keys
+        arrives: list[Ease] = [key.arrives for key in keys]
+        leaves: list[Ease] = [key.leaves for key in keys]
+        for n in range(1, len(keys)):
+            if not keys[n].straight:
+                arrives[n - 1] = "soft" if arrives[n - 1] == "flow" else arrives[n - 1]
+                leaves[n] = "soft" if leaves[n] == "flow" else leaves[n]
+        return arrives, leaves
 
     def through_lens(self, times_s: ArrayLike) -> NDArray[np.float64]:
         """(n, 5) of yaw, pitch, roll (degrees), logarithm of the focal length in frame widths, and bend at each time."""
-        return self._curve.at(times_s)
+        out = self._curve.at(times_s)
+        if self._ways:
+            times = np.atleast_1d(np.asarray(times_s, np.float64))
+            for n in self._ways:
+                inside = (times > self._times[n - 1]) & (times < self._times[n])
+                if inside.any():
+                    out[inside] = self._on_its_way(n, times[inside])
+        return out
+
+    def _on_its_way(self, n: int, times: NDArray[np.float64]) -> NDArray[np.float64]:
+        """Values (m, 5) between a keyframe and the one before, where that is a way of its own."""
+        first, last, key = self._values[n - 1], self._values[n], self.keys[n]
+        share = (times - self._times[n - 1]) / (self._times[n] - self._times[n - 1])
+        done = progress(share, self.keys[n - 1].leaves, key.arrives)
+        out = first + (last - first) * done[:, None]
+        pan = done
+        if key.draws_back:
+            a, b = direction(first[0], first[1]), direction(last[0], last[1])
+            angle = float(np.arctan2(np.linalg.norm(np.cross(a, b)), float(a @ b)))
+            level = float(np.hypot(np.radians(last[0] - first[0]), np.radians(last[1] - first[1])))
+            pan, out[:, 3] = drawn_back(level if key.way == "level" else angle, (first[3], last[3]), done)
+        if key.way == "great":
+            out[:, :2] = great_circle(first[:2], last[:2], pan)
+        elif key.way == "over":
+            out[:, :3] = over_the_top(first[:3], last[:3], pan)
+        else:
+            out[:, :2] = first[:2] + (last[:2] - first[:2]) * pan[:, None]
+        return np.asarray(out)
 
     def values(self, times_s: ArrayLike) -> NDArray[np.float64]:
         """(n, 5) of yaw, pitch, roll, field of view (degrees) and bend at each time."""
@@ -123,31 +153,6 @@ def as_view(values: NDArray[np.float64]) -> View:
     """The view of one row of values (5,), held inside the lens's limits."""
     yaw, pitch, roll, fov, bend = (float(value) for value in values)
     return within_limits(View(yaw_deg=yaw, roll_deg=roll), pitch_deg=pitch, fov_deg=fov, bend=bend)
-
-
-def _slopes(times: NDArray[np.float64], values: NDArray[np.float64]) -> NDArray[np.float64]:
-    """Slopes (n, m) at the keys that let nothing overshoot: weighted harmonic means of the slopes on both sides, 0 where
-    those differ in sign; at the ends three-point slopes, held back. As scipy's PchipInterpolator, which is slow to load."""
-    if len(times) < 2:
-        return np.zeros_like(values)
-    step = np.diff(times)[:, None]
-    rate = np.diff(values, axis=0) / step
-    if len(times) == 2:
-        return np.vstack([rate, rate])
-    a, b = 2 * step[1:] + step[:-1], step[1:] + 2 * step[:-1]
-    level = np.sign(rate[:-1]) * np.sign(rate[1:]) <= 0
-    with np.errstate(divide="ignore", invalid="ignore", over="ignore"):
-        inner = np.where(level, 0.0, (a + b) / (a / rate[:-1] + b / rate[1:]))
-    ends = [_end_slope(step[0], step[1], rate[0], rate[1]), _end_slope(step[-1], step[-2], rate[-1], rate[-2])]
-    return np.vstack([ends[0], inner, ends[1]])
-
-
-def _end_slope(
-    near: NDArray[np.float64], far: NDArray[np.float64], rate: NDArray[np.float64], next_: NDArray[np.float64]
-) -> NDArray[np.float64]:
-    slope = ((2 * near + far) * rate - near * next_) / (near + far)
-    slope = np.where(np.sign(slope) != np.sign(rate), 0.0, slope)
-    return np.where((np.sign(rate) != np.sign(next_)) & (np.abs(slope) > 3 * np.abs(rate)), 3 * rate, slope)
 
 
 def _shown(values: NDArray[np.float64]) -> bool:
@@ -181,12 +186,22 @@ def with_key(keys: Iterable[Keyframe], key: Keyframe, *, within_s: float = SAME_
     place that resolves turns: the path and not the nearest keyframe counts, which may be half a turn and more away.
     """
     keys = tuple(keys)
-    if keys:
-        there = key_index(keys, key.time_s, within_s)
-        on_path = keys[there].yaw_deg if there is not None else path_of(keys, _OPEN).at(key.time_s).yaw_deg
+    alike = run_of(keys, key)
+    if alike:
+        there = key_index(alike, key.time_s, within_s)
+        on_path = alike[there].yaw_deg if there is not None else path_of(alike, _OPEN).at(key.time_s).yaw_deg
         key = msgspec.structs.replace(key, yaw_deg=nearest_turn_deg(key.yaw_deg, on_path))
     others = [k for k in keys if abs(k.time_s - key.time_s) > within_s]
     return tuple(sorted([*others, key], key=lambda k: k.time_s))
+
+
+def run_of(keys: Sequence[Keyframe], key: Keyframe) -> tuple[Keyframe, ...]:
+    """The keyframes round a moment that are held on the same as one that is to stand there, without a break."""
+    before = [k for k in keys if k.time_s <= key.time_s]
+    after = [k for k in keys if k.time_s > key.time_s]
+    sides = (takewhile(lambda k: k.on == key.on, side) for side in (reversed(before), after))
+    earlier, later = (list(side) for side in sides)
+    return (*reversed(earlier), *later)
 
 
 def without_key(keys: Sequence[Keyframe], index: int) -> tuple[Keyframe, ...]:

@@ -6,7 +6,7 @@ from numpy.typing import NDArray
 
 from glintor.finding import Cure, Finding, Level
 from glintor.reframing.course import Course
-from glintor.reframing.path import ViewPath
+from glintor.reframing.motion import speed_deg_s
 from glintor.reframing.retime import Timeline
 from glintor.reframing.track import Track
 from glintor.sphere import lens
@@ -17,6 +17,9 @@ Array = NDArray[np.float64]
 SAMPLES_HZ = 12.0
 SHORTEST_S = 0.25
 SOFT_SHARE = 0.5  # judgement, no source: under half of the frame's pixels are real
+JERK_DEG_S3 = (
+    900.0  # judgement, no source: a turn of 90 degrees in 1.4 s at the least jerk has 2000 at its ends, in 2 s 700
+)
 QUICK_TURN_S = 1.5  # judgement: people take about 1 s to move between two holds; so short a turn is meant as one
 
 
@@ -35,14 +38,6 @@ class Limits(Struct, frozen=True):
     size_px: tuple[int, int] = (1920, 1080)
 
 
-def speed_deg_s(path: Course | ViewPath, times_s: Array) -> Array:
-    """Angular speed (n,) of the view's axis at each time."""
-    step = 1e-3
-    before, after = path.values(times_s - step), path.values(times_s + step)
-    a, b = direction(before[:, 0], before[:, 1]), direction(after[:, 0], after[:, 1])
-    return np.degrees(np.arctan2(np.linalg.norm(np.cross(a, b), axis=1), (a * b).sum(axis=1))) / (2 * step)
-
-
 def runs(flags: NDArray[np.bool_], times_s: Array, shortest_s: float = SHORTEST_S) -> list[tuple[float, float]]:
     """Stretches of time in which a flag holds, leaving out the very short ones."""
     edges = np.flatnonzero(np.diff(np.concatenate([[False], flags, [False]]).astype(int)))
@@ -51,7 +46,7 @@ def runs(flags: NDArray[np.bool_], times_s: Array, shortest_s: float = SHORTEST_
 
 
 def review_path(
-    path: Course | ViewPath, timeline: Timeline, limits: Limits, track: Track | None, subject: str = "Subject"
+    path: Course, timeline: Timeline, limits: Limits, track: Track | None, subject: str = "Subject"
 ) -> list[Finding]:
     """The findings of a path between a cut's in and out, in order of the clip's time; pans as fast as the film shows
     them."""
@@ -65,7 +60,7 @@ def review_path(
     return sorted(out, key=lambda finding: finding.start_s)
 
 
-def _pans(path: Course | ViewPath, timeline: Timeline, times: Array, values: Array, limits: Limits) -> list[Finding]:
+def _pans(path: Course, timeline: Timeline, times: Array, values: Array, limits: Limits) -> list[Finding]:
     speed = speed_deg_s(path, times) * timeline.speed(times)
     limit = np.minimum(values[:, 3], 170.0) * limits.pan_share_s
     out = []

@@ -61,7 +61,8 @@ def read_path(path: Path) -> tuple[Keyframe, ...]:
     """The keyframes in the file, in order of time. Raises PathError with the line that is wrong."""
     keys: list[Keyframe] = []
     for number, values in read_rows(path, COLUMNS):
-        key = Keyframe(**dict(zip(COLUMNS, values, strict=True)))
+        time_s, yaw, pitch, roll, fov, bend = values
+        key = Keyframe(time_s=time_s, yaw_deg=yaw, pitch_deg=pitch, roll_deg=roll, fov_deg=fov, bend=bend)
         try:
             key.check()
         except InputError as error:

@@ -84,11 +84,12 @@ def radius(angle_deg: ArrayLike, bend: float) -> Array:
     return np.where(seen, r, np.nan)
 
 
-def angle_deg(radius_f: ArrayLike, bend: float) -> Array:
+def angle_deg(radius_f: ArrayLike, bend: ArrayLike) -> Array:
     """Angle off the axis in degrees of a distance from the centre for f = 1; NaN outside the ball (d > 1).
 
     With k = r / (1 + d): t = atan k + asin(k d / sqrt(1 + k^2)), the inverse of `radius`.
     """
+    bend = np.asarray(bend, dtype=np.float64)
     k = np.asarray(radius_f, dtype=np.float64) / (1.0 + bend)
     s = k * bend / np.sqrt(1.0 + k * k)
     with np.errstate(invalid="ignore"):

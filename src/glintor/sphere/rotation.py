@@ -21,7 +21,15 @@ def view_matrix(yaw_deg: ArrayLike, pitch_deg: ArrayLike, roll_deg: ArrayLike) -
 
 def angles_of(matrix: NDArray[np.float64]) -> tuple[float, float, float]:
     """Yaw, pitch, roll in degrees of a turn from own axes to the camera's; the inverse of `view_matrix`."""
-    yaw = np.degrees(np.arctan2(-matrix[1, 0], matrix[0, 0]))
-    pitch = np.degrees(np.arcsin(np.clip(matrix[2, 0], -1.0, 1.0)))
-    roll = np.degrees(np.arctan2(matrix[2, 1], matrix[2, 2]))
-    return float(yaw), float(pitch), float(roll)
+    yaw, pitch, roll = angles_of_all(matrix[None])
+    return float(yaw[0]), float(pitch[0]), float(roll[0])
+
+
+def angles_of_all(
+    matrices: NDArray[np.float64],
+) -> tuple[NDArray[np.float64], NDArray[np.float64], NDArray[np.float64]]:
+    """The same, each (n,), of many turns (n, 3, 3)."""
+    yaw = np.degrees(np.arctan2(-matrices[:, 1, 0], matrices[:, 0, 0]))
+    pitch = np.degrees(np.arcsin(np.clip(matrices[:, 2, 0], -1.0, 1.0)))
+    roll = np.degrees(np.arctan2(matrices[:, 2, 1], matrices[:, 2, 2]))
+    return yaw, pitch, roll

@@ -25,8 +25,9 @@ from glintor.media.footage import open_footage
 from glintor.pixels import colour
 from glintor.pixels.picture import Flat, drawn
 from glintor.pixels.reproject import Filter
+from glintor.project.followed import around_footage, targets_of
 from glintor.project.held import known_turns
-from glintor.project.model import Shot, take_of
+from glintor.project.model import Project, Shot, take_of
 from glintor.project.store import clip_files, films_folder, need_folder
 from glintor.reframing.cut import Cut
 
@@ -202,7 +203,9 @@ class ExportDesk(Desk):
         for number in self.grid.made():
             shot, cut = self.grid.rows[number]
             if self._thumbs.get((shot.id, cut.id)) != cut:
-                self._worker.ask((shot.id, cut), partial(_small_pictures, self.document.file, shot, cut))
+                self._worker.ask(
+                    (shot.id, cut), partial(_small_pictures, self.document.file, self.document.project, shot, cut)
+                )
                 return
 
     def _show_thumbs(self, key: object, thumbs: object) -> None:
@@ -230,18 +233,19 @@ class ExportDesk(Desk):
         self._widths.close()
 
 
-def _small_pictures(project_file: Path, shot: Shot, cut: Cut) -> dict[str, object]:
+def _small_pictures(project_file: Path, project: Project, shot: Shot, cut: Cut) -> dict[str, object]:
     """A small picture of the cut's middle in every format; none where its clip cannot be read."""
     middle = (cut.in_s + cut.out_s) / 2
     try:
         take = take_of(shot, cut.take_id)
         footage = open_footage(clip_files(project_file, take), take.taken_as)
         turns = known_turns(take, footage)
+        targets, _ = targets_of(cut, around_footage(project_file, project, take, footage, turns))
         with footage.reader() as reader:
             sphere = footage.sphere(reader.at(middle))
 
         def seen(shape: Format) -> Flat:
-            return Flat(_small(shape), course_for(cut, shape, turns).sight, Filter.FAST, shows=footage.shows)
+            return Flat(_small(shape), course_for(cut, shape, turns, targets).sight, Filter.FAST, shows=footage.shows)
 
         return {shape.name: colour.rgb32(drawn(seen(shape), sphere, middle)) for shape in FORMATS}
     except GlintorError:

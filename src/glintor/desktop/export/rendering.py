@@ -91,7 +91,7 @@ class Rendering(QWidget):
                 for job in batch
             ]
             keep = footage_of(file, project.shots)
-            return render_cuts(file, shot, wanted, keep=keep, sounds=project.sounds, report=report, stop=stop)
+            return render_cuts(file, shot, wanted, keep=keep, project=project, report=report, stop=stop)
 
         names = ", ".join(dict.fromkeys(job.format for job in batch))
         cut_of = {job.id: job.cut_id for job in batch}

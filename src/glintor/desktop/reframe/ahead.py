@@ -10,7 +10,7 @@ from glintor.report import in_words
 
 T = TypeVar("T")
 
-_DEPTH = 6  # frames held ready
+DEPTH = 6  # frames held ready
 
 
 class Ahead(Generic[T]):
@@ -19,8 +19,10 @@ class Ahead(Generic[T]):
     A frame whose time is past when its turn comes is left out. draw(n) gives frame n, or None after the last one.
     """
 
-    def __init__(self, draw: Callable[[int], T | None], failed: Callable[[GlintorError], None]) -> None:
-        self._draw, self._failed = draw, failed
+    def __init__(
+        self, draw: Callable[[int], T | None], failed: Callable[[GlintorError], None], depth: int = DEPTH
+    ) -> None:
+        self._draw, self._failed, self._depth = draw, failed, depth
         self._ready: deque[tuple[int, T]] = deque()
         self._due = 0
         self._closing = False
@@ -49,7 +51,7 @@ class Ahead(Generic[T]):
         number = 0
         while True:
             with self._changed:
-                self._changed.wait_for(lambda: self._closing or len(self._ready) < _DEPTH)
+                self._changed.wait_for(lambda: self._closing or len(self._ready) < self._depth)
                 if self._closing:
                     return
                 number = max(number, self._due)

@@ -3,11 +3,14 @@
 from msgspec.structs import replace
 from PyQt6.QtCore import Qt, pyqtSignal
 from PyQt6.QtGui import QResizeEvent
-from PyQt6.QtWidgets import QBoxLayout, QGridLayout, QHBoxLayout, QVBoxLayout, QWidget
+from PyQt6.QtWidgets import QBoxLayout, QCheckBox, QGridLayout, QHBoxLayout, QVBoxLayout, QWidget
 
 from glintor.desktop.controls import Chips, Number, button, choice, offer, row
 from glintor.desktop.frame_view import FrameView
 from glintor.desktop.reframe.course import Course
+from glintor.desktop.reframe.fly_bar import FlyBar
+from glintor.desktop.reframe.hold_bar import HoldBar
+from glintor.desktop.reframe.key_bar import KeyBar
 from glintor.desktop.reframe.pace_bar import PaceBar
 from glintor.desktop.sphere_view import SphereView
 from glintor.desktop.split import Split
@@ -19,7 +22,7 @@ from glintor.sphere.angle import wrap_deg
 from glintor.sphere.view import View
 
 _PANEL_PX = 360  # beside a wide frame
-_COURSE_PX = 164  # where it is not pulled larger
+_COURSE_PX = 166  # where it is not pulled larger
 _ANY_PX = 16777215  # Qt's word for no limit
 _UPRIGHT = 1.2  # a frame less wide than that against its height stands beside everything else
 _ANGLES = {  # field of the view: word, unit, least, most, step, digits
@@ -41,21 +44,31 @@ class Board(QWidget):
         self.frame = FrameView("Flat frame", FORMATS[0].size_px, (280, 160))
         self.sphere = SphereView("Sphere unrolled", (240, 120))
         self.course = Course()
-        self.looks = Chips("Look", [(look, look.name) for look in LOOKS], titled=False, columns=3)
+        self.looks = Chips("Look", [(look, look.name) for look in LOOKS], titled=False, columns=6)
         self.shapes = Chips("Frame", [(shape, shape.name) for shape in FORMATS], titled=False)
         self.cuts = choice("Cut", letters=6)
         self.play = button("Play", lambda: None, main=True, tip="Space")
-        self.speed = button(
-            "Speed…", self._turn_pace, tip="Show what changes the speed of the film, or of a marked part"
+        self.fly = button(
+            "Fly", lambda: None, tip="The take plays, a hand leads the view, and what is seen becomes keyframes (Y)"
         )
+        self.bars = {
+            name: button(words, lambda name=name: self.turn_bar(name), tip=tip)  # type: ignore[misc]
+            for name, words, tip in (
+                ("key", "Keyframe…", "When it is, how it is come to and left, which way round (K)"),
+                ("hold", "Hold on…", "What the view is held on from here on, and how (F)"),
+                ("pace", "Speed…", "What changes the speed of the film, or of a marked part (P)"),
+            )
+        }
+        self.alone = QCheckBox("This shape alone")
+        self.alone.setToolTip("What is turned or zoomed is this shape's own; the other shapes keep the shared path (A)")
         self.held = choice("How the recording is held still", list(HELD.items()), letters=12)
         self.held.setToolTip("What is done about the camera's turning: nothing is rendered, the view is turned")
         self.recording = button(
             "Recording…", lambda: None, tip="What this recording is, its horizon, lenses and sound (F10)"
         )
-        self.pace = PaceBar()
+        self.pace, self.key_bar, self.hold_bar, self.fly_bar = PaceBar(), KeyBar(), HoldBar(), FlyBar()
         self.angles = {field: Number(*how, bare=True) for field, how in _ANGLES.items()}
-        self._asked_pace = False
+        self._asked = ""
         self._alone, self._sizes = False, [1000, _COURSE_PX]
         self._shape: Format = FORMATS[0]
         self._lay()
@@ -77,10 +90,11 @@ class Board(QWidget):
             cells.setColumnStretch(at, 1)
         column.addLayout(cells)
         column.addWidget(self.looks)
-        column.addWidget(self.shapes)
-        line = row(self.play, self.cuts, self.speed, spacing=8, stretch=False)
+        column.addLayout(row(self.shapes, self.alone, spacing=10))
+        line = row(self.play, self.fly, self.cuts, spacing=8, stretch=False)
         line.setStretch(line.indexOf(self.cuts), 9)  # a cut's name wants the room, where there is some
         column.addLayout(line)
+        column.addLayout(row(*self.bars.values(), spacing=8, stretch=False))
         line = row(self.held, self.recording, spacing=8, stretch=False)
         line.setStretch(0, 9)
         column.addLayout(line)
@@ -99,7 +113,8 @@ class Board(QWidget):
         under.setContentsMargins(0, 0, 0, 0)
         under.setSpacing(5)
         under.addWidget(self.course, 1)
-        under.addWidget(self.pace)
+        for bar in (self.key_bar, self.hold_bar, self.fly_bar, self.pace):
+            under.addWidget(bar)
         self._split = Split("pictures and course", Qt.Orientation.Vertical, (1000, _COURSE_PX))
         self._split.addWidget(self._beside)
         self._split.addWidget(self._low)
@@ -108,10 +123,11 @@ class Board(QWidget):
         page = QHBoxLayout(self)
         page.setContentsMargins(14, 6, 14, 6)
         page.addWidget(self._whole)
+        self.show_part(None)  # before the borders are put: rows that are not asked for take no room
         for split in (self._beside, self._split, self._whole):
             split.setHandleWidth(8)
             split.settle()
-        self.pace.hide()
+        self.show_alone_for(FORMATS[0])
         self.arrange(FORMATS[0])
 
     def arrange(self, shape: Format) -> None:
@@ -155,13 +171,27 @@ class Board(QWidget):
         self._split.setSizes([_ANY_PX, 1] if alone else self._sizes)
         self.show_part(None if alone else ())
 
-    def _turn_pace(self) -> None:
-        self._asked_pace = not self._asked_pace
+    def turn_bar(self, name: str) -> None:
+        """Shows a row of controls under the course, or puts it away."""
+        self._asked = "" if self._asked == name else name
+        self.show_part(None)
+
+    def show_bar(self, name: str) -> None:
+        """Shows a row of controls under the course."""
+        self._asked = name
         self.show_part(None)
 
     def show_part(self, part: object) -> None:
-        """The controls of speed stand there while a part is marked, or where they were asked for."""
-        self.pace.setVisible(not self._alone and (bool(part) or self._asked_pace))
+        """The row that was asked for stands under the course; while a part is marked that of speed does, where none was."""
+        asked = self._asked or ("pace" if part else "")
+        rows = {"key": self.key_bar, "hold": self.hold_bar, "fly": self.fly_bar, "pace": self.pace}
+        for name, bar in rows.items():
+            bar.setVisible(not self._alone and asked == name)
+
+    def show_alone_for(self, shape: Format) -> None:
+        """16:9 is what all shapes share: it has nothing of its own."""
+        self.alone.setVisible(shape is not FORMATS[0])
+        self.alone.setText(f"{shape.name} alone")
 
     def list_cuts(self, entries: list[tuple[str, str]], chosen: str) -> None:
         """What can be worked on, and what is."""

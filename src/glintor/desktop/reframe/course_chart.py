@@ -1,29 +1,26 @@
 """The course as a printed chart: everything but the playhead is one picture."""
 
 import numpy as np
-from numpy.typing import NDArray
 from PyQt6.QtCore import QPointF, QRectF, Qt, QTimer
 from PyQt6.QtGui import QPainter, QPixmap
 
 from glintor.desktop import theme
 from glintor.desktop.charts import marks
-from glintor.desktop.charts.labels import Labels, Side
+from glintor.desktop.charts.labels import Labels
 from glintor.desktop.charts.scale import Scale
-from glintor.desktop.reframe.course_sheet import BEARINGS, THIN_PX, TOP, CourseSheet, Front
-from glintor.placement.seam import seam_yaws_deg
-from glintor.reframing.track import SURE
-from glintor.sphere.angle import wrap_deg
+from glintor.desktop.reframe.course_lines import CourseLines
+from glintor.desktop.reframe.course_sheet import THIN_PX, TOP
+from glintor.reframing.review import JERK_DEG_S3
 
-_AT_END: tuple[Side, ...] = ("left",)  # of a line that runs to the strip's right end
 _PENNANT_PX = 6.0
-_UNSURE = 0.3  # trust in how a camera turned, below which it is marked
+_NO_BRACKET = ("soft", "away", "lost", "unknown")  # of the whole cut, or told by a line of its own
 
 
-class CourseChart(CourseSheet):
+class CourseChart(CourseLines):
     """Draws the course."""
 
     def draw(self, p: QPainter) -> None:
-        if self._cut is None or self._curves is None:
+        if self._plot is None:
             marks.text(
                 p,
                 self.width() / 2,
@@ -54,12 +51,13 @@ class CourseChart(CourseSheet):
 
     def _draw_anew(self) -> None:
         self.waiting = False
-        if self._stale and self._cut is not None and self._curves is not None:
+        if self._stale and self._plot is not None:
             self._chart, self._stale = self._drawn_chart(), False
             self.update()
 
     def _drawn_chart(self) -> QPixmap:
         """Everything but the playhead."""
+        assert self._plot is not None
         ratio = self.devicePixelRatioF()
         chart = QPixmap(round(self.width() * ratio), round(self.height() * ratio))
         chart.setDevicePixelRatio(ratio)
@@ -76,6 +74,10 @@ class CourseChart(CourseSheet):
         labels = Labels(p, main.getCoords())
         self._beware(p, main, time, labels)
         self._band(p, main, time)
+        if self._plot.other is not None:
+            self._thin_band(p, main, time, self._plot.other, "soft", self._plot.other_words, labels)
+        if self._plot.own is not None:
+            self._thin_band(p, main, time, self._plot.own, "ink", "this shape's own", labels)
         self._lines(p, main, time, labels)
         if not self._low:
             self._height(p, height, time)
@@ -83,6 +85,8 @@ class CourseChart(CourseSheet):
         self._pace(p, main, speed, time)
         self._ends(p, main, speed, time)
         self._pennants(p, main, time)
+        self._stage_words(p, main, time)
+        self._overview(p)
         self._axis(p, speed, time)
         labels.write()
         self._brackets(p, time)
@@ -99,12 +103,13 @@ class CourseChart(CourseSheet):
         marks.pennants(p, [(time.px(key.time_s), THIN_PX - 3.0) for key in self._cut.keys], chosen=False)
 
     def _frames(self, p: QPainter, main: QRectF, height: QRectF, speed: QRectF) -> None:
+        assert self._plot is not None
         p.setBrush(Qt.BrushStyle.NoBrush)
         p.setPen(marks.pen("line"))
         for strip in (main,) if self._low else (main, height, speed):
             p.drawRect(strip)
         scale = self._bearing(main)
-        for value, words in BEARINGS:
+        for value, words in zip((180.0, 90.0, 0.0, -90.0, -180.0), self._plot.frame.words, strict=True):
             y = scale.px(value)
             p.setPen(marks.pen("line"))
             p.drawLine(QPointF(main.left() - 4, y), QPointF(main.right(), y))
@@ -112,113 +117,63 @@ class CourseChart(CourseSheet):
         for strip, words in () if self._low else ((height, "height ±90°"), (speed, "turn °/s")):
             marks.text(p, strip.left() - 8, strip.center().y(), words, colour="soft", align="right")
 
-    def _beware(self, p: QPainter, main: QRectF, time: Scale, labels: Labels) -> None:
-        assert self._curves is not None
-        if self._lie.band_deg is None:  # nobody knows how the lenses lay
-            return
-        times, values, _ = self._curves
-        scale, half = self._bearing(main), max(self._lie.band_deg, 3.5)
-        yaws = wrap_deg(seam_yaws_deg(values[:, 1], self._lie.axis))  # at the height that is looked at
-        p.setPen(Qt.PenStyle.NoPen)
-        p.setBrush(marks.hatch(theme.colours()["seam"]))
-        last: float | None = None
-        for yaw in yaws.T:  # a seam that leans moves with the height of the view
-            joined = np.abs(np.diff(yaw)) <= 30.0
-            edges = [np.clip(scale.px(yaw + off), main.top(), main.bottom()) for off in (half, -half)]
-            over, under = (np.stack([time.px(times), ys], axis=1) for ys in edges)
-            marks.band(p, over, under, joined)
-            last = float(yaw[-1]) if joined.any() else last
-        if last is not None:
-            labels.add(main.right(), scale.px(last), "seam", colour="seam", sides=_AT_END)
-
-    def _band(self, p: QPainter, main: QRectF, time: Scale) -> None:
-        assert self._curves is not None
-        times, values, _ = self._curves
-        scale, xs = self._bearing(main), time.px(times)
-        yaw, half = values[:, 0], np.minimum(values[:, 3], 360.0) / 2
-        p.save()
-        p.setClipRect(main)
-        fill = theme.colours().sheer("course", 48)
-        turns = range(int(np.floor((yaw.min() - 180) / 360)), int(np.ceil((yaw.max() + 180) / 360)) + 1)
-        for turn in turns:
-            middle = yaw - 360.0 * turn
-            if (middle + half).max() < -180.0 or (middle - half).min() > 180.0:
-                continue  # this turn lies wholly outside the strip
-            p.setPen(Qt.PenStyle.NoPen)
-            p.setBrush(fill)
-            over, under = (np.stack([xs, scale.px(middle + off)], axis=1) for off in (half, -half))
-            marks.band(p, over, under, np.ones(len(xs) - 1, bool))
-            p.setBrush(Qt.BrushStyle.NoBrush)
-            p.setPen(marks.pen("course", 2.2))
-            p.drawPath(marks.polyline(xs, scale.px(middle)))
-        p.restore()
-
-    def _lines(self, p: QPainter, main: QRectF, time: Scale, labels: Labels) -> None:
-        scale = self._bearing(main)
-        p.save()
-        p.setClipRect(main)
-        if self._lie.sun is not None:
-            y = scale.px(float(wrap_deg(self._lie.sun[0])))
-            p.setPen(marks.pen("sun", 1.4, Qt.PenStyle.DotLine))
-            p.drawLine(QPointF(main.left(), y), QPointF(main.right(), y))
-            labels.add(main.right(), y, "sun", colour="sun", sides=_AT_END)
-        if self._front is not None:
-            self._draw_front(p, scale, time, self._front, labels)
-        if self._track is not None and len(self._track.time_s):
-            yaw = wrap_deg(self._track.yaw_deg)
-            xs, ys = time.px(self._track.time_s), scale.px(yaw)
-            p.setBrush(Qt.BrushStyle.NoBrush)
-            state = self._track.state
-            sure = np.ones(len(xs), bool) if state is None else state == SURE
-            for shown, style in ((sure, Qt.PenStyle.DashLine), (self._track.known, Qt.PenStyle.DotLine)):
-                p.setPen(marks.pen("subject", 1.8 if style == Qt.PenStyle.DashLine else 1.0, style))
-                p.drawPath(marks.polyline(np.where(shown, xs, np.nan), ys, main.height() / 2))
-            at = int(np.flatnonzero(self._track.known)[:1].sum()) if state is not None else len(xs) // 12
-            labels.add(float(xs[at]), float(ys[at]), self._subject, colour="subject", gap=3.0, sides=("below", "above"))
-        p.restore()
-
-    def _draw_front(self, p: QPainter, scale: Scale, time: Scale, front: Front, labels: Labels) -> None:
-        """The camera's own bearing in the world that the recording is held in; red where how it turned is unsure."""
-        xs, ys = time.px(front.time_s), scale.px(wrap_deg(front.yaw_deg))
-        half = abs(scale.px(180.0) - scale.px(-180.0)) / 2.0
-        p.setBrush(Qt.BrushStyle.NoBrush)
-        for colour, shown in (("soft", front.trust >= _UNSURE), ("caution", front.trust < _UNSURE)):
-            p.setPen(marks.pen(colour, 1.2 if colour == "soft" else 2.4))
-            for first, last in _runs(shown):
-                p.drawPath(marks.polyline(xs[first:last], ys[first:last], half))
-        labels.add(float(xs[-1]), float(ys[-1]), "front lens", colour="soft", sides=_AT_END)
-
     def _height(self, p: QPainter, strip: QRectF, time: Scale) -> None:
-        assert self._curves is not None
-        times, values, _ = self._curves
+        self._horizon(p, strip)
         scale = self._pitch(strip)
-        p.setPen(marks.pen("line"))
-        p.drawLine(QPointF(strip.left(), scale.px(0)), QPointF(strip.right(), scale.px(0)))
         p.setBrush(Qt.BrushStyle.NoBrush)
         p.setPen(marks.pen("course", 1.8))
-        p.drawPath(marks.polyline(time.px(times), scale.px(values[:, 1])))
+        p.drawPath(marks.polyline(time.px(self._times), scale.px(self._values[:, 1])))
+        p.setBrush(theme.colours()["course"])
+        for number, key in enumerate(self._feet):
+            x = time.px(self._cut.keys[number].time_s) if self._cut is not None else 0.0
+            if strip.left() <= x <= strip.right():
+                p.drawEllipse(QPointF(x, scale.px(float(key[1]))), 2.6, 2.6)
 
     def _speed(self, p: QPainter, strip: QRectF, time: Scale) -> None:
-        assert self._curves is not None
-        times, values, speed = self._curves
-        limit = np.minimum(values[:, 3], 170) * self._limit_share
+        """Speed of the turn against its limit, and under it, hatched, where it jerks."""
+        assert self._plot is not None and self._motion is not None
+        limit = np.minimum(self._values[:, 3], 170) * self._plot.pan_share
+        speed, jerk = self._motion.speed_deg_s, self._motion.jerk_deg_s3
         top = max(float(speed.max()), float(limit.max()) * 1.3, 10.0)
         scale = Scale(0.0, top * 1.05, strip.bottom(), strip.top())
-        xs = time.px(times)
+        xs = time.px(self._times)
+        rough = np.minimum(jerk / JERK_DEG_S3, 2.0) * 0.5 * top
+        floor = np.stack([xs, np.full(len(xs), strip.bottom())], axis=1)
+        p.setPen(Qt.PenStyle.NoPen)
+        p.setBrush(marks.hatch(theme.colours()["caution"]))
+        marks.band(p, np.stack([xs, scale.px(rough)], axis=1), floor, (jerk > JERK_DEG_S3)[1:])
         p.setBrush(Qt.BrushStyle.NoBrush)
         p.setPen(marks.pen("caution", 1.2, Qt.PenStyle.DashLine))
         p.drawPath(marks.polyline(xs, scale.px(limit)))
         p.setPen(marks.pen("course", 1.8))
         p.drawPath(marks.polyline(xs, scale.px(speed)))
-        marks.text(
-            p,
-            strip.right() - 5,
-            scale.px(float(limit[-1])),
-            f"limit {limit[-1]:.0f}",
-            colour="caution",
-            align="right",
-            halo=True,
-        )
+        words = f"limit {limit[-1]:.0f}" + (", hatched: jerks" if (jerk > JERK_DEG_S3).any() else "")
+        marks.text(p, strip.right() - 5, scale.px(float(limit[-1])), words, colour="caution", align="right", halo=True)
+
+    def _stage_words(self, p: QPainter, main: QRectF, time: Scale) -> None:
+        """Holds and moves in words, at the foot of the strip; each can be taken hold of at its end."""
+        p.setFont(theme.font())
+        for stage in self._stages:
+            box = self._stage_box(stage, main, time)
+            if box.width() < 3.0:
+                continue
+            p.setPen(marks.pen("line"))
+            p.drawLine(QPointF(box.right(), box.top()), QPointF(box.right(), box.bottom()))
+            for words in (stage.words, stage.words.split()[1]):
+                if p.fontMetrics().horizontalAdvance(words) + 6 < box.width():
+                    colour = "soft" if stage.holds else "course"
+                    marks.text(p, box.center().x(), box.center().y(), words, colour=colour, align="middle")
+                    break
+
+    def _overview(self, p: QPainter) -> None:
+        """All of the clip as a line, and what of it is in sight, where that is not all."""
+        if not self._closer:
+            return
+        bar = self._overview_bar()
+        whole = Scale(0.0, self._length_s, bar.left(), bar.right())
+        p.fillRect(bar, theme.colours()["line"])
+        a, b = whole.px(self._from_s), whole.px(self._to_s)
+        p.fillRect(QRectF(a, bar.top() - 1, max(b - a, 4.0), bar.height() + 2), theme.colours()["course"])
 
     def _pace(self, p: QPainter, main: QRectF, speed: QRectF, time: Scale) -> None:
         """The lane in which changed speeds stand as blocks, and the part marked for another."""
@@ -231,7 +186,9 @@ class CourseChart(CourseSheet):
         p.drawRect(lane)
         marks.text(p, lane.left() - 8, lane.center().y(), "speed", colour="soft", align="right")
         for stretch in self._cut.speeds:
-            left, right = time.px(stretch.start_s), time.px(stretch.end_s)
+            left, right = (min(max(time.px(t), main.left()), main.right()) for t in (stretch.start_s, stretch.end_s))
+            if right <= main.left() or left >= main.right():
+                continue
             box = QRectF(left, lane.top(), max(right - left, 3.0), lane.height())
             fill = theme.colours().sheer("course", 255 if stretch.freeze_s else 70)
             p.fillRect(box, fill)
@@ -252,7 +209,10 @@ class CourseChart(CourseSheet):
     def _ends(self, p: QPainter, main: QRectF, speed: QRectF, time: Scale) -> None:
         assert self._cut is not None
         shade = theme.colours().sheer("paper", 190)
-        a, b = time.px(self._cut.in_s), time.px(min(self._cut.out_s, self._length_s))
+        a, b = (
+            min(max(time.px(t), main.left()), main.right())
+            for t in (self._cut.in_s, min(self._cut.out_s, self._length_s))
+        )
         for left, right in ((main.left(), a), (b, main.right())):
             p.fillRect(QRectF(left, TOP, right - left, speed.bottom() - TOP), shade)
         p.setPen(marks.pen("ink", 2.4))
@@ -261,22 +221,29 @@ class CourseChart(CourseSheet):
             p.drawLine(QPointF(x, TOP - 12), QPointF(x + way, TOP - 12))
 
     def _pennants(self, p: QPainter, main: QRectF, time: Scale) -> None:
-        assert self._cut is not None
-        last, feet = -_PENNANT_PX, []
-        for number, x in enumerate(time.px(np.array([key.time_s for key in self._cut.keys])).tolist()):
-            if x - last >= _PENNANT_PX and number != self._chosen:  # more would only be drawn on one another
+        assert self._plot is not None
+        last, feet, chosen = -_PENNANT_PX, [], []
+        marked = self._plot.several | {self._plot.chosen}
+        for number, x in enumerate(time.px(np.array([key.time_s for key in self._plot.cut.keys])).tolist()):
+            if not main.left() - 2 <= x <= main.right() + 2:
+                continue
+            if number in marked:
+                chosen.append(self._foot(number, main, time))
+            elif x - last >= _PENNANT_PX:  # more would only be drawn on one another
                 feet.append(self._foot(number, main, time))
                 last = x
         marks.pennants(p, feet, chosen=False)
-        if 0 <= self._chosen < len(self._cut.keys):
-            marks.pennants(p, [self._foot(self._chosen, main, time)], chosen=True)
+        marks.pennants(p, chosen, chosen=True)
 
     def _axis(self, p: QPainter, strip: QRectF, time: Scale) -> None:
+        assert self._plot is not None
         bottom = self._lane(strip).bottom()
         p.setPen(Qt.PenStyle.NoPen)
         p.setBrush(theme.colours()["ink"])
-        for mark in self._marks_s:  # moments that somebody marked while filming or looking
+        for mark in self._plot.marks_s:  # moments that somebody marked while filming or looking
             x = time.px(mark)
+            if not strip.left() <= x <= strip.right():
+                continue
             p.drawPolygon(QPointF(x, TOP + 7), QPointF(x - 4, TOP), QPointF(x + 4, TOP))
         for tick in time.ticks(64):
             x = time.px(tick)
@@ -285,11 +252,14 @@ class CourseChart(CourseSheet):
             marks.text(p, x, bottom + 12, f"{tick:g} s", colour="soft", align="middle")
 
     def _brackets(self, p: QPainter, time: Scale) -> None:
+        assert self._plot is not None
         taken = -1e9
-        for finding in self._findings:
-            if finding.start_s != finding.start_s or finding.kind in ("soft", "away"):
+        for finding in self._plot.findings:
+            if finding.start_s != finding.start_s or finding.kind in _NO_BRACKET:
                 continue
-            a, b = time.px(finding.start_s), time.px(finding.end_s)
+            a, b = (min(max(time.px(t), time.start), time.end) for t in (finding.start_s, finding.end_s))
+            if b - a < 1.0:
+                continue
             y, colour = self.height() - 12, marks.LEVEL_COLOUR[finding.level]
             p.setPen(marks.pen(colour, 2))
             p.drawLine(QPointF(a, y), QPointF(b, y))
@@ -301,9 +271,3 @@ class CourseChart(CourseSheet):
             if b + 6 > taken and end < self.width():
                 marks.text(p, b + 6, y - 2, words, colour=colour, halo=True)
                 taken = end
-
-
-def _runs(shown: NDArray[np.bool_]) -> list[tuple[int, int]]:
-    """Where runs of what is true begin and end."""
-    steps = np.flatnonzero(np.diff(np.concatenate([[False], shown, [False]]).astype(int)))
-    return list(zip(steps[::2].tolist(), steps[1::2].tolist(), strict=True))

@@ -9,7 +9,8 @@ from glintor.desktop.reframe.hand import Hand
 from glintor.project.model import with_cut, with_take
 from glintor.reframing import edits
 from glintor.reframing.cut import Cut
-from glintor.sphere.view import View, as_set, within_limits
+from glintor.reframing.own import own_of, with_own_view, without_own
+from glintor.sphere.view import View, for_shape, within_limits
 
 
 class CutWork:
@@ -31,39 +32,42 @@ class CutWork:
         self._document.edit_shot(words, lambda s: with_cut(s, cut), gesture)
 
     def set_view(self, view: View, words: str, gesture: object = None) -> None:
-        """Sets or updates the keyframe at the present moment: no view is ever lost."""
-        cut = self._hand.cut
+        """Sets a view, as 16:9 has it, at the present moment: its keyframe is set or updated, so that no view is ever lost."""
+        cut, hand = self._hand.cut, self._hand
         if cut is None:
             return
-        cut = edits.with_view(cut, self._hand.now_s, view, self._hand.step_s)
+        if hand.edits_own:
+            self.set_shown(for_shape(view, hand.shape.size_px), words, gesture)
+        else:
+            self._set(edits.with_view(cut, hand.now_s, view, hand.step_s, hand.targets), words, gesture)
+
+    def set_shown(self, shown: View, words: str, gesture: object = None) -> None:
+        """Sets what the frame in sight is to show at the present moment: for all shapes, or as this one's own."""
+        cut, hand = self._hand.cut, self._hand
+        if cut is None:
+            return
+        how = (hand.shape.name, hand.shape.size_px, hand.now_s, shown, hand.step_s, hand.targets)
+        if hand.edits_own:
+            self._set(with_own_view(cut, *how), f"{words} in {hand.shape.name} alone", gesture)
+        else:
+            self._set(edits.with_shown(cut, *how), words, gesture)
+
+    def _set(self, cut: Cut, words: str, gesture: object) -> None:
         self._hand.look = None
-        self._hand.chosen = edits.key_at(cut, self._hand.now_s, self._hand.step_s) or 0
+        there = edits.key_at(cut, self._hand.now_s, self._hand.step_s)
+        self._hand.chosen = there if there is not None else -1
         self.edit_cut(words, cut, gesture)
+
+    def take_back_own(self) -> None:
+        """The shape in sight has the path that all share again."""
+        cut, shape = self._hand.cut, self._hand.shape
+        if cut is None or not own_of(cut, shape.name):
+            self._say(f"{shape.name} has nothing of its own here")
+            return
+        self.edit_cut(f"{shape.name} as all shapes have it", without_own(cut, shape.name))
 
     def set_key(self) -> None:
         self.set_view(self._hand.path_view(), "Set a keyframe")
-
-    def delete_key(self) -> None:
-        cut = self._hand.cut
-        if cut is None or not 0 <= self._hand.chosen < len(cut.keys):
-            return
-        if len(cut.keys) == 1:
-            self._say("A path needs one keyframe; this is the last")
-            return
-        at, self._hand.chosen = self._hand.chosen, -1
-        self.edit_cut("Remove a keyframe", edits.without_view(cut, at))
-
-    def copy_key(self) -> None:
-        cut = self._hand.cut
-        if cut is not None:
-            self._hand.copied = (
-                cut.keys[self._hand.chosen].view if 0 <= self._hand.chosen < len(cut.keys) else self._hand.path_view()
-            )
-            self._say("View copied; Ctrl+V sets it at another moment")
-
-    def paste_key(self) -> None:
-        if self._hand.copied is not None:
-            self.set_view(self._hand.copied, "Set the copied view")
 
     def step_key(self, way: int) -> None:
         """To the keyframe before (-1) or after (1) the present moment."""
@@ -73,20 +77,6 @@ class CutWork:
         ahead = [k.time_s for k in cut.keys if (k.time_s - self._hand.now_s) * way > self._hand.step_s / 2]
         if ahead:
             self._go(min(ahead, key=lambda t: abs(t - self._hand.now_s)))
-
-    def choose_key(self, number: int) -> None:
-        cut = self._hand.cut
-        if cut is not None:
-            self._hand.chosen = number
-            self._go(cut.keys[number].time_s)
-
-    def drag_key(self, number: int, time_s: float) -> None:
-        cut = self._hand.cut
-        if cut is None:
-            return
-        moved = edits.with_key_moved(cut, number, time_s, self._hand.step_s)
-        self.edit_cut("Move a keyframe", moved, ("drag-key", number))
-        self._go(moved.keys[number].time_s)
 
     def set_ends(self, words: str, **ends: float) -> None:
         cut, take = self._hand.cut, self._hand.take
@@ -173,11 +163,8 @@ class CutWork:
 
     def type_angle(self, name: str, value: float) -> None:
         """A value that was typed; the field of view is that of the shape in sight."""
-        if name == "fov_deg":
-            wanted = as_set(within_limits(self._hand.shown_view(), fov_deg=value), self._hand.shape.size_px)
-        else:
-            wanted = within_limits(self._hand.path_view(), **{name: value})
-        self.set_view(wanted, "Type the view", ("type", name, round(self._hand.now_s, 3)))
+        shown = within_limits(self._hand.shown_view(), **{name: value})
+        self.set_shown(shown, "Type the view", ("type", name, round(self._hand.now_s, 3)))
 
     def nudge(self, name: str, by: float) -> None:
         """Turns, tilts, zooms or bends the view by a step."""

@@ -11,29 +11,31 @@ from glintor.desktop.charts import marks
 from glintor.desktop.desk import Desk
 from glintor.desktop.document import Document
 from glintor.desktop.jobs import Jobs
+from glintor.desktop.reframe.ahead import DEPTH as AHEAD
 from glintor.desktop.reframe.board import Board
-from glintor.desktop.reframe.course_sheet import Front
 from glintor.desktop.reframe.cut_work import CutWork
+from glintor.desktop.reframe.flying import Flying
 from glintor.desktop.reframe.hand import Hand
+from glintor.desktop.reframe.hold_work import HoldWork
+from glintor.desktop.reframe.key_work import KeyWork
+from glintor.desktop.reframe.known import Known
 from glintor.desktop.reframe.player import Player
+from glintor.desktop.reframe.plotting import Plotting
 from glintor.desktop.reframe.screen import Drawn, Request, Screen
 from glintor.desktop.sphere_view import SphereMarks
 from glintor.errors import GlintorError
-from glintor.export.formats import Format, course_for
+from glintor.export.formats import Format
 from glintor.finding import Cure, Finding
 from glintor.media.footage import Footage
-from glintor.media.orientation import known_orientation
 from glintor.project.clocks import Sound, same_moment, sound_of
-from glintor.project.held import needs_turning, turns_of
 from glintor.project.store import clip_files
 from glintor.project.take import Take
 from glintor.reframing import edits
 from glintor.reframing.cut import Cut
 from glintor.reframing.looks import Look
-from glintor.reframing.track import Track
-from glintor.review import Lie, lie_of, pan_share_s, reframing, subject_of, track_of_take
-from glintor.sphere.equirect import direction, lonlat_deg
-from glintor.sphere.turn import Sight, TurnTrack, turned
+from glintor.review import lie_of, reframing, subject_of
+from glintor.sphere.equirect import direction
+from glintor.sphere.turn import Sight, turned
 from glintor.sphere.view import View, as_set, true_width_px, within_limits
 
 _GLANCE_MS = 200
@@ -56,18 +58,17 @@ class ReframeDesk(Desk):
         self.looks, self.shapes, self.cuts = board.looks, board.shapes, board.cuts
         self.projector, self.player = Screen(), Player()
         self.hand = Hand(document)
+        self.known = Known()
         self.work = CutWork(document, self.hand, self.go_to, self.said.emit, self._show_part)
+        self.key_work = KeyWork(document, self.hand, self.work, self.go_to, self.said.emit, self._show_chosen)
+        self.hold_work = HoldWork(document, self.hand, self.known, self.work, self.said.emit)
         self._played: Cut | None = None  # the cut as it is being played, and the film's moment where that began
-        self._film_s = 0.0
-        self._track: Track | None = None
+        self._film_s, self._film_step_s = 0.0, 1.0
         self._findings: list[Finding] = []
         self._reviewed: object = None
-        self._lie = Lie()
-        self._turns: TurnTrack | None = None
-        self._turned_by: object = None
-        self._front: Front | None = None
-        self.turning_words = ""
+        self.plotting = Plotting(self.hand, self.known)
         self._picking: Callable[[NDArray[np.float64]], bool] | None = None
+        self.flying = Flying(self, self.board.fly_bar)
         page = QVBoxLayout(self)
         page.setContentsMargins(0, 0, 0, 0)
         page.addWidget(self.board)
@@ -88,11 +89,28 @@ class ReframeDesk(Desk):
         self.shapes.chosen.connect(self._choose_shape)
         self.cuts.activated.connect(self._choose_cut)
         self.course.time_chosen.connect(self.go_to)
-        self.course.key_chosen.connect(self.work.choose_key)
-        self.course.key_dragged.connect(self.work.drag_key)
+        keys, course = self.key_work, self.course
+        course.key_chosen.connect(keys.choose)
+        course.key_added.connect(keys.add)
+        course.keys_boxed.connect(keys.choose_several)
+        course.drag_begun.connect(keys.begin_drag)
+        course.key_dragged.connect(keys.drag_time)
+        course.key_turned.connect(keys.drag_turn)
+        course.key_tilted.connect(keys.drag_tilt)
+        course.band_widened.connect(keys.widen)
+        course.stage_dragged.connect(keys.drag_stage)
+        course.drag_ended.connect(keys.end_drag)
+        bar, hold = self.board.key_bar, self.board.hold_bar
+        bar.time_typed.connect(keys.type_time)
+        bar.length_typed.connect(keys.type_length)
+        bar.ease_chosen.connect(lambda name, how: keys.ease(**{name: how}))
+        bar.round_chosen.connect(lambda how: keys.go_round({"more": 1, "less": -1}.get(how, 0), how == "long"))
+        hold.wanted.connect(self.hold_work.hold)
+        hold.changed.connect(self.hold_work.change)
+        self.board.fly.clicked.connect(lambda: self.flying.turn())
+        self.board.alone.clicked.connect(self._edit_alone)
         self.course.in_dragged.connect(lambda t: self.work.set_ends("Begin the cut", in_s=t))
         self.course.out_dragged.connect(lambda t: self.work.set_ends("End the cut", out_s=t))
-        self.course.drag_ended.connect(self.document.end_gesture)
         self.course.part_marked.connect(self.work.mark_part)
         self.pace.speed_chosen.connect(lambda speed: self.work.set_pace(speed=speed, end_speed=0.0))
         self.pace.ramp_chosen.connect(lambda speed: self.work.set_pace(end_speed=speed))
@@ -109,6 +127,7 @@ class ReframeDesk(Desk):
         """The part of the clip that is marked for another speed."""
         self.course.show_part(self.hand.part)
         self.board.show_part(self.hand.part)
+        self._show_bars()
         self.pace.show_cut(self.hand.cut, self.hand.stretch(), self.hand.part)
 
     # Hands on the frame
@@ -121,7 +140,7 @@ class ReframeDesk(Desk):
             self.hand.look = view
             self.sphere.show_marks(self._marks(view, shown))
         else:
-            self.work.set_view(view, "Turn the view", ("view", round(self.hand.now_s, 3)))
+            self.work.set_shown(shown, "Turn the view", ("view", round(self.hand.now_s, 3)))
         self.board.show_angles(view, shown)
 
     def _turn_ended(self) -> None:
@@ -144,14 +163,14 @@ class ReframeDesk(Desk):
             self._point_at(yaw_deg, pitch_deg)
             return
         look = direction(yaw_deg, pitch_deg)
-        if self._turns is not None:
-            look = look @ self._turns.at(self.hand.now_s)
+        if self.known.turns is not None:
+            look = look @ self.known.turns.at(self.hand.now_s)
         if not self._picking(look):
             self._picking = None
 
     def _point_at(self, yaw_deg: float, pitch_deg: float) -> None:
-        view = within_limits(self.hand.path_view(), yaw_deg=yaw_deg, pitch_deg=pitch_deg)
-        self.work.set_view(view, "Turn the view", ("point", round(self.hand.now_s, 3)))
+        shown = within_limits(self.hand.shown_view(), yaw_deg=yaw_deg, pitch_deg=pitch_deg)
+        self.work.set_shown(shown, "Turn the view", ("point", round(self.hand.now_s, 3)))
 
     def _choose_look(self, look: Look) -> None:
         self.work.set_view(look.on(self.hand.path_view()), f"Look {look.name}")
@@ -168,6 +187,7 @@ class ReframeDesk(Desk):
 
     def _choose_shape(self, shape: Format) -> None:
         self.hand.shape = shape
+        self.board.show_alone_for(shape)
         self.frame.show_shape(shape.size_px)
         self.board.arrange(shape)
         self.refresh()
@@ -186,6 +206,7 @@ class ReframeDesk(Desk):
             self.hand.chosen = near
         self.course.show_time(self.hand.now_s)
         self.pace.show_cut(cut, self.hand.stretch(), self.hand.part)
+        self._show_bars()
         self._show_figures()
         self._draw()
 
@@ -217,14 +238,9 @@ class ReframeDesk(Desk):
 
     def _draw_ahead(self, cut: Cut) -> None:
         """Has the film's frames drawn from the present moment on, before they are due."""
-        step, size, course, timeline = (
-            self.hand.step_s,
-            self._preview_px,
-            course_for(cut, self.hand.shape),
-            cut.timeline,
-        )
+        step, size, course, timeline = (self.hand.step_s, self.preview_px, self.hand.course(cut), cut.timeline)
         self._played, self._film_s = cut, timeline.film_time(self.hand.now_s)
-        start_s, glance, turns = self._film_s, max(round(_GLANCE_MS / 1000 / step), 1), self._turns
+        start_s, glance, turns = self._film_s, max(round(_GLANCE_MS / 1000 / step), 1), self.known.turns
 
         def frame(number: int) -> Request | None:
             film_s = start_s + number * step
@@ -234,15 +250,22 @@ class ReframeDesk(Desk):
             until_s = self.hand.blur_until(clip_s)
             return Request(clip_s, course.at(clip_s), size, until_s, number % glance == 0, True, turns)
 
-        self.projector.play_film(frame)
+        self.begin_film(frame, step)
+
+    def begin_film(self, frame: Callable[[int], Request | None], step_s: float, depth: int = AHEAD) -> None:
+        """Has frames drawn before they are due, so many at once."""
+        self._film_step_s = step_s
+        self.projector.play_film(frame, depth)
 
     def _follow(self, film_s: float, clip_s: float) -> None:
         """Shows the film at a moment while it plays."""
         self.hand.now_s = clip_s
-        drawn = self.projector.show_film_frame(int((film_s - self._film_s) / self.hand.step_s + 0.02))
+        drawn = self.projector.show_film_frame(int((film_s - self._film_s) / self._film_step_s + 0.02))
         if drawn is None:
             return
         self.frame.show_view(drawn.view)
+        if self.flying.running:
+            self.hand.look = as_set(drawn.view, self.hand.shape.size_px)
         self.course.show_time(clip_s)
         if drawn.sphere is not None:
             self._show_figures()
@@ -250,6 +273,7 @@ class ReframeDesk(Desk):
     def _stopped(self) -> None:
         self.projector.end_film()
         self.board.play.setText("Play")
+        self.flying.ended()
         if self.hand.take is not None:
             self.hand.now_s = min(self.hand.now_s, max(self.hand.take.duration_s - self.hand.step_s, 0.0))
             self.course.show_time(self.hand.now_s)
@@ -278,20 +302,14 @@ class ReframeDesk(Desk):
 
     def _play_on(self, cut: Cut | None) -> None:
         """Goes on playing after a change of the path or the frame shape; another timing ends it."""
-        if self.player.playing and (cut is None or self._played is None or cut.timeline != self._played.timeline):
+        if (
+            self.player.playing
+            and not self.flying.running
+            and (cut is None or self._played is None or cut.timeline != self._played.timeline)
+        ):
             self.player.stop()
-        elif self.player.playing and cut is not None:
+        elif self.player.playing and cut is not None and not self.flying.running:
             self._draw_ahead(cut)
-
-    @property
-    def turns(self) -> TurnTrack | None:
-        """How the picture lies in the frame that views are meant in."""
-        return self._turns
-
-    @property
-    def track(self) -> Track | None:
-        """Where the subject is, in the frame that views are meant in."""
-        return self._track
 
     def _open(self, take: Take | None) -> bool:
         try:
@@ -300,7 +318,7 @@ class ReframeDesk(Desk):
                     "Nothing recorded in this shot yet.", advice="Record on desk 3, or drop a recording."
                 )
             footage = self.projector.open_footage(clip_files(self.document.file, take), take.taken_as)
-            self._hold(take, footage)
+            self._read_known(take, footage)
         except GlintorError as error:
             self.projector.close_clip()
             self.frame.show_empty(str(error))
@@ -309,58 +327,64 @@ class ReframeDesk(Desk):
             self._findings = []
             self.findings_changed.emit()
             return False
-        track = track_of_take(self.document.file, take)
-        self._track = track if track is None or self._turns is None else track.turned(self._turns)
         return True
 
-    def _hold(self, take: Take, footage: Footage) -> None:
-        """Holds the take still as it is wanted, as far as it is known how it turned."""
+    def _read_known(self, take: Take, footage: Footage) -> None:
+        """How the take is held still, what is tracked in it, and what the cut is held on."""
         self.board.held.setCurrentIndex(self.board.held.findData(take.steady.mode))
-        key = (take.steady, take.horizon, footage)
-        if key == self._turned_by:
-            return
-        self._turns, self._front, self.turning_words = None, None, ""
-        try:
-            orientation = known_orientation(footage) if needs_turning(take) else None
-            self._turns = turns_of(take, orientation)
-        except GlintorError as error:
-            self.said.emit(f"Not held still: {error.what}")
-            self._turned_by = key
-            return
-        if needs_turning(take) and orientation is None:
-            self.turning_words = "How it turned is being found"
+        wrong = self.known.take(take, footage)
+        self.known.find(self.document.file, self.document.project, take, footage, self.hand.cut)
+        self.hand.targets = self.known.targets
+        if wrong:
+            self.said.emit(wrong)
+        if self.known.unsought:
             self.turning_missed.emit(take, footage)
-            return
-        if orientation is not None and self._turns is not None:
-            yaw, _ = lonlat_deg(self._turns.at(orientation.time_s)[:, :, 0])
-            self._front = Front(orientation.time_s, yaw, orientation.trust)
-            unsure = float((orientation.trust < 0.3).mean())
-            self.turning_words = f"How it turned is from {orientation.made_by}" + (
-                f"; {unsure:.0%} of it is unsure" if unsure > 0.0 else ""
-            )
-        self._turned_by = key
 
     def _show_course(self, cut: Cut, take: Take) -> None:
         project, shot = self.document.project, self.document.shot
-        key = (cut, take, self.hand.shape)
+        key = (cut, take, self.hand.shape, self.known.targets, self.known.track)
         if key != self._reviewed:
             self._reviewed = key
-            self._findings = reframing(project, shot, cut, self._track, self.hand.shape.name, self.hand.shape.size_px)
-        self._lie = lie_of(project, take, self._track)
-        self.course.show_course(
-            cut,
-            take.duration_s,
-            track=self._track,
-            subject=subject_of(take),
-            lie=self._lie,
-            pan_share=pan_share_s(take),
-            findings=self._findings,
-            chosen=self.hand.chosen,
-            marks_s=take.marks_s,
-            front=self._front,
-        )
+            self._findings = reframing(
+                project,
+                shot,
+                cut,
+                self.known.track,
+                self.hand.shape.name,
+                self.hand.shape.size_px,
+                self.known.targets,
+                self.known.missing,
+            )
+        self.plotting.lie = lie_of(project, take, self.known.track)
+        self.course.show_course(self.plotting.plot(cut, take, self._findings))
         self.course.show_time(self.hand.now_s)
         self.course.show_part(self.hand.part)
+        self._show_bars()
+
+    def _show_bars(self) -> None:
+        """What can be typed about the keyframe at hand."""
+        self.board.key_bar.show_key(self.hand.cut, self.hold_work.index, self.hand.part)
+        self.board.hold_bar.show_hold(self.hold_work.anchor, self.hold_work.offers(), self.hold_work.missing())
+
+    def _show_chosen(self) -> None:
+        cut, take = self.hand.cut, self.hand.take
+        if cut is not None and take is not None:
+            self._show_course(cut, take)
+
+    def _edit_alone(self, alone: bool) -> None:
+        """Whether edits of the view are this shape's own."""
+        self.hand.alone = alone
+        if self.hand.edits_own:
+            self.said.emit(f"What is turned now is {self.hand.shape.name}'s own; the other shapes keep the shared path")
+
+    def turn_alone(self) -> None:
+        self.board.alone.setChecked(not self.board.alone.isChecked())
+        self._edit_alone(self.board.alone.isChecked())
+
+    def tell_bearings(self) -> None:
+        """Tells bearings in the next frame in which they are known."""
+        self.said.emit(self.plotting.tell_otherwise())
+        self._show_chosen()
 
     def _show_figures(self) -> None:
         view, shown = self.hand.look or self.hand.path_view(), self.hand.shown_view()
@@ -372,17 +396,18 @@ class ReframeDesk(Desk):
         cut, take = self.hand.cut, self.hand.take
         if cut is None or take is None:
             return over
-        over.seam_deg, over.seam_axis, over.sun = self._lie.band_deg, self._lie.axis, self._lie.sun
-        values = course_for(cut, self.hand.shape).values(np.linspace(cut.in_s, cut.out_s, 240))
+        lie = self.plotting.lie
+        over.seam_deg, over.seam_axis, over.sun = lie.band_deg, lie.axis, lie.sun
+        values = self.hand.course(cut).values(np.linspace(cut.in_s, cut.out_s, 240))
         over.path_yaw, over.path_pitch = values[:, 0], values[:, 1]
-        if self._track is not None and len(self._track.time_s):
-            now = self._track.at(np.array([self.hand.now_s]))
+        if self.known.track is not None and len(self.known.track.time_s):
+            now = self.known.track.at(np.array([self.hand.now_s]))
             over.subject_name = subject_of(take)
             over.subject = (float(now.yaw_deg[0]), float(now.pitch_deg[0]))
         return over
 
     @property
-    def _preview_px(self) -> tuple[int, int]:
+    def preview_px(self) -> tuple[int, int]:
         box = self.frame.frame_box
         return self.hand.preview_px(box.width() * box.height() * self.devicePixelRatioF() ** 2)
 
@@ -395,7 +420,7 @@ class ReframeDesk(Desk):
         """Asks for the picture of the present moment; while playing the film's frames come by themselves."""
         if not self.player.playing:
             until_s = self.hand.blur_until(self.hand.now_s)
-            asked = Request(self.hand.now_s, shown, self._preview_px, until_s, sphere=True, turns=self._turns)
+            asked = Request(self.hand.now_s, shown, self.preview_px, until_s, sphere=True, turns=self.known.turns)
             self.projector.ask(asked)
 
     def still_wanted(self) -> tuple[Footage, Sight, tuple[int, int], float] | None:
@@ -404,13 +429,13 @@ class ReframeDesk(Desk):
         if footage is None:
             return None
         view = self.hand.shown_view()
-        sight = view if self._turns is None else turned(view, self._turns.at(now_s))
+        sight = view if self.known.turns is None else turned(view, self.known.turns.at(now_s))
         return footage, sight, self.hand.shape.size_px, now_s
 
     def _show_drawn(self, drawn: Drawn) -> None:
         if drawn.sphere is not None:  # it comes once for each moment, whatever became of the frame's size since
             self.sphere.show_picture(marks.image(drawn.sphere))
-        if drawn.size_px != self._preview_px:
+        if drawn.size_px != self.preview_px:
             return
         take = self.hand.take
         shape, stand_in = self.hand.shape, "" if drawn.exact else " · a first look" if drawn.rough else " · proxy"

@@ -3,12 +3,13 @@
 from glintor.desktop.document import Document
 from glintor.export.formats import FORMATS, Format, course_for
 from glintor.project.model import fresh_id
+from glintor.project.subjects import track_of
 from glintor.project.take import Take
 from glintor.reframing import edits
+from glintor.reframing.course import NOTHING, Course, Targets, shared
 from glintor.reframing.cut import Cut
-from glintor.reframing.path import path_of
+from glintor.reframing.path import Keyframe
 from glintor.reframing.retime import Stretch
-from glintor.review import track_of_take
 from glintor.sphere.view import View, for_shape
 
 _NO_STEP_S = 0.04
@@ -21,7 +22,11 @@ class Hand:
 
     now_s   the present moment of the clip; shape: the frame in sight
     look    a view that is only looked at, not set; copied: one to be set elsewhere
-    chosen  a keyframe's index, -1 for none; part: of the clip, marked for another speed
+    chosen  a keyframe's index, -1 for none; several: of all that are chosen, where it is more than that
+    compared another path that is drawn beside this one, and its name
+    part: of the clip, marked for another speed
+    targets where what the cut is held on is; alone: whether edits are the shape's in sight alone
+    instead is shown in place of the cut's own course; ghost: a course that is drawn beside it
     """
 
     def __init__(self, document: Document) -> None:
@@ -29,10 +34,17 @@ class Hand:
         self.shape: Format = FORMATS[0]
         self.now_s = 0.0
         self.look: View | None = None
-        self.copied: View | None = None
+        self.copied: View | tuple[Keyframe, ...] | None = None
         self.chosen = -1
+        self.several: frozenset[int] = frozenset()
+        self.compared: tuple[str, Cut] | None = None
         self.part: tuple[float, float] | None = None
+        self.targets: Targets = NOTHING
+        self.alone = False
+        self.instead: Course | None = None
+        self.ghost: Course | None = None
         self._on: object = None  # the cut or take that marks and chosen keyframes belong to
+        self._first: dict[object, Cut] = {}
         self._fresh: tuple[object, Cut] | None = None
 
     def follow(self) -> None:
@@ -40,6 +52,14 @@ class Hand:
         on = (self.cut.id if self.cut is not None else "", self.take.id if self.take is not None else "")
         if on != self._on:
             self._on, self.part, self.chosen, self.look = on, None, -1, None
+            self.several, self.compared, self.instead, self.ghost = frozenset(), None, None, None
+        if self.cut is not None:
+            self._first.setdefault((self._document.file, self.cut.id), self.cut)
+            self.several = frozenset(n for n in self.several if n < len(self.cut.keys))
+
+    def first_of(self, cut: Cut) -> Cut:
+        """A cut as it was when it was first at hand."""
+        return self._first.get((self._document.file, cut.id), cut)
 
     def keep(self, cut: Cut) -> None:
         """A fresh cut that joins the document is the one that was at hand."""
@@ -63,7 +83,7 @@ class Hand:
 
     def fresh_cut(self, take: Take) -> Cut:
         """With the views that the shot was planned with, else looking at the subject."""
-        shot, track = self._document.shot, track_of_take(self._document.file, take)
+        shot, track = self._document.shot, track_of(self._document.file, take)
         known = track is not None and len(track.time_s) > 0
         return edits.fresh_cut(
             fresh_id(f"{shot.id}-cut", {c.id for c in shot.cuts}),
@@ -88,13 +108,22 @@ class Hand:
     def path_view(self) -> View:
         """The view of the path at the present moment, as the 16:9 frame has it."""
         cut = self.cut
-        return path_of(cut.keys, cut.span_s).at(self.now_s) if cut is not None else View()
+        return shared(cut, self.targets).at(self.now_s) if cut is not None else View()
+
+    @property
+    def edits_own(self) -> bool:
+        """Whether an edit of the view is of the shape in sight alone; 16:9 is what all share."""
+        return self.alone and self.shape is not FORMATS[0]
+
+    def course(self, cut: Cut) -> Course:
+        """What the frame shape in sight shows of a cut, before the footage's turn."""
+        return self.instead or course_for(cut, self.shape, targets=self.targets)
 
     def shown_view(self) -> View:
         """The view as the chosen frame shape shows it."""
         cut = self.cut
         if self.look is None and cut is not None:
-            return course_for(cut, self.shape).at(self.now_s)
+            return self.course(cut).at(self.now_s)
         return for_shape(self.look or View(), self.shape.size_px)
 
     def preview_px(self, seen_px: float) -> tuple[int, int]:

@@ -12,7 +12,7 @@ from numpy.typing import NDArray
 from PyQt6.QtCore import QObject, QTimer, pyqtSignal
 
 from glintor.desktop.jobs import Newest
-from glintor.desktop.reframe.ahead import Ahead
+from glintor.desktop.reframe.ahead import DEPTH, Ahead
 from glintor.media.footage import Footage
 from glintor.media.opened import open_for_scrubbing
 from glintor.media.read import Decoded, LatestReader
@@ -154,8 +154,8 @@ class Screen(QObject):
 
         return gone
 
-    def play_film(self, frames: Callable[[int], Request | None]) -> None:
-        """Begins to draw the frames of a film ahead of time; frames(n) asks for film frame n, None after the last."""
+    def play_film(self, frames: Callable[[int], Request | None], depth: int = DEPTH) -> None:
+        """Begins to draw the frames of a film ahead of time, so many at once; frames(n) asks for film frame n, None after the last."""
         self.end_film()
         reader = self._reader
         if reader is None:
@@ -166,7 +166,7 @@ class Screen(QObject):
             request = frames(number)
             return self._draw(reader, request, exact=self._original is None) if request is not None else None
 
-        self._ahead = Ahead(draw, self.failed.emit)
+        self._ahead = Ahead(draw, self.failed.emit, depth)
 
     def show_film_frame(self, due: int) -> Drawn | None:
         """Shows the newest film frame that is due; None where there is nothing new to show."""

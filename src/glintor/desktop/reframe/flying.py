@@ -1,0 +1,241 @@
+"""Flying: the take plays, a hand leads the view, and what was seen becomes keyframes."""
+
+from typing import TYPE_CHECKING
+
+import numpy as np
+from msgspec.structs import replace
+from PyQt6.QtCore import QElapsedTimer, QEvent, QObject, QPointF, Qt, QTimer
+from PyQt6.QtGui import QKeyEvent, QMouseEvent, QWheelEvent
+
+from glintor.desktop.reframe.fly_bar import FlyBar
+from glintor.desktop.reframe.pad import Pad
+from glintor.desktop.reframe.push import Led, Push
+from glintor.desktop.reframe.screen import Request
+from glintor.reframing.course import Course
+from glintor.reframing.cut import Cut
+from glintor.reframing.fitted import Flight, flown
+from glintor.reframing.motion import motion_of
+from glintor.reframing.retime import Stretch, Timeline
+from glintor.sphere.view import View, as_set
+
+if TYPE_CHECKING:
+    from glintor.desktop.reframe.desk import ReframeDesk
+
+_TICK_MS = 8
+_AHEAD = 1  # frames drawn before they are due: more would make the view come late
+_GLANCES = 5  # the sphere is shown with every so manyth frame
+_LEAST_S = 0.4  # shorter is no flight
+_KEYS = {
+    Qt.Key.Key_Left: Push(right=-0.6),
+    Qt.Key.Key_Right: Push(right=0.6),
+    Qt.Key.Key_Up: Push(up=0.6),
+    Qt.Key.Key_Down: Push(up=-0.6),
+    Qt.Key.Key_Plus: Push(closer=1.0),
+    Qt.Key.Key_Equal: Push(closer=1.0),
+    Qt.Key.Key_Minus: Push(closer=-1.0),
+    Qt.Key.Key_PageUp: Push(roll=-1.0),
+    Qt.Key.Key_PageDown: Push(roll=1.0),
+}
+_END, _FORGET = (Qt.Key.Key_Space, Qt.Key.Key_Return, Qt.Key.Key_Y), Qt.Key.Key_Escape
+
+
+class Flying(QObject):
+    """Flies the cut of a desk. What was flown is one edit, however often its smoothing is changed."""
+
+    def __init__(self, desk: "ReframeDesk", bar: FlyBar) -> None:
+        super().__init__(desk)
+        self._desk, self._bar, self._hand = desk, bar, desk.hand
+        self._timer = QTimer(self)
+        self._timer.setInterval(_TICK_MS)
+        self._timer.timeout.connect(self._tick)
+        self._clock = QElapsedTimer()
+        self._led: Led | None = None
+        self._pressed: dict[int, Push] = {}
+        self._pointer = Push()
+        self._grip: QPointF | None = None
+        self._pad: Pad | None = None
+        self._before: Cut | None = None
+        self._laid: Cut | None = None
+        self._seen: list[tuple[float, View]] = []
+        self.flight: Flight | None = None
+        self._zoomed = False
+        self._number = 0
+        bar.fly_asked.connect(self.turn)
+        bar.smoothing_changed.connect(self.smooth)
+        bar.raw_wanted.connect(self.show_raw)
+
+    @property
+    def running(self) -> bool:
+        return self._led is not None
+
+    def turn(self) -> None:
+        """Begins to fly, or ends it."""
+        if self.running:
+            self._desk.player.stop()
+        else:
+            self.begin()
+
+    def begin(self) -> None:
+        """Flies from the present moment, or from a marked part's beginning, to its or the cut's end."""
+        desk, hand = self._desk, self._hand
+        cut, take = hand.cut, hand.take
+        if cut is None or take is None or desk.projector.footage is None:
+            desk.said.emit("There is nothing to fly over yet")
+            return
+        start, end = hand.part or (hand.now_s, cut.out_s)
+        start = min(max(start, cut.in_s), cut.out_s)
+        if end - start < _LEAST_S:
+            start, end = cut.in_s, cut.out_s
+        self.forget_flight()
+        desk.go_to(start)
+        speed = self._bar.speed
+        stretches = () if speed == 1.0 else (Stretch(start_s=start, end_s=end, speed=speed),)
+        timeline = Timeline(start, end, stretches)
+        self._before, self._zoomed = cut, self._bar.zoom_alone.isChecked()
+        self._led, self._seen = Led(hand.shown_view()), []
+        self._pressed, self._pointer, self._grip = {}, Push(), None
+        self._pad = Pad.first(desk.said.emit)
+        desk.board.show_bar("fly")
+        self._bar.show_flying(True)
+        desk.frame.setFocus()
+        desk.frame.installEventFilter(self)
+        step, size, turns = hand.step_s, desk.preview_px, desk.known.turns
+        led, seen, own, zoomed = self._led, self._seen, hand.course(cut), self._zoomed
+
+        def frame(number: int) -> Request | None:
+            film_s = number * step
+            if film_s >= timeline.duration_s - step / 2:
+                return None
+            clip_s = float(timeline.clip_time(film_s))
+            view = led.view
+            if zoomed:
+                view = replace(own.at(clip_s), fov_deg=view.fov_deg, bend=view.bend)
+            seen.append((clip_s, view))
+            return Request(clip_s, view, size, None, number % _GLANCES == 0, True, turns)
+
+        desk.player.play(None, timeline, start)
+        desk.begin_film(frame, step, _AHEAD)
+        self._clock.start()
+        self._timer.start()
+
+    def _tick(self) -> None:
+        if self._led is None:
+            return
+        push = self._pointer
+        for pressed in self._pressed.values():
+            push = push.plus(pressed)
+        if self._pad is not None:
+            push = push.plus(self._pad.push)
+        self._led.go_on(push, self._clock.restart() / 1000.0)
+
+    # What a hand does meanwhile
+    def eventFilter(self, _watched: QObject | None, event: QEvent | None) -> bool:
+        if event is None or self._led is None:
+            return False
+        if isinstance(event, QKeyEvent):
+            return self._key(event)
+        if isinstance(event, QWheelEvent):
+            self._led.notch((event.angleDelta().y() or event.angleDelta().x()) / 120.0)
+            return True
+        if isinstance(event, QMouseEvent):
+            self._point(event)
+            return True
+        if event.type() == QEvent.Type.Leave:
+            self._pointer = Push()
+        return False
+
+    def _key(self, event: QKeyEvent) -> bool:
+        key = event.key()
+        ours = key in _KEYS or key in (*_END, _FORGET)
+        if not ours:
+            return False
+        event.accept()  # before any command that has this key
+        if event.type() == QEvent.Type.KeyPress and not event.isAutoRepeat():
+            if key in _KEYS:
+                self._pressed[key] = _KEYS[Qt.Key(key)]
+            else:
+                if key == _FORGET:
+                    self._seen.clear()
+                self._desk.player.stop()
+        elif event.type() == QEvent.Type.KeyRelease and not event.isAutoRepeat():
+            self._pressed.pop(key, None)
+        return True
+
+    def _point(self, event: QMouseEvent) -> None:
+        assert self._led is not None
+        box, at = self._desk.frame.frame_box, event.position()
+        if event.type() == QEvent.Type.MouseButtonPress:
+            self._grip, self._pointer = at, Push()
+        elif event.type() == QEvent.Type.MouseButtonRelease:
+            self._grip = None
+        elif self._grip is not None:
+            step = self._led.view.fov_deg / max(box.width(), 1.0)
+            self._led.shift(-(at.x() - self._grip.x()) * step, (at.y() - self._grip.y()) * step)
+            self._grip = at
+        else:
+            off = at - box.center()
+            self._pointer = Push.of_pointer(off.x() / (box.width() / 2), -off.y() / (box.height() / 2))
+
+    # Afterwards
+    def ended(self) -> None:
+        """The take stopped playing: what was seen becomes a path."""
+        if self._led is None:
+            return
+        self._timer.stop()
+        self._desk.frame.removeEventFilter(self)
+        if self._pad is not None:
+            self._pad.close()
+        self._led = self._pad = self._hand.look = None
+        self._bar.show_flying(False)
+        seen = {round(t, 5): view for t, view in self._seen}
+        times = np.array(sorted(seen))
+        if len(times) < 3 or times[-1] - times[0] < _LEAST_S:
+            self._bar.show_flown(None)
+            self._desk.said.emit("The flight was forgotten: nothing was changed")
+            return
+        size = self._hand.shape.size_px
+        views = [as_set(seen[t], size) for t in times.tolist()]
+        values = np.array([[v.yaw_deg, v.pitch_deg, v.roll_deg, v.fov_deg, v.bend] for v in views])
+        self.flight = Flight(times, values)
+        self._number += 1
+        self.smooth()
+
+    def smooth(self) -> None:
+        """Lays what was flown into the cut, as smooth as is wanted now; in place of what it was before."""
+        flight, before, hand = self.flight, self._before, self._hand
+        if flight is None or before is None:
+            return
+        if self._laid is not None and hand.cut != self._laid:
+            self._desk.said.emit("The path was changed since: what was flown stays as keyframes")
+            self.forget_flight()
+            return
+        cut = flown(
+            before,
+            flight,
+            calm_s=self._bar.calm.box.value(),
+            tolerance_deg=self._bar.within.box.value(),
+            step_s=hand.step_s,
+            zoom_alone=self._zoomed,
+            targets=hand.targets,
+        )
+        hand.ghost = flight.course
+        self._laid = cut
+        self._desk.work.edit_cut("Fly", cut, ("fly", self._number))
+        at = flight.time_s
+        jerk = [float(np.sqrt((motion_of(c, at).jerk_deg_s3 ** 2).mean())) for c in (flight.course, hand.course(cut))]
+        inside = sum(at[0] - 1e-6 <= key.time_s <= at[-1] + 1e-6 for key in cut.keys)
+        self._bar.show_flown(
+            f"{inside} keyframes; it jerks {jerk[0] / max(jerk[1], 1e-6):.0f} times less than the hand"
+        )
+
+    def show_raw(self, raw: bool) -> None:
+        """Shows and plays what was flown as it was flown, or as it is smoothed."""
+        flight = self.flight
+        self._hand.instead = Course(flight, self._hand.shape.size_px) if raw and flight is not None else None
+        self._desk.refresh()
+
+    def forget_flight(self) -> None:
+        """What was flown stays as keyframes; it cannot be smoothed anew."""
+        self.flight = self._before = self._laid = self._hand.instead = self._hand.ghost = None
+        self._desk.document.end_gesture()
+        self._bar.show_flown(None)

@@ -1,0 +1,165 @@
+"""What a hand does about what the view is held on."""
+
+from collections.abc import Callable, Sequence
+from itertools import combinations
+
+from msgspec.structs import replace
+
+from glintor.desktop.document import Document
+from glintor.desktop.reframe.cut_work import CutWork
+from glintor.desktop.reframe.hand import Hand
+from glintor.desktop.reframe.known import Known
+from glintor.errors import InputError
+from glintor.project.model import fresh_id, with_take
+from glintor.reframing import edits
+from glintor.reframing.anchor import Anchor, On, Spot
+from glintor.reframing.arranging import key_before
+from glintor.reframing.cut import Cut
+from glintor.reframing.holding import anchor_of, held_on, with_anchor
+from glintor.review import subject_of
+from glintor.sphere.angle import wrap_deg
+from glintor.sphere.equirect import lonlat_deg
+
+Wanted = tuple[On, tuple[str, ...]]
+
+
+class HoldWork:
+    """Gestures on anchors; say: words to the person."""
+
+    def __init__(
+        self, document: Document, hand: Hand, known: Known, work: CutWork, say: Callable[[str], object]
+    ) -> None:
+        self._document, self._hand, self._known, self._work, self._say = document, hand, known, work, say
+
+    def offers(self) -> list[tuple[Wanted | None, str]]:
+        """What the view can be held on, with its words."""
+        take = self._hand.take
+        if take is None:
+            return [(None, "nothing")]
+        named = {name: name or subject_of(take) for name in self._known.tracks}
+        out: list[tuple[Wanted | None, str]] = [(None, "nothing")]
+        out += [(("subject", (name,)), words) for name, words in named.items()]
+        out += [(("pair", pair), " and ".join(named[n] for n in pair)) for pair in combinations(named, 2)]
+        out += [
+            (("travel", ("",)), "the way of travel"),
+            (("compass", ("",)), "a bearing"),
+            (("point", ("",)), "this point"),
+        ]
+        anchor = self.anchor
+        if anchor is not None and (anchor.on, anchor.subjects) not in [value for value, _ in out]:
+            out.append(((anchor.on, anchor.subjects), f"{anchor.subjects[0] or 'the subject'}, not tracked"))
+        return out
+
+    @property
+    def index(self) -> int:
+        """The keyframe at hand."""
+        cut = self._hand.cut
+        return key_before(cut, self._hand.now_s, self._hand.step_s) if cut is not None else 0
+
+    @property
+    def anchor(self) -> Anchor | None:
+        """What the keyframe at hand is held on."""
+        cut = self._hand.cut
+        return anchor_of(cut, cut.keys[self.index].on) if cut is not None else None
+
+    def hold(self, wanted: Wanted | None) -> None:
+        """Holds the view on something from the present moment on; of what has a place of its own, it comes to its place in the frame."""
+        cut, hand = self._hand.cut, self._hand
+        if cut is None or hand.take is None:
+            return
+        if wanted is None:
+            new = self._with_key_here(cut)
+            index = key_before(new, hand.now_s, hand.step_s)
+            self._work.edit_cut("Hold on nothing", held_on(new, index, None, hand.targets))
+            return
+        on, subjects = wanted
+        anchor = Anchor(id=fresh_id(on, {a.id for a in cut.anchors}), on=on, subjects=subjects)
+        view = hand.path_view()
+        if on == "compass":
+            anchor = replace(anchor, bearing_deg=self._bearing_deg(view.yaw_deg) or 0.0)
+        elif on == "point":
+            anchor = replace(anchor, spots=(self.spot(),))
+        try:
+            targets = self._known.with_anchor(cut, anchor)
+        except InputError as error:
+            self._say(str(error))
+            return
+        new = self._with_key_here(cut)
+        index = key_before(new, hand.now_s, hand.step_s)
+        self._work.edit_cut(
+            f"Hold on {dict(self.offers()).get(wanted, 'it')}",
+            held_on(new, index, anchor, targets, centred=on in ("subject", "pair")),
+        )
+
+    def turn(self) -> None:
+        """Holds the view on the subject from here on, or lets it go."""
+        if self.anchor is not None:
+            self.hold(None)
+            return
+        first = next((value for value, _ in self.offers() if value is not None and value[0] == "subject"), None)
+        if first is None:
+            self._say("Nothing was tracked in this take yet: turn to it and press J")
+        else:
+            self.hold(first)
+
+    def _with_key_here(self, cut: Cut) -> Cut:
+        hand = self._hand
+        if edits.key_at(cut, hand.now_s, hand.step_s) is not None or hand.now_s < cut.keys[0].time_s:
+            return cut
+        return edits.with_view(cut, hand.now_s, hand.path_view(), hand.step_s, hand.targets)
+
+    def change(self, field: str, value: object) -> None:
+        """How the view is held: a field of the anchor at hand."""
+        cut, anchor = self._hand.cut, self.anchor
+        if cut is not None and anchor is not None:
+            changed = replace(anchor, **{field: value})
+            self._work.edit_cut("How the view is held", with_anchor(cut, changed), ("hold", anchor.id, field))
+            self._document.end_gesture()
+
+    def _bearing_deg(self, yaw_deg: float) -> float | None:
+        """The compass bearing of what is looked at; None where nobody knows."""
+        around, moment = self._known.around, self._hand.now_s
+        if around is None:
+            return None
+        try:
+            return round(float((around.bearing_at(yaw_deg, moment)) % 360.0), 1)
+        except InputError:
+            return None
+
+    def spot(self) -> Spot:
+        """What is in the middle of the frame, as it lies in the picture."""
+        hand, turns = self._hand, self._known.turns
+        look = (hand.look or hand.path_view()).matrix[:, 0]
+        if turns is not None:
+            look = turns.at(hand.now_s).T @ look
+        yaw, pitch = lonlat_deg(look)
+        return Spot(
+            time_s=round(hand.now_s, 3), yaw_deg=round(float(wrap_deg(yaw)), 3), pitch_deg=round(float(pitch), 3)
+        )
+
+    def point_again(self) -> None:
+        """Points at the point once more, from here: then it is known how far it is."""
+        cut, anchor = self._hand.cut, self.anchor
+        if cut is None or anchor is None or anchor.on != "point":
+            self._say("The view is not held on a point here")
+            return
+        step = self._hand.step_s
+        spots = tuple(s for s in anchor.spots if abs(s.time_s - self._hand.now_s) > step)
+        changed = replace(anchor, spots=tuple(sorted((*spots, self.spot()), key=lambda s: s.time_s)))
+        try:
+            self._known.with_anchor(cut, changed)
+        except InputError as error:
+            self._say(str(error))
+            return
+        self._work.edit_cut("Point at it again", with_anchor(cut, changed))
+
+    def north_here(self) -> None:
+        """North is what the frame looks at."""
+        take = self._hand.take
+        if take is not None:
+            north = self.spot()
+            self._document.edit_shot("North is here", lambda s: with_take(s, replace(take, north=north)))
+            self._say("North is where the frame looks; bearings can be told from it (B)")
+
+    def missing(self) -> Sequence[str]:
+        return self._known.missing

@@ -1,0 +1,65 @@
+"""What the course is to show of the cut at hand: its paths, made once while they stay the same, and what is known round them."""
+
+from collections.abc import Callable, Sequence
+
+from glintor.desktop.reframe.course_sheet import Plot
+from glintor.desktop.reframe.hand import Hand
+from glintor.desktop.reframe.known import Known
+from glintor.finding import Finding
+from glintor.project.take import Take
+from glintor.reframing.course import Course, Targets, shared
+from glintor.reframing.cut import Cut
+from glintor.reframing.own import own_of
+from glintor.review import Lie, pan_share_s, subject_of
+
+_KEPT = 12
+
+
+class Plotting:
+    """Makes plots of what a hand holds; lie: how lenses, sun and stick of the take lay."""
+
+    def __init__(self, hand: Hand, known: Known) -> None:
+        self._hand, self._known = hand, known
+        self._courses: dict[object, tuple[Targets, Course]] = {}
+        self._told_from = 0
+        self.lie = Lie()
+
+    def plot(self, cut: Cut, take: Take, findings: Sequence[Finding]) -> Plot:
+        """All that the course shows of a cut."""
+        hand, known = self._hand, self._known
+        other = hand.compared[1] if hand.compared is not None else None
+        return Plot(
+            cut=cut,
+            length_s=take.duration_s,
+            course=self._kept(cut, lambda: shared(cut, known.targets)),
+            pan_share=pan_share_s(take),
+            own=self._kept((cut, hand.shape), lambda: hand.course(cut)) if own_of(cut, hand.shape.name) else None,
+            other=self._kept(("other", other), lambda: shared(other, known.targets))
+            if other is not None
+            else hand.ghost,
+            other_words=hand.compared[0] if hand.compared is not None else "as flown",
+            tracks={name or subject_of(take): track for name, track in known.tracks.items()},
+            lie=self.lie,
+            findings=tuple(findings),
+            chosen=hand.chosen,
+            several=hand.several,
+            marks_s=take.marks_s,
+            front=known.front,
+            travel=known.travel,
+            frame=known.frames[self._told_from % len(known.frames)],
+        )
+
+    def _kept(self, key: object, make: Callable[[], Course]) -> Course:
+        """A course made once while what it is made of stays the same."""
+        known = self._courses.get(key)
+        if known is None or known[0] is not self._known.targets:
+            if len(self._courses) > _KEPT:
+                self._courses.clear()
+            known = self._courses[key] = (self._known.targets, make())
+        return known[1]
+
+    def tell_otherwise(self) -> str:
+        """Bearings told in the next frame in which they are known; which, in words."""
+        self._told_from = (self._told_from + 1) % len(self._known.frames)
+        more = "" if len(self._known.frames) > 1 else ". North is not known here: turn to it and say so (Take menu)"
+        return f"Bearings are told {self._known.frames[self._told_from].name}{more}"
