@@ -1,0 +1,262 @@
+"""The course taken in the hand, views held on what moves, a shape's own corrections, and flying: in the real window."""
+
+import numpy as np
+import pytest
+from PyQt6.QtCore import QPointF, Qt
+from PyQt6.QtTest import QTest
+
+from glintor.export.formats import FORMATS, course_for
+from glintor.reframing.fitted import Flight
+from glintor.reframing.motion import motion_of
+from glintor.reframing.path import Keyframe
+from glintor.sphere.equirect import direction
+from glintor.sphere.view import frame_position
+from tests.desktop.test_desks import drag, wheel
+
+CONTROL = Qt.KeyboardModifier.ControlModifier
+
+
+@pytest.fixture
+def reframe(window, settle):
+    window.show_desk(4)
+    settle()
+    window.activateWindow()
+    return window.reframe
+
+
+def keys(window):
+    return window.document.cut.keys
+
+
+def foot(course, number):
+    return course._foot(number, course._strips()[0], course._time())
+
+
+def test_pennants_turn_snap_go_together_and_are_undone_step_by_step(window, reframe, settle):
+    course, before = reframe.course, window.document.cut
+    x, y = foot(course, 2)
+    drag(course, QPointF(x + 3, y - 12), QPointF(x + 3, y - 32))  # up: to the right
+    turned = keys(window)[2].yaw_deg - before.keys[2].yaw_deg
+    assert turned > 20.0 and [k.time_s for k in keys(window)] == [k.time_s for k in before.keys]
+    assert [k.yaw_deg for k in keys(window)][3:] == [k.yaw_deg for k in before.keys][3:]
+    window.document.undo()
+    x, y = foot(course, 4)
+    scale = course._bearing(course._strips()[0])
+    subject = scale.px(float(reframe.known.track.at(np.array([before.keys[4].time_s])).yaw_deg[0]))
+    drag(course, QPointF(x + 3, y - 12), QPointF(x + 3, y - 12 + 25))
+    drag(course, QPointF(x + 3, foot(course, 4)[1] - 12), QPointF(x + 3, subject - 12 + 3))  # near enough
+    off = keys(window)[4].yaw_deg - float(reframe.known.track.at(np.array([keys(window)[4].time_s])).yaw_deg[0])
+    assert (off + 180) % 360 - 180 == pytest.approx(0.0, abs=0.01)
+    window.document.undo()
+    window.document.undo()
+    assert window.document.cut == before
+    for number, held in ((2, Qt.KeyboardModifier.NoModifier), (3, CONTROL)):
+        x, y = foot(course, number)
+        QTest.mouseClick(course, Qt.MouseButton.LeftButton, held, QPointF(x + 3, y - 12).toPoint())
+    assert reframe.hand.several == {2, 3}
+    x, y = foot(course, 3)
+    drag(course, QPointF(x + 3, y - 12), QPointF(x + 33, y - 12))
+    moved = [a.time_s - b.time_s for a, b in zip(keys(window), before.keys, strict=True)]
+    assert moved[2] == pytest.approx(moved[3]) and moved[2] > 0.3 and moved[0] == moved[1] == moved[4] == 0.0
+    window.actions_by_id["key.delete"].trigger()
+    assert len(keys(window)) == len(before.keys) - 2
+    window.document.undo()
+    window.document.undo()
+    assert window.document.cut == before
+
+
+def test_holds_and_moves_are_lengthened_by_hand_and_typed(window, reframe, settle):
+    course, before = reframe.course, window.document.cut
+    stage = course._stages[0]
+    box = course._stage_box(stage, course._strips()[0], course._time())
+    drag(course, QPointF(box.right(), box.center().y()), QPointF(box.right() - 30, box.center().y()))
+    shorter = [a.time_s - b.time_s for a, b in zip(keys(window), before.keys, strict=True)]
+    assert shorter[0] == 0.0 and shorter[1] < -0.3 and shorter[1:] == pytest.approx([shorter[1]] * 5)
+    window.document.undo()
+    reframe.go_to(0.0)
+    QTest.keyClick(window, "k")
+    bar = reframe.board.key_bar
+    assert bar.isVisible() and bar.lasts.name.text() == "hold" and bar.lasts.box.value() == pytest.approx(2.2)
+    bar.lasts.edited.emit(1.0)
+    assert keys(window)[1].time_s == pytest.approx(1.0)
+    reframe.go_to(keys(window)[2].time_s)
+    bar.ease_chosen.emit("arrives", "soft")
+    bar.ease_chosen.emit("draws_back", True)
+    assert (keys(window)[2].arrives, keys(window)[2].draws_back) == ("soft", True)
+    widest = (
+        course_for(window.document.cut, FORMATS[0]).values(np.linspace(1.0, keys(window)[2].time_s, 60))[:, 3].max()
+    )
+    assert widest > before.keys[2].fov_deg + 3.0
+    bar.round_chosen.emit("long")
+    assert keys(window)[2].yaw_deg == pytest.approx(before.keys[2].yaw_deg + 360.0)
+
+
+def test_the_course_is_looked_into_and_told_from_elsewhere_and_compared(window, reframe, settle):
+    course = reframe.course
+    wheel(course, 3)
+    low, high = course.seen_s
+    assert high - low < 0.6 * window.document.take.duration_s
+    reframe.go_to(0.0)
+    assert course.seen_s[0] == 0.0
+    for _ in range(8):
+        QTest.keyClick(window, Qt.Key.Key_Minus, CONTROL)
+    assert course.seen_s == (0.0, pytest.approx(window.document.take.duration_s))
+    QTest.keyClick(window, "b")
+    assert course.plot.frame.name == "from north"  # the demo's take was placed: its heading is known
+    bearing = float(course._told(np.array([0.0]), np.array([0.0]))[0]) % 360
+    plan = reframe.known.around.front_bearing_deg
+    assert bearing == pytest.approx(plan, abs=1e-6)
+    QTest.keyClick(window, "b")
+    reframe.go_to(7.0)
+    reframe.work.type_angle("yaw_deg", 30.0)
+    QTest.keyClick(window, "c")
+    assert course.plot.other is not None and course.plot.other_words == "how it was"
+    off = course.plot.other.values(np.array([7.0]))[0, 0] - course.plot.course.values(np.array([7.0]))[0, 0]
+    assert abs(off) > 50.0
+    settle()
+
+
+def test_one_shape_is_corrected_alone_and_taken_back_by_one_key(window, reframe, settle):
+    before = window.document.cut
+    reframe.shapes.button(FORMATS[1]).click()
+    reframe.go_to(4.0)
+    settle()
+    QTest.keyClick(window, "a")
+    assert reframe.board.alone.isChecked() and reframe.hand.edits_own
+    reframe.work.nudge("yaw_deg", 12.0)
+    reframe.work.nudge("fov_deg", -10.0)
+    cut = window.document.cut
+    assert cut.keys == before.keys and cut.own[0].shape == "9:16"
+    assert reframe.course.plot.own is not None
+    wide, own, was = (course_for(c, f).at(4.0) for c, f in ((cut, FORMATS[0]), (cut, FORMATS[1]), (before, FORMATS[1])))
+    assert wide == course_for(before, FORMATS[0]).at(4.0)
+    assert own.yaw_deg == pytest.approx(was.yaw_deg + 12.0) and own.fov_deg == pytest.approx(
+        was.fov_deg - 10.0, abs=1e-4
+    )
+    QTest.keyClick(window, "a", Qt.KeyboardModifier.ShiftModifier)
+    assert window.document.cut == before
+    QTest.keyClick(window, "a")
+    reframe.shapes.button(FORMATS[0]).click()
+    settle()
+
+
+def test_the_view_is_held_on_the_subject_at_a_third_with_the_keyboard(window, reframe, settle):
+    before, track = window.document.cut, reframe.known.track
+    reframe.go_to(6.0)
+    QTest.keyClick(window, "f")
+    assert reframe.board.hold_bar.isVisible()
+    QTest.keyClick(window, "f", Qt.KeyboardModifier.ShiftModifier)
+    settle()
+    cut = window.document.cut
+    assert cut.anchors[0].on == "subject" and [bool(k.on) for k in cut.keys][:3] == [False] * 3
+    for name, value in (("place", (0.17, 0.0)), ("smooth_s", 0.2)):
+        reframe.hold_work.change(name, value)
+    cut = window.document.cut
+    centred = arranged_back(cut)
+    reframe.work.edit_cut("Look at it", centred)
+    for shape in FORMATS[:2]:
+        course, (width, height) = course_for(centred, shape, targets=reframe.known.targets), shape.size_px
+        for time in (7.0, 9.0, 13.0):
+            there = track.at(np.array([time]))
+            x, _ = frame_position(course.at(time), (width, height), direction(there.yaw_deg, there.pitch_deg))
+            assert float(x[0]) / width - 0.5 == pytest.approx(0.17, abs=0.05)
+    reframe.go_to(9.0)
+    shown = reframe.hand.shown_view()
+    reframe.work.nudge("pitch_deg", 2.0)  # a keyframe, told from the subject
+    assert keys(window)[edits_at(window, 9.0)].on and reframe.hand.shown_view().pitch_deg == pytest.approx(
+        shown.pitch_deg + 2, abs=1e-3
+    )
+    QTest.keyClick(window, "f", Qt.KeyboardModifier.ShiftModifier)
+    assert not keys(window)[-1].on
+    while window.document.cut != before:
+        window.document.undo()
+
+
+def arranged_back(cut):
+    """The cut with all that is held looking straight at what it is held on."""
+    from msgspec.structs import replace
+
+    return replace(cut, keys=tuple(replace(k, yaw_deg=0.0, pitch_deg=0.0) if k.on else k for k in cut.keys))
+
+
+def edits_at(window, time_s):
+    return next(n for n, k in enumerate(keys(window)) if abs(k.time_s - time_s) < 0.03)
+
+
+def test_a_view_is_held_on_a_bearing_and_a_point_and_says_what_it_does_not_know(window, reframe, settle, qtbot):
+    work, before = reframe.hold_work, window.document.cut
+    reframe.go_to(3.0)
+    work.hold(("compass", ("",)))
+    cut, around = window.document.cut, reframe.known.around
+    bearing = around.bearing_at(reframe.hand.path_view().yaw_deg, 3.0) % 360
+    assert cut.anchors[0].bearing_deg == pytest.approx(bearing, abs=0.06)
+    work.hold(None)
+    work.hold(("point", ("",)))
+    assert len(window.document.cut.anchors[0].spots) == 1
+    with qtbot.waitSignal(reframe.said) as said:
+        work.hold(("travel", ("",)))
+    assert "travels is not known" in said.args[0]
+    assert window.document.cut.anchors[0].on == "point"
+    while window.document.cut != before:
+        window.document.undo()
+
+
+# Flown
+def test_a_take_is_flown_by_keys_smoothed_anew_and_undone_in_one_step(window, reframe, settle, qtbot):
+    before, bar = window.document.cut, reframe.board.fly_bar
+    reframe.go_to(2.0)
+    settle()
+    QTest.keyClick(window, "y")
+    assert reframe.flying.running and bar.isVisible()
+    frame = reframe.frame
+    QTest.keyPress(frame, Qt.Key.Key_Right)
+    qtbot.waitUntil(lambda: len(reframe.flying._seen) > 12, timeout=30000)
+    QTest.keyRelease(frame, Qt.Key.Key_Right)
+    box = frame.frame_box
+    QTest.mouseMove(frame, QPointF(box.center().x() - box.width() * 0.4, box.center().y()).toPoint())
+    qtbot.waitUntil(lambda: len(reframe.flying._seen) > 30, timeout=30000)
+    QTest.keyClick(frame, Qt.Key.Key_Space)
+    settle()
+    flight, cut = reframe.flying.flight, window.document.cut
+    assert not reframe.flying.running and flight is not None and cut != before
+    yaws = flight.values[:, 0]
+    assert yaws.max() > yaws[0] + 5.0 and yaws[-1] < yaws.max() - 5.0
+    bar.within.box.setValue(6.0)
+    fewer = window.document.cut
+    assert len(fewer.keys) <= len(cut.keys) and fewer != cut
+    bar.raw.click()
+    assert reframe.hand.course(fewer).at(float(flight.time_s[9])).yaw_deg == pytest.approx(float(yaws[9]), abs=1e-6)
+    bar.raw.click()
+    settle()
+    window.document.undo()
+    assert window.document.cut == before
+    QTest.keyClick(window, "y")
+    qtbot.waitUntil(lambda: len(reframe.flying._seen) > 3, timeout=30000)
+    QTest.keyClick(frame, Qt.Key.Key_Escape)
+    settle()
+    assert window.document.cut == before
+
+
+def test_a_shaky_flight_is_fitted_within_its_tolerance_with_a_tenth_of_the_jerk_and_no_lag(window):
+    from glintor.reframing.course import shared
+    from glintor.reframing.cut import Cut
+    from glintor.reframing.fitted import flown, off_deg
+
+    rng, times = np.random.default_rng(5), np.arange(1.0, 11.0, 1 / 25)
+    lead = 60.0 * np.tanh((times - 5.0) / 1.2)
+    tremor = np.cumsum(rng.normal(0.0, 0.35, (len(times), 2)), axis=0)
+    tremor -= np.stack([np.convolve(c, np.ones(15) / 15, mode="same") for c in tremor.T], axis=1)  # a hand's, quick
+    values = np.zeros((len(times), 5))
+    values[:, 0], values[:, 1] = lead + tremor[:, 0], tremor[:, 1]
+    values[:, 3], values[:, 4] = 80.0 - 2.0 * times, 0.15
+    flight = Flight(times, values)
+    cut = Cut(id="c", name="c", take_id="t", in_s=0.0, out_s=12.0, keys=(Keyframe(time_s=0.0), Keyframe(time_s=11.9)))
+    new = flown(cut, flight, calm_s=0.3, tolerance_deg=1.0, step_s=1 / 25)
+    calm, course = flight.calmed(0.3, 1 / 25), shared(new)
+    assert off_deg(course.values(calm.time_s), calm.values).max() <= 1.0 + 1e-6
+    rms = [float(np.sqrt((motion_of(c, times[5:-5]).jerk_deg_s3 ** 2).mean())) for c in (flight.course, course)]
+    assert rms[0] > 10.0 * rms[1] and len(new.keys) < 25
+    shown, shifts = course.values(times)[:, 0], np.arange(-5, 6)
+    misfit = [np.abs(shown[10:-10] - np.interp(times[10:-10] - s / 25, times, lead)).mean() for s in shifts]
+    assert abs(int(shifts[int(np.argmin(misfit))])) <= 1
+    assert new.keys[0] == cut.keys[0] and new.keys[-1] == cut.keys[-1]
