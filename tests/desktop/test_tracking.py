@@ -49,5 +49,5 @@ def test_a_subject_is_tracked_corrected_and_gone_along_with_by_keys(stern, settl
     document.undo()
     assert document.cut == before
 
-    window.take_work.forget_track()
+    window.tracking.forget()
     assert found_subject(file, take) is None and pointed_at(file, take) == ()

@@ -171,9 +171,20 @@ ACTIONS = (
     ActionSpec(
         "take.horizon", "Take", "Set the horizon by two clicks", "", lambda w: w.take_work.begin_horizon(), "reframe"
     ),
-    ActionSpec("take.track", "Take", "Track what is in the middle", "J", lambda w: w.take_work.track(), "reframe"),
-    ActionSpec("path.along", "Path", "Go with the subject", "Shift+J", lambda w: w.take_work.go_along(), "reframe"),
-    ActionSpec("take.untrack", "Take", "Forget what was tracked", "", lambda w: w.take_work.forget_track(), "reframe"),
+    ActionSpec("take.track", "Take", "Track what is in the middle", "J", lambda w: w.tracking.track(), "reframe"),
+    ActionSpec(
+        "take.people", "Take", "People in this picture…", "Ctrl+P", lambda w: w.tracking.find_people(), "reframe"
+    ),
+    ActionSpec(
+        "take.another",
+        "Take",
+        "Track something else in the middle…",
+        "Ctrl+Shift+J",
+        lambda w: w.tracking.track_another(),
+        "reframe",
+    ),
+    ActionSpec("path.along", "Path", "Go with the subject", "Shift+J", lambda w: w.tracking.go_along(), "reframe"),
+    ActionSpec("take.untrack", "Take", "Forget what was tracked", "", lambda w: w.tracking.forget(), "reframe"),
     ActionSpec("take.north", "Take", "North is here", "", lambda w: w.reframe.hold_work.north_here(), "reframe"),
     ActionSpec("take.mark", "Path", "Mark this moment", "M", lambda w: w.reframe.work.mark(), "reframe"),
     ActionSpec("shot.place", "Shot", "Where is it…", "F6", lambda w: w.place.open_places(), "place"),

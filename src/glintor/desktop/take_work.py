@@ -7,35 +7,28 @@ from typing import TYPE_CHECKING
 import numpy as np
 from msgspec.structs import replace
 from numpy.typing import NDArray
-from PyQt6.QtCore import QObject, pyqtSignal
+from PyQt6.QtCore import QObject
 from PyQt6.QtWidgets import QFileDialog
 
 from glintor.errors import GlintorError
 from glintor.project.model import with_take
 from glintor.project.take import Heard, Horizon, Recorder, Steady, Take
-from glintor.sphere.equirect import lonlat_deg
 
 if TYPE_CHECKING:
     from glintor.desktop.window import Window
     from glintor.media.align import Aligned
     from glintor.media.footage import Footage
     from glintor.pixels.calibrate import Found
-    from glintor.reframing.track import Track
     from glintor.sphere.lenses import Lenses
     from glintor.sphere.steady import Mode
     from glintor.sphere.turn import TurnTrack
-
-_OF_FRAME = 0.3  # of the frame's width that a subject is thought to be high, where no detector says better
 
 
 class TakeWork(QObject):
     """Works on the take at hand of a window's document; long work runs beside it and is put in when it is done."""
 
-    subject_changed = pyqtSignal()  # from the thread that tracks: more of it is known
-
     def __init__(self, window: "Window") -> None:
         super().__init__(window)
-        self.subject_changed.connect(lambda: window.reframe.refresh())
         self._window, self._document, self._jobs = window, window.document, window.jobs
         self._seeking: set[tuple[str, Path]] = set()
         self._points: list[NDArray[np.float64]] | None = None
@@ -99,60 +92,6 @@ class TakeWork(QObject):
                 lambda _found: self._window.reframe.refresh(),
                 cancelled=lambda: self._seeking.discard(key),
             )
-
-    # The subject
-    def track(self) -> None:
-        """Follows what is in the middle of the frame through the take, both ways from this moment; what is found is shown as it goes."""
-        from glintor.media.tracked import Pointed
-        from glintor.project.subjects import find_subject
-
-        take, footage, hand = self._document.take, self._window.reframe.projector.footage, self._window.reframe.hand
-        if take is None or footage is None or footage.kind != "film":
-            self._window.work.say("There is no film to track anything in")
-            return
-        view, file = hand.look or hand.path_view(), self._document.file
-        turns, at_s = self._window.reframe.known.turns, hand.now_s
-        look = view.matrix[:, 0] if turns is None else turns.at(at_s).T @ view.matrix[:, 0]
-        yaw, pitch = lonlat_deg(look)
-        point = Pointed(at_s, float(yaw), float(pitch), min(max(_OF_FRAME * view.fov_deg, 4.0), 90.0))
-        self._jobs.start(
-            f"Tracking through {take.name}",
-            lambda report, stop: find_subject(
-                file, take, footage, point, turns=turns, report=report, changed=self.subject_changed.emit, stop=stop
-            ),
-            lambda found: self._tracked(take, found),
-            cancelled=self._window.reframe.refresh,
-        )
-
-    def _tracked(self, take: Take, found: "Track") -> None:
-        self._window.reframe.refresh()
-        assert found.state is not None, "it was found in the pictures"
-        sure, unsure = (float((found.state == state).mean()) for state in (2, 1))
-        words = f"{take.name}: sure in {sure:.0%}, unsure in {unsure:.0%}, lost in {max(1 - sure - unsure, 0):.0%}"
-        self._window.work.say(f"{words}. Where it is wrong, turn there and track again")
-
-    def forget_track(self) -> None:
-        from glintor.project.subjects import forget_subject
-
-        if self._document.take is not None:
-            forget_subject(self._document.file, self._document.take)
-            self._window.reframe.refresh()
-
-    def go_along(self) -> None:
-        """Sets keyframes that go with the subject, as few as stay within a degree and a half."""
-        from glintor.reframing.fitted import along
-
-        track, cut = self._window.reframe.known.track, self._window.reframe.hand.cut
-        if cut is None or track is None:
-            self._window.work.say("Nothing was tracked in this take yet: turn to it and press J")
-            return
-        try:
-            fitted = along(cut, track)
-        except GlintorError as error:
-            self._window.work.say(str(error))
-            return
-        self._window.reframe.work.edit_cut("Go with the subject", fitted)
-        self._window.work.say(f"{len(fitted.keys)} keyframes go with the subject; each can be changed")
 
     # The horizon
     def begin_horizon(self) -> None:

@@ -17,6 +17,7 @@ from glintor.desktop.document import Document
 from glintor.desktop.file_work import FileWork
 from glintor.desktop.jobs import Jobs
 from glintor.desktop.page import Page
+from glintor.desktop.reframe.tracking import Tracking
 from glintor.desktop.seats import NAMES, Seats
 from glintor.desktop.shot_work import ShotWork
 from glintor.desktop.take_work import TakeWork
@@ -91,6 +92,7 @@ class Window(QMainWindow):
         self.day_work = DayWork(document, self.jobs, self, self.work.say, self.tell)
         self.shot_work = ShotWork(document, self, self.work.say)
         self.file_work, self.clip_work, self.take_work = FileWork(self), ClipWork(self), TakeWork(self)
+        self.tracking = Tracking(self)
         self._menus = menus_of(cast(QMenuBar, self.menuBar()))
         self.actions_by_id: dict[str, QAction] = {}
         self.jobs.when_seen(lambda: self.actions_by_id.update(bind(self, self._menus)), longer=True)

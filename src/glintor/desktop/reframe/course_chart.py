@@ -86,6 +86,7 @@ class CourseChart(CourseLines):
         self._ends(p, main, speed, time)
         self._pennants(p, main, time)
         self._stage_words(p, main, time)
+        self._hold_bars(p, main, time)
         self._overview(p)
         self._axis(p, speed, time)
         labels.write()
@@ -164,6 +165,19 @@ class CourseChart(CourseLines):
                     colour = "soft" if stage.holds else "course"
                     marks.text(p, box.center().x(), box.center().y(), words, colour=colour, align="middle")
                     break
+
+    def _hold_bars(self, p: QPainter, main: QRectF, time: Scale) -> None:
+        """Above the band, from when to when the view is held on what."""
+        assert self._plot is not None
+        p.setFont(theme.font())
+        for start, end, words in self._plot.holds:
+            left, right = (min(max(time.px(t), main.left()), main.right()) for t in (start, end))
+            if right - left < 2.0:
+                continue
+            p.fillRect(QRectF(left, main.top() - 3.0, right - left, 3.0), theme.colours()["subject"])
+            words = f"held on {words}"
+            if p.fontMetrics().horizontalAdvance(words) + 30 < right - left:
+                marks.text(p, left + 22, main.top() - 10, words, colour="subject")
 
     def _overview(self, p: QPainter) -> None:
         """All of the clip as a line, and what of it is in sight, where that is not all."""
@@ -252,22 +266,28 @@ class CourseChart(CourseLines):
             marks.text(p, x, bottom + 12, f"{tick:g} s", colour="soft", align="middle")
 
     def _brackets(self, p: QPainter, time: Scale) -> None:
+        """What was found, along the time in which it is so; in words where no other stands in the way."""
         assert self._plot is not None
-        taken = -1e9
+        p.setFont(theme.font())
+        y, free = self.height() - 12, list[tuple[float, float]]()
+        drawn = []
         for finding in self._plot.findings:
             if finding.start_s != finding.start_s or finding.kind in _NO_BRACKET:
                 continue
             a, b = (min(max(time.px(t), time.start), time.end) for t in (finding.start_s, finding.end_s))
-            if b - a < 1.0:
-                continue
-            y, colour = self.height() - 12, marks.LEVEL_COLOUR[finding.level]
+            if b - a >= 1.0:
+                drawn.append((a, b, finding))
+                free.append((a, b))
+        for a, b, finding in drawn:
+            colour = marks.LEVEL_COLOUR[finding.level]
             p.setPen(marks.pen(colour, 2))
             p.drawLine(QPointF(a, y), QPointF(b, y))
             for x in (a, b):
                 p.drawLine(QPointF(x, y), QPointF(x, y - 5))
             words = f"{finding.title.lower()}, {finding.measure}"
-            p.setFont(theme.font())
-            end = b + 6 + p.fontMetrics().horizontalAdvance(words)
-            if b + 6 > taken and end < self.width():
-                marks.text(p, b + 6, y - 2, words, colour=colour, halo=True)
-                taken = end
+            wide = p.fontMetrics().horizontalAdvance(words)
+            for left in (b + 6, a - 6 - wide):
+                if left > 6 and left + wide < self.width() and not any(left < q and p_ < left + wide for p_, q in free):
+                    marks.text(p, left, y - 2, words, colour=colour, halo=True)
+                    free.append((left, left + wide))
+                    break

@@ -52,6 +52,7 @@ class Plot(Struct, frozen=True, eq=False):
     """All that a course shows.
 
     course   what all shapes share; own: what the shape in sight has of its own; other: a path to compare with
+    holds    from when to when the view is held on what
     tracks   what was tracked, by what it is called
     chosen   a keyframe's index, several: of all that are
     frame    in which frame bearings are told
@@ -65,6 +66,7 @@ class Plot(Struct, frozen=True, eq=False):
     own: Course | None = None
     other: Course | None = None
     other_words: str = ""
+    holds: tuple[tuple[float, float, str], ...] = ()
     tracks: Mapping[str, Track] = {}
     lie: Lie = Lie()
     findings: Sequence[Finding] = ()
@@ -91,6 +93,7 @@ class Plot(Struct, frozen=True, eq=False):
                 "several",
                 "marks_s",
                 "other_words",
+                "holds",
             )
         )
         one = all(getattr(self, n) is getattr(other, n) for n in ("course", "own", "other", "front", "travel", "frame"))

@@ -7,8 +7,10 @@ from glintor.desktop.reframe.hand import Hand
 from glintor.desktop.reframe.known import Known
 from glintor.finding import Finding
 from glintor.project.take import Take
+from glintor.reframing.anchor import Anchor
 from glintor.reframing.course import Course, Targets, shared
 from glintor.reframing.cut import Cut
+from glintor.reframing.holding import anchor_of, stretch_of
 from glintor.reframing.own import own_of
 from glintor.review import Lie, pan_share_s, subject_of
 
@@ -38,6 +40,7 @@ class Plotting:
             if other is not None
             else hand.ghost,
             other_words=hand.compared[0] if hand.compared is not None else "as flown",
+            holds=_holds(cut, take),
             tracks={name or subject_of(take): track for name, track in known.tracks.items()},
             lie=self.lie,
             findings=tuple(findings),
@@ -63,3 +66,29 @@ class Plotting:
         self._told_from = (self._told_from + 1) % len(self._known.frames)
         more = "" if len(self._known.frames) > 1 else ". North is not known here: turn to it and say so (Take menu)"
         return f"Bearings are told {self._known.frames[self._told_from].name}{more}"
+
+
+def anchor_words(anchor: Anchor, take: Take) -> str:
+    """What a view is held on, in words."""
+    named = [name or subject_of(take) for name in anchor.subjects]
+    return {
+        "subject": named[0],
+        "pair": " and ".join(named),
+        "travel": "the way of travel",
+        "compass": f"bearing {anchor.bearing_deg:03.0f}°",
+        "point": "a point",
+    }[anchor.on]
+
+
+def _holds(cut: Cut, take: Take) -> tuple[tuple[float, float, str], ...]:
+    """From when to when the view is held on what: from the first keyframe to the last, and on to the cut's end where none follows."""
+    out = []
+    for number, key in enumerate(cut.keys):
+        anchor = anchor_of(cut, key.on)
+        if anchor is None or (number and cut.keys[number - 1].on == key.on):
+            continue
+        last = stretch_of(cut, number)[1]
+        end = cut.out_s if last >= len(cut.keys) else cut.keys[last - 1].time_s
+        start = cut.in_s if number == 0 else key.time_s
+        out.append((start, end, anchor_words(anchor, take)))
+    return tuple(out)
