@@ -184,7 +184,7 @@ def test_a_view_is_typed_and_turned_by_keys(window, settle):
     assert view.yaw_deg % 360 == pytest.approx(30.0) and view.fov_deg == pytest.approx(80.0, abs=0.1)
     QTest.keyClick(window, Qt.Key.Key_Right, Qt.KeyboardModifier.ShiftModifier)
     assert reframe.hand.path_view().yaw_deg % 360 == pytest.approx(31.0)
-    reframe._choose_shape(next(s for s in reframe.shapes._buttons if s.name == "9:16"))
+    reframe.choose_shape(next(s for s in reframe.shapes._buttons if s.name == "9:16"))
     board.angles["fov_deg"].box.setValue(50.0)
     assert reframe.hand.shown_view().fov_deg == pytest.approx(50.0, abs=0.1)
     settle()

@@ -260,3 +260,46 @@ def test_a_shaky_flight_is_fitted_within_its_tolerance_with_a_tenth_of_the_jerk_
     misfit = [np.abs(shown[10:-10] - np.interp(times[10:-10] - s / 25, times, lead)).mean() for s in shifts]
     assert abs(int(shifts[int(np.argmin(misfit))])) <= 1
     assert new.keys[0] == cut.keys[0] and new.keys[-1] == cut.keys[-1]
+
+
+# Ready moves and looks
+def test_a_ready_move_is_made_pulled_changed_and_dissolved(window, reframe, settle):
+    before, course = window.document.cut, reframe.course
+    reframe.go_to(5.6)
+    QTest.keyClick(window, "v")
+    bar = reframe.board.move_bar
+    assert bar.isVisible() and bar.kinds.hasFocus()
+    bar.wanted.emit("third")
+    settle()
+    move = window.document.cut.moves[0]
+    assert (move.start_s, move.end_s) == pytest.approx((5.6, 13.6), abs=0.03) and move.closing.fov_deg > 0
+    assert bar.amount.box.value() == pytest.approx(95.0) and bar.amount.name.text() == "view"
+    box = course._span_box(move.start_s, move.end_s, course._strips()[0], course._time())
+    drag(course, QPointF(box.right() - 2, box.center().y()), QPointF(box.right() - 80, box.center().y()))
+    pulled = window.document.cut.moves[0]
+    assert pulled.end_s < 12.9 and pulled.start_s == move.start_s
+    assert max(k.time_s for k in keys(window) if k.move) == pytest.approx(pulled.end_s)
+    bar.changed.emit("amount", 70.0)
+    assert max(k.fov_deg for k in keys(window) if k.move) == pytest.approx(70.0, abs=40.0)
+    bar.wanted.emit("pendulum")
+    assert [m.kind for m in window.document.cut.moves] == ["pendulum"]
+    reframe.go_to(pulled.start_s)
+    reframe.work.nudge("yaw_deg", 3.0)  # a hand on one of its keyframes
+    assert not window.document.cut.moves and not any(k.move for k in keys(window))
+    while window.document.cut != before:
+        window.document.undo()
+
+
+def test_a_look_of_ones_own_is_kept_in_the_kit_and_forgotten(window, reframe, settle):
+    reframe.go_to(3.0)
+    reframe.work.type_angle("bend", 0.7)
+    reframe.work.type_angle("fov_deg", 150.0)
+    reframe.work.keep_look("Barrel")
+    settle()
+    own = window.document.project.kit.looks
+    assert [(k.name, k.fov_deg, k.bend) for k in own] == [("Barrel", 150.0, 0.7)]
+    reframe.go_to(8.0)
+    reframe.looks.button(own[0]).click()
+    assert (reframe.hand.path_view().fov_deg, reframe.hand.path_view().bend) == pytest.approx((150.0, 0.7))
+    reframe.work.forget_look()
+    assert not window.document.project.kit.looks

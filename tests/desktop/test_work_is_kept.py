@@ -86,7 +86,7 @@ def test_two_clips_dropped_together_both_come_and_the_second_is_opened_and_cut(w
     settle()
     names = [window.reframe.cuts.itemText(n) for n in range(window.reframe.cuts.count())]
     mine = next(c for c in document.shot.cuts if c.take_id == next(t.id for t in new if t.name == "own1"))
-    window.reframe._choose_cut(names.index(mine.name))
+    window.reframe.choose_cut(names.index(mine.name))
     settle()
     assert document.take.name == "own1" and window.reframe.projector.footage.name == "own1.mp4"
     window.reframe.work.new_cut()

@@ -6,7 +6,17 @@ from typing import TYPE_CHECKING
 from msgspec import Struct
 from PyQt6.QtCore import Qt
 from PyQt6.QtGui import QAction
-from PyQt6.QtWidgets import QDialog, QLineEdit, QListWidget, QListWidgetItem, QMenu, QMenuBar, QVBoxLayout, QWidget
+from PyQt6.QtWidgets import (
+    QDialog,
+    QInputDialog,
+    QLineEdit,
+    QListWidget,
+    QListWidgetItem,
+    QMenu,
+    QMenuBar,
+    QVBoxLayout,
+    QWidget,
+)
 
 from glintor.project.log import LOG_KEYS, WHATS, What
 
@@ -46,6 +56,12 @@ def _rated(stars: int) -> "Callable[[Window], object]":
 
 def _starred(stars: int) -> "Callable[[Window], object]":
     return lambda w: w.offload.rate(stars)
+
+
+def _ask_look(window: "Window") -> None:
+    name, given = QInputDialog.getText(window, "Keep this look", "Its name:")
+    if given:
+        window.reframe.work.keep_look(name)
 
 
 ACTIONS = (
@@ -88,6 +104,11 @@ ACTIONS = (
         for name, words, keys, do in (
             ("key.bar", "The keyframe…", "K", lambda w: w.reframe.board.turn_bar("key")),
             ("hold.bar", "Hold the view on…", "F", lambda w: w.reframe.board.turn_bar("hold")),
+            ("move.bar", "Ready moves…", "V", lambda w: w.reframe.open_moves()),
+            ("move.dissolve", "Dissolve the move into keyframes", "", lambda w: w.reframe.move_work.dissolve()),
+            ("move.remove", "Remove the move", "", lambda w: w.reframe.move_work.remove()),
+            ("look.own", "Keep this look…", "", _ask_look),
+            ("look.forget", "Forget this look", "", lambda w: w.reframe.work.forget_look()),
             ("path.fly", "Fly from here, or end it", "Y", lambda w: w.reframe.flying.turn()),
             ("pace.bar", "Speed…", "P", lambda w: w.reframe.board.turn_bar("pace")),
             ("key.earlier", "Keyframe one frame earlier", "Alt+Left", lambda w: w.reframe.key_work.shift(-1)),

@@ -138,6 +138,13 @@ class Number(QWidget):
         self.box.setValue(value)
         self._showing = False
 
+    def show_limits(self, low: float, high: float, unit: str) -> None:
+        """Other limits and another unit; nobody is told."""
+        self._showing = True
+        self.box.setRange(low, high)
+        self.box.setSuffix(unit)
+        self._showing = False
+
     def _told(self, value: float) -> None:
         if not self._showing:
             self.edited.emit(value)

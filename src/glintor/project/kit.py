@@ -13,6 +13,7 @@ from glintor.files import write_bytes
 from glintor.placement.stick import Section, generic_stick
 from glintor.project import versioned
 from glintor.project.exposure import Exposure
+from glintor.reframing.looks import Look
 from glintor.sphere.lenses import Lenses
 
 KIT_VERSION = 5
@@ -179,6 +180,7 @@ class Kit(msgspec.Struct, frozen=True, kw_only=True, forbid_unknown_fields=True)
     items: tuple[Item, ...] = ()
     presets: Annotated[tuple[Preset, ...], Meta(max_length=40)] = ()
     lenses: tuple[Lenses, ...] = ()  # profiles of its cameras' lenses
+    looks: Annotated[tuple[Look, ...], Meta(max_length=24)] = ()  # the person's own, beside those that ship
 
     @property
     def kinds(self) -> frozenset[str]:

@@ -120,7 +120,9 @@ def pasted(cut: Cut, keys: Sequence[Keyframe], at_s: float, step_s: float, durat
     room. What they were held on is only kept where this cut knows it."""
     known = {anchor.id for anchor in cut.anchors}
     first = keys[0].time_s
-    new = [replace(k, time_s=round(k.time_s - first + at_s, 4), on=k.on if k.on in known else "") for k in keys]
+    new = [
+        replace(k, time_s=round(k.time_s - first + at_s, 4), on=k.on if k.on in known else "", move="") for k in keys
+    ]
     new = [k for k in new if k.time_s <= duration_s]
     if not new:
         return cut

@@ -8,6 +8,7 @@ from msgspec import Meta
 from glintor.reframing.anchor import Anchor
 from glintor.reframing.path import Keyframe
 from glintor.reframing.retime import Stretch, Timeline
+from glintor.sphere.view import View
 
 _Identity = Annotated[str, Meta(min_length=1, max_length=64, pattern="^[A-Za-z0-9_-]+$")]
 
@@ -29,10 +30,45 @@ class Own(msgspec.Struct, frozen=True, kw_only=True, forbid_unknown_fields=True)
     offsets: Annotated[tuple[Offset, ...], Meta(min_length=1)]
 
 
+MoveKind = Literal[
+    "round",
+    "tilt",
+    "turn",
+    "back",
+    "whip",
+    "corkscrew",
+    "from_globe",
+    "into_globe",
+    "third",
+    "subject",
+    "drift",
+    "pendulum",
+    "gap",
+]
+
+
+class Move(msgspec.Struct, frozen=True, kw_only=True, forbid_unknown_fields=True):
+    """A ready move over a part of a cut.
+
+    amount   of what its kind has as a handle; way: 1 to the right, -1 to the left
+    opening, closing  the views as it begins and ends, as far as its kind takes them from there; told from what they are held on
+    """
+
+    id: _Identity
+    kind: MoveKind
+    start_s: float
+    end_s: float
+    amount: float
+    way: Literal[1, -1] = 1
+    opening: View
+    closing: View
+    on: str = ""
+
+
 class Cut(msgspec.Struct, frozen=True, kw_only=True, forbid_unknown_fields=True):
     """One flat film out of a take: in, out, the path, where its speed changes, and what a shape has of its own.
 
-    anchors  what its keyframes may be held on
+    anchors  what its keyframes may be held on; moves: ready moves that some of them belong to
     blur   where it is sped up, a film frame is the mean of what it skips
     sound  where the speed changes: kept at pitch where mild, muted, or no track
     """
@@ -44,6 +80,7 @@ class Cut(msgspec.Struct, frozen=True, kw_only=True, forbid_unknown_fields=True)
     out_s: Annotated[float, Meta(gt=0)]
     keys: tuple[Keyframe, ...]
     anchors: tuple[Anchor, ...] = ()
+    moves: tuple[Move, ...] = ()
     own: tuple[Own, ...] = ()
     speeds: tuple[Stretch, ...] = ()
     blur: bool = True

@@ -1,5 +1,7 @@
 """The six starting looks: values on the one lens family, never separate code."""
 
+from collections.abc import Sequence
+
 from msgspec import Struct
 
 from glintor.sphere.view import View, within_limits
@@ -30,6 +32,8 @@ LOOKS = (
 )
 
 
-def nearest_look(view: View) -> Look | None:
-    """The look whose field of view and bend the view still has, if any."""
-    return next((k for k in LOOKS if abs(k.fov_deg - view.fov_deg) < 0.5 and abs(k.bend - view.bend) < 0.005), None)
+def nearest_look(view: View, own: Sequence[Look] = ()) -> Look | None:
+    """The look whose field of view and bend the view still has, if any; own: the person's own looks."""
+    return next(
+        (k for k in (*LOOKS, *own) if abs(k.fov_deg - view.fov_deg) < 0.5 and abs(k.bend - view.bend) < 0.005), None
+    )

@@ -31,6 +31,7 @@ class Keyframe(msgspec.Struct, frozen=True, kw_only=True):
     way              how it is come to from the keyframe before: level (bearing and height each for themselves), along a great
                      circle, or over the top; draws_back: pan and zoom go together on that way, wider in between
     on               what the view is held on, "" for nothing: then its angles and width are told from that
+    move             the ready move that it belongs to, "" for none
     """
 
     time_s: float
@@ -44,6 +45,7 @@ class Keyframe(msgspec.Struct, frozen=True, kw_only=True):
     way: Literal["level", "great", "over"] = "level"
     draws_back: bool = False
     on: str = ""
+    move: str = ""
 
     @property
     def straight(self) -> bool:

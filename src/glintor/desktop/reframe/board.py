@@ -11,18 +11,20 @@ from glintor.desktop.reframe.course import Course
 from glintor.desktop.reframe.fly_bar import FlyBar
 from glintor.desktop.reframe.hold_bar import HoldBar
 from glintor.desktop.reframe.key_bar import KeyBar
+from glintor.desktop.reframe.move_bar import MoveBar
 from glintor.desktop.reframe.pace_bar import PaceBar
 from glintor.desktop.sphere_view import SphereView
 from glintor.desktop.split import Split
 from glintor.export.formats import FORMATS, Format
 from glintor.project.held import WORDS as HELD
-from glintor.reframing.looks import LOOKS, nearest_look
+from glintor.reframing.looks import LOOKS, Look, nearest_look
 from glintor.sphere import lens
 from glintor.sphere.angle import wrap_deg
 from glintor.sphere.view import View
 
 _PANEL_PX = 360  # beside a wide frame
 _COURSE_PX = 166  # where it is not pulled larger
+_GAP_PX = 5  # between the course and a row under it
 _ANY_PX = 16777215  # Qt's word for no limit
 _UPRIGHT = 1.2  # a frame less wide than that against its height stands beside everything else
 _ANGLES = {  # field of the view: word, unit, least, most, step, digits
@@ -54,8 +56,9 @@ class Board(QWidget):
         self.bars = {
             name: button(words, lambda name=name: self.turn_bar(name), tip=tip)  # type: ignore[misc]
             for name, words, tip in (
-                ("key", "Keyframe…", "When it is, how it is come to and left, which way round (K)"),
+                ("key", "Key…", "When it is, how it is come to and left, which way round (K)"),
                 ("hold", "Hold on…", "What the view is held on from here on, and how (F)"),
+                ("move", "Moves…", "Ready moves, with a few handles (V)"),
                 ("pace", "Speed…", "What changes the speed of the film, or of a marked part (P)"),
             )
         }
@@ -67,8 +70,10 @@ class Board(QWidget):
             "Recording…", lambda: None, tip="What this recording is, its horizon, lenses and sound (F10)"
         )
         self.pace, self.key_bar, self.hold_bar, self.fly_bar = PaceBar(), KeyBar(), HoldBar(), FlyBar()
+        self.move_bar = MoveBar()
         self.angles = {field: Number(*how, bare=True) for field, how in _ANGLES.items()}
         self._asked = ""
+        self._own_looks: tuple[Look, ...] = ()
         self._alone, self._sizes = False, [1000, _COURSE_PX]
         self._shape: Format = FORMATS[0]
         self._lay()
@@ -111,9 +116,9 @@ class Board(QWidget):
         self._low = QWidget()
         under = QVBoxLayout(self._low)
         under.setContentsMargins(0, 0, 0, 0)
-        under.setSpacing(5)
+        under.setSpacing(_GAP_PX)
         under.addWidget(self.course, 1)
-        for bar in (self.key_bar, self.hold_bar, self.fly_bar, self.pace):
+        for bar in (self.key_bar, self.hold_bar, self.fly_bar, self.move_bar, self.pace):
             under.addWidget(bar)
         self._split = Split("pictures and course", Qt.Orientation.Vertical, (1000, _COURSE_PX))
         self._split.addWidget(self._beside)
@@ -184,9 +189,20 @@ class Board(QWidget):
     def show_part(self, part: object) -> None:
         """The row that was asked for stands under the course; while a part is marked that of speed does, where none was."""
         asked = self._asked or ("pace" if part else "")
-        rows = {"key": self.key_bar, "hold": self.hold_bar, "fly": self.fly_bar, "pace": self.pace}
+        rows = {
+            "key": self.key_bar,
+            "hold": self.hold_bar,
+            "fly": self.fly_bar,
+            "move": self.move_bar,
+            "pace": self.pace,
+        }
+        course_px = self.course.height() if self.isVisible() else 0
         for name, bar in rows.items():
             bar.setVisible(not self._alone and asked == name)
+        if course_px and not self._alone:  # the course stays as high as it is
+            bar_px = next((bar.sizeHint().height() + _GAP_PX for name, bar in rows.items() if name == asked), 0)
+            whole = sum(self._split.sizes())
+            self._split.setSizes([whole - course_px - bar_px, course_px + bar_px])
 
     def show_alone_for(self, shape: Format) -> None:
         """16:9 is what all shapes share: it has nothing of its own."""
@@ -209,4 +225,10 @@ class Board(QWidget):
         self.angles["fov_deg"].setToolTip(
             f"Field of view across the frame, up to {lens.fov_limit_deg(shown.bend):.0f}°"
         )
-        self.looks.show_value(nearest_look(view))
+        self.looks.show_value(nearest_look(view, self._own_looks))
+
+    def show_looks(self, own: tuple[Look, ...]) -> None:
+        """The looks to begin from: those that ship, and the person's own."""
+        if own != self._own_looks:
+            self._own_looks = own
+            self.looks.set_options([(look, look.name) for look in (*LOOKS, *own)])

@@ -25,7 +25,9 @@ class Grip(Struct, frozen=True):
     at: tuple[float, float] = (0.0, 0.0)
     was: float = 0.0
     was_deg: float = 0.0
+    was_end: float = 0.0
     way: str = ""
+    name: str = ""
 
 
 class Course(CourseChart):
@@ -39,6 +41,7 @@ class Course(CourseChart):
     key_turned = pyqtSignal(int, float)  # by degrees of bearing
     key_tilted = pyqtSignal(int, float)  # by degrees of height
     band_widened = pyqtSignal(float, float)  # at a moment, so many times as wide
+    move_dragged = pyqtSignal(str, float, float)  # a move, to begin and end at
     stage_dragged = pyqtSignal(int, float)  # to a length
     in_dragged = pyqtSignal(float)
     out_dragged = pyqtSignal(float)
@@ -91,6 +94,11 @@ class Course(CourseChart):
             for name, value in (("in", self._cut.in_s), ("out", self._cut.out_s)):
                 if abs(time.px(value) - at.x()) < 8:
                     return Grip(name)
+        for move in self._cut.moves:
+            box = self._span_box(move.start_s, move.end_s, main, time)
+            if box.top() - 1 <= at.y() <= box.bottom() + 2 and box.left() - 5 <= at.x() <= box.right() + 5:
+                way = "start" if at.x() < box.left() + 7 else "end" if at.x() > box.right() - 7 else "all"
+                return Grip("move", at=where, was=move.start_s, was_end=move.end_s, way=way, name=move.id)
         for stage in self._stages:
             box = self._stage_box(stage, main, time)
             if box.top() - 1 <= at.y() <= box.bottom() + 2 and abs(box.right() - at.x()) < 7:
@@ -130,6 +138,10 @@ class Course(CourseChart):
             self._go(at.x())
         elif grip.what == "stage":
             self.stage_dragged.emit(grip.number, max(grip.was + (at.x() - grip.at[0]) / self._time().px_per_unit, 0.0))
+        elif grip.what == "move":
+            by = (at.x() - grip.at[0]) / self._time().px_per_unit
+            start = grip.was + (by if grip.way in ("start", "all") else 0.0)
+            self.move_dragged.emit(grip.name, start, grip.was_end + (by if grip.way in ("end", "all") else 0.0))
         elif grip.what == "sight":
             by = (at.x() - grip.at[0]) / self._overview_bar().width() * self._length_s
             self.look_at(grip.was + by, grip.was + by + self._to_s - self._from_s)
@@ -198,6 +210,7 @@ class Course(CourseChart):
             "key": Qt.CursorShape.SizeAllCursor,
             "width": Qt.CursorShape.SizeVerCursor,
             "stage": Qt.CursorShape.SizeHorCursor,
+            "move": Qt.CursorShape.SizeHorCursor,
             "in": Qt.CursorShape.SizeHorCursor,
             "out": Qt.CursorShape.SizeHorCursor,
             "sight": Qt.CursorShape.OpenHandCursor,

@@ -10,6 +10,7 @@ from glintor.desktop.charts.labels import Labels
 from glintor.desktop.charts.scale import Scale
 from glintor.desktop.reframe.course_lines import CourseLines
 from glintor.desktop.reframe.course_sheet import THIN_PX, TOP
+from glintor.reframing.moves import KINDS
 from glintor.reframing.review import JERK_DEG_S3
 
 _PENNANT_PX = 6.0
@@ -153,7 +154,15 @@ class CourseChart(CourseLines):
 
     def _stage_words(self, p: QPainter, main: QRectF, time: Scale) -> None:
         """Holds and moves in words, at the foot of the strip; each can be taken hold of at its end."""
+        assert self._plot is not None
         p.setFont(theme.font())
+        for move in self._plot.cut.moves:
+            box = self._span_box(move.start_s, move.end_s, main, time)
+            p.fillRect(box, theme.colours().sheer("course", 60))
+            words = p.fontMetrics().elidedText(
+                KINDS[move.kind].words, Qt.TextElideMode.ElideRight, int(box.width()) - 8
+            )
+            marks.text(p, box.center().x(), box.center().y(), words, align="middle")
         for stage in self._stages:
             box = self._stage_box(stage, main, time)
             if box.width() < 3.0:

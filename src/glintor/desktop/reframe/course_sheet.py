@@ -142,7 +142,11 @@ class CourseSheet(Sheet):
             self._length_s = max(plot.length_s, 0.1)
             self._from_s, self._to_s = 0.0, self._length_s
         self._plot = plot
-        self._stages = stages(plot.cut.keys)
+        inside = {m.id for m in plot.cut.moves}
+        keys = plot.cut.keys
+        self._stages = [
+            s for s in stages(keys) if keys[s.index].move not in inside or keys[s.index].move != keys[s.index + 1].move
+        ]
         self._sample()
 
     def _sample(self) -> None:
@@ -261,7 +265,12 @@ class CourseSheet(Sheet):
         return QRectF(LEFT, 3.0, self.width() - LEFT - RIGHT, 4.0)
 
     def _stage_box(self, stage: Stage, main: QRectF, time: Scale) -> QRectF:
-        left, right = (min(max(time.px(t), main.left()), main.right()) for t in (stage.start_s, stage.end_s))
+        return self._span_box(stage.start_s, stage.end_s, main, time)
+
+    @staticmethod
+    def _span_box(start_s: float, end_s: float, main: QRectF, time: Scale) -> QRectF:
+        """A box for words under the band."""
+        left, right = (min(max(time.px(t), main.left()), main.right()) for t in (start_s, end_s))
         return QRectF(left, main.bottom() + 1, right - left, FOOT - 2)
 
     def _foot(self, number: int, main: QRectF, time: Scale) -> tuple[float, float]:

@@ -9,8 +9,12 @@ from glintor.desktop.reframe.hand import Hand
 from glintor.project.model import with_cut, with_take
 from glintor.reframing import edits
 from glintor.reframing.cut import Cut
+from glintor.reframing.looks import LOOKS, Look, nearest_look
+from glintor.reframing.moves import settled
 from glintor.reframing.own import own_of, with_own_view, without_own
 from glintor.sphere.view import View, for_shape, within_limits
+
+_STEEP_DEG = 50.0  # a look that is steeper keeps its height
 
 
 class CutWork:
@@ -28,6 +32,7 @@ class CutWork:
 
     # Keyframes
     def edit_cut(self, words: str, cut: Cut, gesture: object = None) -> None:
+        cut = settled(cut)
         self._hand.keep(cut)
         self._document.edit_shot(words, lambda s: with_cut(s, cut), gesture)
 
@@ -137,6 +142,28 @@ class CutWork:
     def set_film(self, words: str, **changes: object) -> None:
         if self._hand.cut is not None:
             self.edit_cut(words, msgspec.structs.replace(self._hand.cut, **changes))
+
+    def keep_look(self, name: str) -> None:
+        """Keeps the lens of the view at hand as a look of one's own, in the kit; one of that name is replaced."""
+        view, project, name = self._hand.path_view(), self._document.project, name.strip()[:24]
+        if not name or name in [look.name for look in LOOKS]:
+            self._say("A look of your own needs a name of its own")
+            return
+        pitch = view.pitch_deg if abs(view.pitch_deg) > _STEEP_DEG else None
+        look = Look(name, round(view.fov_deg, 1), round(view.bend, 2), pitch, "one's own")
+        looks = (*(k for k in project.kit.looks if k.name != name), look)
+        kit = msgspec.structs.replace(project.kit, looks=looks[-24:])
+        self._document.edit("Keep a look", msgspec.structs.replace(project, kit=kit))
+
+    def forget_look(self) -> None:
+        """Forgets the look of one's own that the view at hand has."""
+        project = self._document.project
+        look = nearest_look(self._hand.path_view(), project.kit.looks)
+        if look is None or look in LOOKS:
+            self._say("The view at hand has no look of your own")
+            return
+        kit = msgspec.structs.replace(project.kit, looks=tuple(k for k in project.kit.looks if k != look))
+        self._document.edit("Forget a look", msgspec.structs.replace(project, kit=kit))
 
     def new_cut(self) -> None:
         """A new cut of the take at hand."""

@@ -19,21 +19,23 @@ from glintor.desktop.reframe.hand import Hand
 from glintor.desktop.reframe.hold_work import HoldWork
 from glintor.desktop.reframe.key_work import KeyWork
 from glintor.desktop.reframe.known import Known
+from glintor.desktop.reframe.move_work import MoveWork
 from glintor.desktop.reframe.player import Player
 from glintor.desktop.reframe.plotting import Plotting
 from glintor.desktop.reframe.screen import Drawn, Request, Screen
+from glintor.desktop.reframe.wiring import connect
 from glintor.desktop.sphere_view import SphereMarks
 from glintor.errors import GlintorError
 from glintor.export.formats import Format
 from glintor.finding import Cure, Finding
 from glintor.media.footage import Footage
-from glintor.project.clocks import Sound, same_moment, sound_of
+from glintor.project.clocks import same_moment
 from glintor.project.store import clip_files
 from glintor.project.take import Take
 from glintor.reframing import edits
 from glintor.reframing.cut import Cut
 from glintor.reframing.looks import Look
-from glintor.review import lie_of, reframing, subject_of
+from glintor.review import lie_of, reframing
 from glintor.sphere.equirect import direction
 from glintor.sphere.turn import Sight, turned
 from glintor.sphere.view import View, as_set, true_width_px, within_limits
@@ -67,61 +69,13 @@ class ReframeDesk(Desk):
         self._findings: list[Finding] = []
         self._reviewed: object = None
         self.plotting = Plotting(self.hand, self.known)
-        self._picking: Callable[[NDArray[np.float64]], bool] | None = None
+        self.picking: Callable[[NDArray[np.float64]], bool] | None = None
+        self.move_work = MoveWork(document, self.hand, self.known, self.plotting, self.work, self.go_to, self.said.emit)
         self.flying = Flying(self, self.board.fly_bar)
         page = QVBoxLayout(self)
         page.setContentsMargins(0, 0, 0, 0)
         page.addWidget(self.board)
-        self._connect()
-
-    def _connect(self) -> None:
-        self.frame.view_turned.connect(self._turned)
-        self.frame.turn_ended.connect(self._turn_ended)
-        self.frame.resized.connect(self._draw)
-        self.board.angle_typed.connect(self.work.type_angle)
-        self.board.play.clicked.connect(self.toggle_play)
-        self.sphere.clicked.connect(self._clicked)
-        self.sphere.looked.connect(lambda yaw, pitch: self._point_at(yaw, pitch) if self._picking is None else None)
-        self.board.held.activated.connect(lambda at: self.hold_asked.emit(str(self.board.held.itemData(at))))
-        self.board.recording.clicked.connect(self.recording_asked)
-        self.sphere.look_ended.connect(self.document.end_gesture)
-        self.looks.chosen.connect(self._choose_look)
-        self.shapes.chosen.connect(self._choose_shape)
-        self.cuts.activated.connect(self._choose_cut)
-        self.course.time_chosen.connect(self.go_to)
-        keys, course = self.key_work, self.course
-        course.key_chosen.connect(keys.choose)
-        course.key_added.connect(keys.add)
-        course.keys_boxed.connect(keys.choose_several)
-        course.drag_begun.connect(keys.begin_drag)
-        course.key_dragged.connect(keys.drag_time)
-        course.key_turned.connect(keys.drag_turn)
-        course.key_tilted.connect(keys.drag_tilt)
-        course.band_widened.connect(keys.widen)
-        course.stage_dragged.connect(keys.drag_stage)
-        course.drag_ended.connect(keys.end_drag)
-        bar, hold = self.board.key_bar, self.board.hold_bar
-        bar.time_typed.connect(keys.type_time)
-        bar.length_typed.connect(keys.type_length)
-        bar.ease_chosen.connect(lambda name, how: keys.ease(**{name: how}))
-        bar.round_chosen.connect(lambda how: keys.go_round({"more": 1, "less": -1}.get(how, 0), how == "long"))
-        hold.wanted.connect(self.hold_work.hold)
-        hold.changed.connect(self.hold_work.change)
-        self.board.fly.clicked.connect(lambda: self.flying.turn())
-        self.board.alone.clicked.connect(self._edit_alone)
-        self.course.in_dragged.connect(lambda t: self.work.set_ends("Begin the cut", in_s=t))
-        self.course.out_dragged.connect(lambda t: self.work.set_ends("End the cut", out_s=t))
-        self.course.part_marked.connect(self.work.mark_part)
-        self.pace.speed_chosen.connect(lambda speed: self.work.set_pace(speed=speed, end_speed=0.0))
-        self.pace.ramp_chosen.connect(lambda speed: self.work.set_pace(end_speed=speed))
-        self.pace.back_wanted.connect(lambda back: self.work.set_pace(backwards=back))
-        self.pace.hold_asked.connect(self.work.hold)
-        self.pace.blur_wanted.connect(lambda blur: self.work.set_film("Blur of speed-ups", blur=blur))
-        self.pace.sound_chosen.connect(lambda sound: self.work.set_film("Sound of changed speeds", sound=sound))
-        self.projector.drawn.connect(self._show_drawn)
-        self.projector.failed.connect(lambda error: self.frame.show_empty(str(error)))
-        self.player.moved.connect(self._follow)
-        self.player.stopped.connect(self._stopped)
+        connect(self)
 
     def _show_part(self) -> None:
         """The part of the clip that is marked for another speed."""
@@ -131,51 +85,51 @@ class ReframeDesk(Desk):
         self.pace.show_cut(self.hand.cut, self.hand.stretch(), self.hand.part)
 
     # Hands on the frame
-    def _turned(self, shown: View, only_look: bool) -> None:
+    def turned(self, shown: View, only_look: bool) -> None:
         self.frame.show_hint("")
         self.player.stop()
         self._ask(shown)  # first of all: the picture is drawn while the document is changed
         view = as_set(shown, self.hand.shape.size_px)
         if only_look or self.hand.cut is None:
             self.hand.look = view
-            self.sphere.show_marks(self._marks(view, shown))
+            self.sphere.show_marks(self.plotting.marks(shown))
         else:
             self.work.set_shown(shown, "Turn the view", ("view", round(self.hand.now_s, 3)))
         self.board.show_angles(view, shown)
 
-    def _turn_ended(self) -> None:
+    def turn_ended(self) -> None:
         self.document.end_gesture()
         if self.hand.look is not None:
             self.hand.look = None
-            self._draw()
+            self.draw()
 
     def pick_points(self, picked: "Callable[[NDArray[np.float64]], bool]") -> None:
         """The next clicks on the unrolled sphere are given to `picked` as directions in the picture, until it wants no more."""
-        self._picking = picked
+        self.picking = picked
 
     def stop_picking(self) -> bool:
         """Leaves it; whether points were asked for."""
-        was, self._picking = self._picking is not None, None
+        was, self.picking = self.picking is not None, None
         return was
 
-    def _clicked(self, yaw_deg: float, pitch_deg: float) -> None:
-        if self._picking is None:
-            self._point_at(yaw_deg, pitch_deg)
+    def clicked(self, yaw_deg: float, pitch_deg: float) -> None:
+        if self.picking is None:
+            self.point_at(yaw_deg, pitch_deg)
             return
         look = direction(yaw_deg, pitch_deg)
         if self.known.turns is not None:
             look = look @ self.known.turns.at(self.hand.now_s)
-        if not self._picking(look):
-            self._picking = None
+        if not self.picking(look):
+            self.picking = None
 
-    def _point_at(self, yaw_deg: float, pitch_deg: float) -> None:
+    def point_at(self, yaw_deg: float, pitch_deg: float) -> None:
         shown = within_limits(self.hand.shown_view(), yaw_deg=yaw_deg, pitch_deg=pitch_deg)
         self.work.set_shown(shown, "Turn the view", ("point", round(self.hand.now_s, 3)))
 
-    def _choose_look(self, look: Look) -> None:
+    def choose_look(self, look: Look) -> None:
         self.work.set_view(look.on(self.hand.path_view()), f"Look {look.name}")
 
-    def _choose_cut(self, at: int) -> None:
+    def choose_cut(self, at: int) -> None:
         before, now_s = self.hand.take, self.hand.now_s
         if not self.hand.choose(str(self.cuts.itemData(at))):
             self.work.new_cut()
@@ -185,7 +139,7 @@ class ReframeDesk(Desk):
             if same is not None:  # takes on one clock: the moment is kept
                 self.go_to(same)
 
-    def _choose_shape(self, shape: Format) -> None:
+    def choose_shape(self, shape: Format) -> None:
         self.hand.shape = shape
         self.board.show_alone_for(shape)
         self.frame.show_shape(shape.size_px)
@@ -208,7 +162,7 @@ class ReframeDesk(Desk):
         self.pace.show_cut(cut, self.hand.stretch(), self.hand.part)
         self._show_bars()
         self._show_figures()
-        self._draw()
+        self.draw()
 
     def step(self, frames: int) -> None:
         self.go_to(self.hand.now_s + frames * self.hand.step_s)
@@ -219,22 +173,14 @@ class ReframeDesk(Desk):
             self.player.stop()
         elif cut is not None and footage is not None:
             start = self.hand.now_s if cut.in_s <= self.hand.now_s < cut.out_s - 2 * self.hand.step_s else cut.in_s
-            self.player.play(self._sound(footage), cut.timeline, start, muted=cut.sound != "pitch")
+            sound, wrong = self.hand.sound(footage)
+            if wrong:
+                self.said.emit(wrong)
+            self.player.play(sound, cut.timeline, start, muted=cut.sound != "pitch")
             self._draw_ahead(cut)
             self.board.play.setText("Stop")
             if self.player.sound_words:
                 self.said.emit(f"Playing, {self.player.sound_words}")
-
-    def _sound(self, footage: Footage) -> Sound | None:
-        """What is heard: a recorder's sound where it was put in place of the camera's."""
-        take = self.hand.take
-        try:
-            return (
-                sound_of(self.document.file, self.document.project.sounds, take, footage) if take is not None else None
-            )
-        except GlintorError as error:
-            self.said.emit(error.what)
-            return footage.sound if footage.has_sound else None
 
     def _draw_ahead(self, cut: Cut) -> None:
         """Has the film's frames drawn from the present moment on, before they are due."""
@@ -257,7 +203,7 @@ class ReframeDesk(Desk):
         self._film_step_s = step_s
         self.projector.play_film(frame, depth)
 
-    def _follow(self, film_s: float, clip_s: float) -> None:
+    def show_playing(self, film_s: float, clip_s: float) -> None:
         """Shows the film at a moment while it plays."""
         self.hand.now_s = clip_s
         drawn = self.projector.show_film_frame(int((film_s - self._film_s) / self._film_step_s + 0.02))
@@ -270,14 +216,14 @@ class ReframeDesk(Desk):
         if drawn.sphere is not None:
             self._show_figures()
 
-    def _stopped(self) -> None:
+    def stopped(self) -> None:
         self.projector.end_film()
         self.board.play.setText("Play")
         self.flying.ended()
         if self.hand.take is not None:
             self.hand.now_s = min(self.hand.now_s, max(self.hand.take.duration_s - self.hand.step_s, 0.0))
             self.course.show_time(self.hand.now_s)
-        self._draw()
+        self.draw()
 
     # Drawing
     def refresh(self) -> None:
@@ -285,6 +231,7 @@ class ReframeDesk(Desk):
         self.hand.follow()
         self.board.list_cuts(*self.hand.cuts())
         self.shapes.show_value(self.hand.shape)
+        self.board.show_looks(self.document.project.kit.looks)
         self.board.play.setEnabled(cut is not None)
         if not self._open(take) or take is None:
             return
@@ -297,7 +244,7 @@ class ReframeDesk(Desk):
         self.pace.show_cut(cut, self.hand.stretch(), self.hand.part)
         self._show_figures()
         self._play_on(cut)
-        self._draw()
+        self.draw()
         self.findings_changed.emit()
 
     def _play_on(self, cut: Cut | None) -> None:
@@ -361,9 +308,18 @@ class ReframeDesk(Desk):
         self.course.show_part(self.hand.part)
         self._show_bars()
 
+    def open_moves(self) -> None:
+        """Shows the row of ready moves, the keyboard on it, or puts it away."""
+        self.board.turn_bar("move")
+        self._show_bars()
+        if self.board.move_bar.isVisible():
+            self.board.move_bar.kinds.setFocus()
+
     def _show_bars(self) -> None:
         """What can be typed about the keyframe at hand."""
         self.board.key_bar.show_key(self.hand.cut, self.hold_work.index, self.hand.part)
+        if self.board.move_bar.isVisible():
+            self.board.move_bar.show_move(self.move_work.move, self.move_work.wants_s)
         self.board.hold_bar.show_hold(self.hold_work.anchor, self.hold_work.offers(), self.hold_work.missing())
 
     def _show_chosen(self) -> None:
@@ -371,7 +327,7 @@ class ReframeDesk(Desk):
         if cut is not None and take is not None:
             self._show_course(cut, take)
 
-    def _edit_alone(self, alone: bool) -> None:
+    def edit_alone(self, alone: bool) -> None:
         """Whether edits of the view are this shape's own."""
         self.hand.alone = alone
         if self.hand.edits_own:
@@ -379,7 +335,7 @@ class ReframeDesk(Desk):
 
     def turn_alone(self) -> None:
         self.board.alone.setChecked(not self.board.alone.isChecked())
-        self._edit_alone(self.board.alone.isChecked())
+        self.edit_alone(self.board.alone.isChecked())
 
     def tell_bearings(self) -> None:
         """Tells bearings in the next frame in which they are known."""
@@ -389,29 +345,14 @@ class ReframeDesk(Desk):
     def _show_figures(self) -> None:
         view, shown = self.hand.look or self.hand.path_view(), self.hand.shown_view()
         self.board.show_angles(view, shown)
-        self.sphere.show_marks(self._marks(view, shown))
-
-    def _marks(self, view: View, shown: View) -> SphereMarks:
-        over = SphereMarks(outlines=[(shown, self.hand.shape.size_px, "")])
-        cut, take = self.hand.cut, self.hand.take
-        if cut is None or take is None:
-            return over
-        lie = self.plotting.lie
-        over.seam_deg, over.seam_axis, over.sun = lie.band_deg, lie.axis, lie.sun
-        values = self.hand.course(cut).values(np.linspace(cut.in_s, cut.out_s, 240))
-        over.path_yaw, over.path_pitch = values[:, 0], values[:, 1]
-        if self.known.track is not None and len(self.known.track.time_s):
-            now = self.known.track.at(np.array([self.hand.now_s]))
-            over.subject_name = subject_of(take)
-            over.subject = (float(now.yaw_deg[0]), float(now.pitch_deg[0]))
-        return over
+        self.sphere.show_marks(self.plotting.marks(shown))
 
     @property
     def preview_px(self) -> tuple[int, int]:
         box = self.frame.frame_box
         return self.hand.preview_px(box.width() * box.height() * self.devicePixelRatioF() ** 2)
 
-    def _draw(self) -> None:
+    def draw(self) -> None:
         shown = self.hand.shown_view()
         self.frame.show_view(shown)
         self._ask(shown)
@@ -432,7 +373,7 @@ class ReframeDesk(Desk):
         sight = view if self.known.turns is None else turned(view, self.known.turns.at(now_s))
         return footage, sight, self.hand.shape.size_px, now_s
 
-    def _show_drawn(self, drawn: Drawn) -> None:
+    def show_drawn(self, drawn: Drawn) -> None:
         if drawn.sphere is not None:  # it comes once for each moment, whatever became of the frame's size since
             self.sphere.show_picture(marks.image(drawn.sphere))
         if drawn.size_px != self.preview_px:

@@ -1,7 +1,10 @@
 """What a hand holds on the Reframe desk: the take and cut, the moment, the view, the marked part. Nothing of it is Qt's."""
 
 from glintor.desktop.document import Document
+from glintor.errors import GlintorError
 from glintor.export.formats import FORMATS, Format, course_for
+from glintor.media.footage import Footage
+from glintor.project.clocks import Sound, sound_of
 from glintor.project.model import fresh_id
 from glintor.project.subjects import track_of
 from glintor.project.take import Take
@@ -125,6 +128,16 @@ class Hand:
         if self.look is None and cut is not None:
             return self.course(cut).at(self.now_s)
         return for_shape(self.look or View(), self.shape.size_px)
+
+    def sound(self, footage: Footage) -> tuple[Sound | None, str]:
+        """What is heard, a recorder's sound where it was put in place of the camera's; and what is wrong with that, in words."""
+        take = self.take
+        if take is None:
+            return None, ""
+        try:
+            return sound_of(self._document.file, self._document.project.sounds, take, footage), ""
+        except GlintorError as error:
+            return footage.sound if footage.has_sound else None, error.what
 
     def preview_px(self, seen_px: float) -> tuple[int, int]:
         """The frame's shape at about the pixels that it has in the window, in steps: not too many, so that it plays."""

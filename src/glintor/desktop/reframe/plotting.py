@@ -2,9 +2,12 @@
 
 from collections.abc import Callable, Sequence
 
+import numpy as np
+
 from glintor.desktop.reframe.course_sheet import Plot
 from glintor.desktop.reframe.hand import Hand
 from glintor.desktop.reframe.known import Known
+from glintor.desktop.sphere_view import SphereMarks
 from glintor.finding import Finding
 from glintor.project.take import Take
 from glintor.reframing.anchor import Anchor
@@ -13,6 +16,7 @@ from glintor.reframing.cut import Cut
 from glintor.reframing.holding import anchor_of, stretch_of
 from glintor.reframing.own import own_of
 from glintor.review import Lie, pan_share_s, subject_of
+from glintor.sphere.view import View
 
 _KEPT = 12
 
@@ -51,6 +55,22 @@ class Plotting:
             travel=known.travel,
             frame=known.frames[self._told_from % len(known.frames)],
         )
+
+    def marks(self, shown: View) -> SphereMarks:
+        """What is drawn over the sphere unrolled, the frame's outline and the path first."""
+        hand, known = self._hand, self._known
+        over = SphereMarks(outlines=[(shown, hand.shape.size_px, "")])
+        cut, take = hand.cut, hand.take
+        if cut is None or take is None:
+            return over
+        over.seam_deg, over.seam_axis, over.sun = self.lie.band_deg, self.lie.axis, self.lie.sun
+        values = hand.course(cut).values(np.linspace(cut.in_s, cut.out_s, 240))
+        over.path_yaw, over.path_pitch = values[:, 0], values[:, 1]
+        if known.track is not None and len(known.track.time_s):
+            now = known.track.at(np.array([hand.now_s]))
+            over.subject_name = subject_of(take)
+            over.subject = (float(now.yaw_deg[0]), float(now.pitch_deg[0]))
+        return over
 
     def _kept(self, key: object, make: Callable[[], Course]) -> Course:
         """A course made once while what it is made of stays the same."""
