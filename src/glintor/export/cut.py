@@ -5,6 +5,7 @@ from collections.abc import Callable, Sequence
 from pathlib import Path
 
 from msgspec import Struct
+from msgspec.structs import replace
 
 from glintor.errors import InputError
 from glintor.export.film import Film, Output, film_of, joined
@@ -13,6 +14,7 @@ from glintor.export.render import RenderResult, render_films
 from glintor.media.encoding import Encoding
 from glintor.media.footage import Footage, open_footage
 from glintor.media.orientation import orientation_of
+from glintor.pixels.picture import Dipped, Picture, Smeared
 from glintor.project import model
 from glintor.project.clocks import Sound, instead_of, sound_of
 from glintor.project.films import pieces_of
@@ -23,6 +25,7 @@ from glintor.project.model import Project, Shot, take_of
 from glintor.project.store import footage_of
 from glintor.project.take import Recorder, Take
 from glintor.reframing.cut import Cut
+from glintor.reframing.joins import Join, Seam
 from glintor.sphere.turn import TurnTrack
 
 
@@ -92,15 +95,39 @@ def render_joined(
     pieces = pieces_of(project, film)
     if not pieces:
         raise InputError(f"The film {film.name} has no cut.", advice="Put a cut into it.")
-    takes = {(shot.id, cut.take_id): take_of(shot, cut.take_id) for shot, cut in pieces}
+    takes = {(shot.id, cut.take_id): take_of(shot, cut.take_id) for _, shot, cut in pieces}
     footages = {key: _footage(project_file, take, stop) for key, take in takes.items()}
     with_it = {
-        key: _With.of(project_file, project, take, footages[key], [cut for _, cut in pieces], stop)
+        key: _With.of(project_file, project, take, footages[key], [cut for _, _, cut in pieces], stop)
         for key, take in takes.items()
     }
-    films = [_film(footages[key], with_it[key], cut, forms) for shot, cut in pieces for key in [(shot.id, cut.take_id)]]
+    joins = [piece.join for piece, _, _ in pieces] + [None]
+    films, last = list[Film](), None
+    for n, (_, shot, cut) in enumerate(pieces):
+        key = (shot.id, cut.take_id)
+        before = joins[n] if n else None
+        ends = _Ends(before, joins[n + 1], last)
+        films.append(_film(footages[key], with_it[key], cut, forms, ends))
+        last = (cut, with_it[key])
     keep = footage_of(project_file, project.shots)
     return render_films([joined(films)], keep=keep, report=report, stop=stop)[0]
+
+
+class _Ends(Struct, frozen=True, eq=False):
+    """How a cut of a film is come to and left, and the cut before it."""
+
+    before: Join | None = None
+    after: Join | None = None
+    last: "tuple[Cut, _With] | None" = None
+
+    def seam(self, cut: Cut, shape: Format) -> Seam:
+        """What that does to what a shape shows of it."""
+        seen = None
+        if self.before is not None and self.before.kind == "match" and self.last is not None:
+            other, with_it = self.last
+            course = course_for(other, shape, with_it.turns, targets_of(other, with_it.around)[0])
+            seen = course.through_lens(other.timeline.clip_time(other.timeline.duration_s))[0]
+        return Seam(cut.timeline, self.before, self.after, seen)
 
 
 def _footage(project_file: Path, take: Take, stop: threading.Event | None) -> Footage:
@@ -134,23 +161,24 @@ def _heard(project_file: Path, sounds: Sequence[Recorder], take: Take, footage: 
     return sound_of(project_file, sounds, take, footage) if instead_of(take, sounds) is not None else None
 
 
-def _film(footage: Footage, with_it: _With, cut: Cut, forms: Sequence[Form]) -> Film:
+def _film(footage: Footage, with_it: _With, cut: Cut, forms: Sequence[Form], ends: _Ends = _Ends()) -> Film:
     """What the engine needs to know of a cut. Raises InputError where it is held on something that nobody knows."""
     targets, missing = targets_of(cut, with_it.around)
     if missing:
         raise InputError(
             f"{cut.name} cannot be drawn as it is meant: {missing[0]}", advice="", unharmed="Nothing was written."
         )
+    seams = [ends.seam(cut, f.shape) for f in forms]
     outputs = tuple(
         Output(
             target=f.target,
             size_px=f.shape.size_px,
-            course=course_for(cut, f.shape, with_it.turns, targets),
+            course=course_for(cut, f.shape, with_it.turns, targets).joined(seam, cut.in_s),
             encoding=f.encoding,
         )
-        for f in forms
+        for f, seam in zip(forms, seams, strict=True)
     )
-    return film_of(
+    film = film_of(
         footage,
         outputs,
         start_s=cut.in_s,
@@ -160,3 +188,15 @@ def _film(footage: Footage, with_it: _With, cut: Cut, forms: Sequence[Form]) -> 
         sound=cut.sound,
         heard=with_it.heard,
     )
+    strand = film.strands[0]
+    frame_s = float(1 / footage.rate)
+    pictures = tuple(_at_joins(p, seam, frame_s) for p, seam in zip(strand.pictures, seams, strict=True))
+    carry_s = ends.before.carry_s if ends.before is not None else 0.0
+    return replace(film, strands=(replace(strand, pictures=pictures, carry_s=carry_s),))
+
+
+def _at_joins(picture: Picture, seam: Seam, frame_s: float) -> Picture:
+    """A picture with what the joins do to it: smeared in a whip, dark in a dip."""
+    if seam.plain:
+        return picture
+    return Dipped(Smeared(picture, lambda t: seam.exposed(t, frame_s)), seam.brightness)

@@ -136,15 +136,43 @@ class Reel:
             return None
         if len(tracks) == 1:
             return tracks[0]
-        return (
-            block
-            for feed, track in zip(self.feeds, tracks, strict=True)
-            for block in (track if track is not None else _silence(feed))
-        )
+        return self._in_a_row([_silence(f) if t is None else t for f, t in zip(self.feeds, tracks, strict=True)])
+
+    def _in_a_row(self, tracks: Sequence[Iterator[NDArray[np.float32]]]) -> Iterator[NDArray[np.float32]]:
+        """One after the other; where that is wanted the one before goes on under the next."""
+        before: Strand | None = None
+        for feed, track in zip(self.feeds, tracks, strict=True):
+            carried = None if before is None else _going_on(before, feed.strand.carry_s)
+            yield from track if carried is None else crossed(carried, track)
+            before = feed.strand
 
     def end_notes(self) -> Iterator[str]:
         for feed in self.feeds:
             yield from feed.end_note()
+
+
+def _going_on(strand: Strand, for_s: float) -> NDArray[np.float32] | None:
+    """What is heard after the end of a strand, (2, n); None where nothing is to be, or nothing is there."""
+    if for_s <= 0.0 or strand.track is None or strand.sound == "none" or not strand.plain:
+        return None
+    end = min(strand.ends_s + for_s, strand.footage.duration_s)
+    blocks = list(strand.track(strand.ends_s, end)) if end > strand.ends_s else []
+    return np.concatenate(blocks, axis=1) if blocks else None
+
+
+def crossed(before: NDArray[np.float32], track: Iterator[NDArray[np.float32]]) -> Iterator[NDArray[np.float32]]:
+    """A track (2, n) blocks that comes up while what was before it dies away, as loud together as each alone."""
+    done, whole = 0, before.shape[1]
+    for block in track:
+        n = min(block.shape[1], whole - done)
+        if n <= 0:
+            yield block
+            continue
+        share = (np.arange(done, done + n, dtype=np.float32) + 0.5) / whole * np.float32(np.pi / 2)
+        mixed = block.copy()
+        mixed[:, :n] = block[:, :n] * np.sin(share) + before[:, done : done + n] * np.cos(share)
+        done += n
+        yield mixed
 
 
 def _silence(feed: Feed) -> Iterator[NDArray[np.float32]]:

@@ -35,6 +35,7 @@ class Strand(Struct, frozen=True, kw_only=True):
 
     sound    where the speed changes: kept at pitch where mild, muted, or no track at all
     heard    a recorder's sound on the footage's clock, in place of its own
+    carry_s  how long the sound of the strand before it goes on under its own
     average  where the speed changes: each film frame is the mean of what it skips, instead of the nearest frame
     """
 
@@ -46,6 +47,7 @@ class Strand(Struct, frozen=True, kw_only=True):
     average: bool = True
     sound: Sound = "pitch"
     heard: Track | None = None
+    carry_s: float = 0.0
 
     @property
     def track(self) -> Track | None:

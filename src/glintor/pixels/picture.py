@@ -42,6 +42,50 @@ class Flat:
         self._drawer.draw(sphere, self._sights(time_s), out=out)
 
 
+class Dipped:
+    """A picture that is darkened: left (0 to 1) is how much of it is left at a moment of the clip."""
+
+    def __init__(self, base: Picture, left: Callable[[float], float]) -> None:
+        self._base, self._left = base, left
+
+    @property
+    def size_px(self) -> tuple[int, int]:
+        return self._base.size_px
+
+    def draw(self, sphere: Sphere, time_s: float, out: Yuv) -> None:
+        self._base.draw(sphere, time_s, out)
+        left = self._left(time_s)
+        if left >= 1.0:
+            return
+        black = 0 if out.tags.full_range else 16 << (out.bits - 8)
+        for plane, nothing in ((out.y, black), (out.u, 128 << (out.bits - 8)), (out.v, 128 << (out.bits - 8))):
+            plane[...] = np.rint(nothing + (plane.astype(np.float32) - nothing) * left)
+
+
+class Smeared:
+    """A picture whose view moves while a frame is exposed: the mean of what it shows at several moments; exposed(t) tells them."""
+
+    def __init__(self, base: Picture, exposed: Callable[[float], NDArray[np.float64]]) -> None:
+        self._base, self._exposed = base, exposed
+
+    @property
+    def size_px(self) -> tuple[int, int]:
+        return self._base.size_px
+
+    def draw(self, sphere: Sphere, time_s: float, out: Yuv) -> None:
+        moments = self._exposed(time_s)
+        if len(moments) == 1:
+            self._base.draw(sphere, float(moments[0]), out)
+            return
+        sums = [np.zeros(plane.shape, np.float32) for plane in (out.y, out.u, out.v)]
+        for moment in moments.tolist():
+            self._base.draw(sphere, moment, out)
+            for total, plane in zip(sums, (out.y, out.u, out.v), strict=True):
+                total += plane
+        for total, plane in zip(sums, (out.y, out.u, out.v), strict=True):
+            plane[...] = np.rint(total / len(moments))
+
+
 class Whole:
     """The whole sphere unrolled, as it lies in a fixed frame: `turns` says how the picture lies in it at a moment, (3, 3) from the
     picture's axes."""

@@ -14,6 +14,7 @@ from glintor.project.log import Log, Tick
 from glintor.project.site import Placement, Site
 from glintor.project.take import Recorder, Take, TakeFile
 from glintor.reframing.cut import Cut
+from glintor.reframing.joins import Join
 from glintor.reframing.path import Keyframe
 
 FORMAT_VERSION = 8
@@ -72,18 +73,20 @@ class Shot(msgspec.Struct, frozen=True, kw_only=True, forbid_unknown_fields=True
 
 
 class Piece(msgspec.Struct, frozen=True, kw_only=True, forbid_unknown_fields=True):
-    """One cut of a shot, in a film."""
+    """One cut of a shot, in a film; join: how it is come to from the one before."""
 
     shot_id: Identity
     cut_id: Identity
+    join: Join = Join()
 
 
 class Film(msgspec.Struct, frozen=True, kw_only=True, forbid_unknown_fields=True):
-    """Cuts joined one after the other, of any shots and takes of the day."""
+    """Cuts joined one after the other, of any shots and takes of the day; wanted_s: how long it is to be, where that is wanted."""
 
     id: Identity
     name: str
     pieces: Annotated[tuple[Piece, ...], Meta(min_length=1)]
+    wanted_s: Annotated[float, Meta(gt=0, le=36000)] | None = None
 
 
 class Copying(msgspec.Struct, frozen=True, kw_only=True, forbid_unknown_fields=True):

@@ -1,6 +1,7 @@
 """The one maker of a cut's course: what a frame of some shape sees at every moment of the footage."""
 
-from collections.abc import Mapping
+from collections.abc import Callable, Mapping
+from copy import copy
 from types import MappingProxyType
 from typing import Protocol
 
@@ -10,6 +11,7 @@ from numpy.typing import ArrayLike, NDArray
 from glintor.reframing.curve import Curve
 from glintor.reframing.cut import Cut, Offset
 from glintor.reframing.following import Following, HeldPath, aimed, at_place
+from glintor.reframing.joins import Seam
 from glintor.reframing.path import Keyframe, as_values, as_view, path_of
 from glintor.sphere import lens
 from glintor.sphere.angle import wrap_deg
@@ -41,6 +43,7 @@ class Course:
         self, path: Path, size_px: tuple[int, int] = _ALL, *, own: Curve | None = None, turns: TurnTrack | None = None
     ) -> None:
         self._path, self._own, self._turns = path, own, turns
+        self._change: Callable[[Array, Array], Array] | None = None
         self._tall = size_px[1] / size_px[0]
         self._shape = np.array([0.0, 0.0, 0.0, np.log(shape_scale(size_px)), 0.0])
 
@@ -54,7 +57,20 @@ class Course:
             wanted = aimed(wanted, self._path.wanted(times), self._tall)
         if self._own is not None:
             wanted = wanted + self._own.at(times)
-        return wanted
+        return wanted if self._change is None else self._change(times, wanted)
+
+    def joined(self, seam: Seam, starts_s: float) -> "Course":
+        """The same with what the joins at its ends do to it; starts_s: when it begins, of the clip."""
+        if seam.plain:
+            return self
+        first = self.through_lens(np.array([starts_s]))[0]
+        other = copy(self)
+        other._change = lambda times, values: seam.change(times, values, first)
+        return other
+
+    def through_lens(self, times_s: ArrayLike) -> Array:
+        """(n, 5) of yaw, pitch, roll (degrees), logarithm of the focal length in frame widths, and bend at each time."""
+        return self._through(np.atleast_1d(np.asarray(times_s, np.float64)))
 
     def at(self, time_s: float) -> View:
         """The view at one moment, held inside the lens's limits."""
