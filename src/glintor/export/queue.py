@@ -18,12 +18,14 @@ State = Literal["waiting", "running", "done", "failed"]
 
 
 class Job(msgspec.Struct, frozen=True, kw_only=True):
-    """One film to be written. The path it follows is looked up in the project when its turn comes."""
+    """One film to be written. The path it follows is looked up in the project when its turn comes. film_id: of a film that joins cuts;
+    then shot and cut are its first."""
 
     id: str
     project_file: str
     shot_id: str
     cut_id: str
+    film_id: str = ""
     format: str
     target: str
     mbit_s: float | None = None
@@ -121,7 +123,7 @@ class Queue:
         def change(jobs: tuple[Job, ...]) -> tuple[Job, ...]:
             nonlocal batch
             first = next((j for j in jobs if j.state == "waiting"), None)
-            alike = ("project_file", "shot_id", "state")
+            alike = ("project_file", "shot_id", "film_id", "state")
             ids = {j.id for j in jobs if first is not None and all(getattr(j, n) == getattr(first, n) for n in alike)}
             out = tuple(
                 msgspec.structs.replace(j, state="running", words="", runner=self._runner) if j.id in ids else j

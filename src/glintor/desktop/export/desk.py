@@ -11,12 +11,13 @@ from glintor.desktop.charts import marks
 from glintor.desktop.controls import Chips, Elided, Number, button, choice, label, row
 from glintor.desktop.desk import Desk
 from glintor.desktop.document import Document
+from glintor.desktop.export.film_strip import FilmStrip
 from glintor.desktop.export.grid import Grid
 from glintor.desktop.export.rendering import Rendering
 from glintor.desktop.jobs import Jobs, Newest
 from glintor.errors import GlintorError
 from glintor.export.cut import target_file
-from glintor.export.formats import FORMATS, Format, course_for, forecast, true_widths_px
+from glintor.export.formats import FORMATS, USUAL, Format, course_for, forecast, true_widths_px
 from glintor.export.queue import Job as QueueJob
 from glintor.export.queue import Queue
 from glintor.finding import Finding, Level
@@ -27,7 +28,7 @@ from glintor.pixels.picture import Flat, drawn
 from glintor.pixels.reproject import Filter
 from glintor.project.followed import around_footage, targets_of
 from glintor.project.held import known_turns
-from glintor.project.model import Project, Shot, take_of
+from glintor.project.model import Film, Project, Shot, take_of
 from glintor.project.store import clip_files, films_folder, need_folder
 from glintor.reframing.cut import Cut
 
@@ -72,6 +73,8 @@ class ExportDesk(Desk):
         self.choose = button("Folder…", self._choose_folder)
         self.rendering = Rendering(document, jobs, queue)
         self.grid = Grid()
+        self.films = FilmStrip(document)
+        self.films.render_asked.connect(self.render_film)
         self._worker = Newest("small pictures", jobs.trouble.emit)
         self._worker.finished.connect(self._show_thumbs)
         self._thumbs: dict[tuple[str, str], Cut] = {}  # cuts whose small pictures are drawn as they are now
@@ -92,6 +95,7 @@ class ExportDesk(Desk):
         page = QVBoxLayout(self)
         page.setContentsMargins(14, 8, 14, 8)
         page.setSpacing(8)
+        page.addWidget(self.films)
         page.addWidget(self.grid, 5)
         effort = label("Effort", "soft")
         effort.setBuddy(self.preset)
@@ -126,24 +130,33 @@ class ExportDesk(Desk):
 
     def render_ticked(self) -> None:
         """Puts every ticked film into the queue and starts it."""
-        encoding, added = self.encoding(), list[QueueJob]()
-        for shot, cut, shape in self.grid.wanted():
-            target = target_file(self.folder, self.document.file, cut, shape, encoding.suffix)
-            added.append(
-                QueueJob(
-                    id="",
-                    project_file=str(self.document.file.resolve()),
-                    shot_id=shot.id,
-                    cut_id=cut.id,
-                    format=shape.name,
-                    target=str(target),
-                    mbit_s=encoding.mbit_s,
-                    crf=encoding.crf,
-                    preset=encoding.preset,
-                    codec=encoding.codec,
-                    pcm=encoding.pcm,
-                )
-            )
+        self._queue([self._job(shot.id, cut, shape) for shot, cut, shape in self.grid.wanted()])
+
+    def render_film(self, film_id: str) -> None:
+        """Puts a film that joins cuts into the queue, in the usual shapes, and starts it."""
+        film = next((f for f in self.document.project.films if f.id == film_id), None)
+        if film is not None:
+            first = film.pieces[0]
+            self._queue([self._job(first.shot_id, film, shape, cut_id=first.cut_id) for shape in USUAL])
+
+    def _job(self, shot_id: str, what: Cut | Film, shape: Format, *, cut_id: str = "") -> QueueJob:
+        encoding = self.encoding()
+        return QueueJob(
+            id="",
+            project_file=str(self.document.file.resolve()),
+            shot_id=shot_id,
+            cut_id=cut_id or what.id,
+            film_id=what.id if isinstance(what, Film) else "",
+            format=shape.name,
+            target=str(target_file(self.folder, self.document.file, what, shape, encoding.suffix)),
+            mbit_s=encoding.mbit_s,
+            crf=encoding.crf,
+            preset=encoding.preset,
+            codec=encoding.codec,
+            pcm=encoding.pcm,
+        )
+
+    def _queue(self, added: list[QueueJob]) -> None:
         if not added:
             self.said.emit("Nothing is ticked")
             return
@@ -157,6 +170,7 @@ class ExportDesk(Desk):
 
     # Drawing
     def refresh(self) -> None:
+        self.films.show_project(self.document.project)
         self.grid.show_rows([(shot, cut) for shot in self.document.project.shots for cut in shot.cuts])
         self.rate.show_value(self._by)
         by_quality = CODECS[self.codec.currentData()].by_quality
@@ -215,6 +229,10 @@ class ExportDesk(Desk):
         for shape, pixels in thumbs.items():  # type: ignore[attr-defined]
             if (shot_id, cut.id, shape) in cells:
                 cells[shot_id, cut.id, shape].thumb.show_picture(marks.image(pixels))
+        first = thumbs.get(FORMATS[0].name)  # type: ignore[attr-defined]
+        if first is not None:
+            self.films.show_picture(shot_id, cut.id, marks.image(first))
+            self.films.show_project(self.document.project)
         self._next_thumb()
 
     def _show_findings(self, _key: object, found: object) -> None:

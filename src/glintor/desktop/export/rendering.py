@@ -1,6 +1,6 @@
 """The queue at the Export desk: what is rendered, waits and is done, and what starts the next."""
 
-from collections.abc import Callable
+from collections.abc import Callable, Sequence
 from pathlib import Path
 
 from PyQt6.QtCore import pyqtSignal
@@ -10,12 +10,13 @@ from glintor.desktop.controls import button, label, row
 from glintor.desktop.document import Document
 from glintor.desktop.jobs import Job, Jobs
 from glintor.errors import GlintorError
-from glintor.export.cut import Form, Wanted, render_cuts
+from glintor.export.cut import Form, Wanted, render_cuts, render_joined
 from glintor.export.formats import format_by_name
 from glintor.export.queue import Job as QueueJob
 from glintor.export.queue import Queue, State
 from glintor.export.render import RenderResult
 from glintor.files import same_file
+from glintor.project.model import Project
 from glintor.project.store import footage_of, read_project
 
 
@@ -81,6 +82,8 @@ class Rendering(QWidget):
 
         def work(report, stop):  # type: ignore[no-untyped-def]
             project = self.document.project if same_file(file, self.document.file) else read_project(file)
+            if first.film_id:
+                return _render_film(file, project, batch, report, stop)
             shot = project.shot(first.shot_id)
             cuts = {cut.id: cut for cut in shot.cuts}
             gone = next((job.cut_id for job in batch if job.cut_id not in cuts), None)
@@ -94,9 +97,9 @@ class Rendering(QWidget):
             return render_cuts(file, shot, wanted, keep=keep, project=project, report=report, stop=stop)
 
         names = ", ".join(dict.fromkeys(job.format for job in batch))
-        cut_of = {job.id: job.cut_id for job in batch}
+        cut_of = {job.id: job.film_id or job.cut_id for job in batch}
         self._job = self.jobs.start(
-            f"Rendering {first.shot_id} {names}",
+            f"Rendering {first.film_id or first.shot_id} {names}",
             work,
             lambda results: self._ended(cut_of, results),
             failed=lambda error: self._failed(ids, error),
@@ -171,3 +174,13 @@ class Rendering(QWidget):
         other = Path(job.project_file) != self.document.file.resolve()
         day = f" of the day {Path(job.project_file).stem}" if other else ""
         return f"{state}{share} · {Path(job.target).name}{day}" + (f" · {job.words}" if job.words else "")
+
+
+def _render_film(file: Path, project: Project, batch: Sequence[QueueJob], report, stop) -> dict[str, RenderResult]:  # type: ignore[no-untyped-def]
+    """A film that joins cuts, in all forms that wait for it."""
+    film_id = batch[0].film_id
+    film = next((f for f in project.films if f.id == film_id), None)
+    if film is None:
+        raise GlintorError(f"The film {film_id} is no longer in {file.name}.", advice="Take it out of the queue.")
+    forms = [Form(format_by_name(job.format), Path(job.target), job.encoding) for job in batch]
+    return {film_id: render_joined(file, project, film, forms, report=report, stop=stop)}

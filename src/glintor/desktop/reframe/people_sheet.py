@@ -31,6 +31,7 @@ class PeopleSheet(QDialog):
         free = [name for name in (subject, *(f"Person {n}" for n in range(2, len(people) + 9))) if name not in taken]
         for n, person in enumerate(people):
             picture = QPushButton()
+            picture.setObjectName("card")
             picture.setCheckable(True)
             picture.setChecked(n == 0)
             picture.setIcon(QIcon(_pixmap(person)))

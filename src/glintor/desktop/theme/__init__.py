@@ -162,6 +162,7 @@ def _sheet(c: Palette) -> str:
     QCheckBox#tick[done="true"] {{ color: {c.soft}; }}
     QCheckBox#tick::indicator {{ width: 24px; height: 24px; border: 2px solid {c.ink}; border-radius: 4px; }}
     QCheckBox#tick::indicator:checked {{ border-color: {c.course}; }}
+    QPushButton#card:checked {{ border: 1px solid {c.course}; border-bottom: 4px solid {c.course}; background: {c.course_fill}; }}
     QPushButton#roll {{ min-height: 110px; }}
     QPushButton#rollsmall {{ min-height: 76px; }}
     QPushButton#event {{ border: 1px solid {c.line}; text-align: left; padding: 5px 10px; min-height: 24px; border-radius: 3px; }}
