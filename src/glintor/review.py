@@ -212,10 +212,10 @@ def reframing(
     """The findings of a cut's course in a frame of some shape; targets: where what it is held on is, missing: what of it nobody knows."""
     take = take_of(shot, cut.take_id)
     lie = lie_of(project, take, track)
-    limits = Limits(pan_share_s(take), take.width_px, lie.band_deg, lie.axis, size_px)
+    limits = Limits(pan_share_s(take), take.width_px, lie.band_deg, lie.axis, size_px, lie.sun, lie.foot, lie.filmer)
     unknown = [msgspec.structs.replace(_UNKNOWN, reason=words) for words in missing]
     course = course_of(cut, shape, size_px, targets=targets)
-    return [*unknown, *review_path(course, cut.timeline, limits, track, subject_of(take))]
+    return [*unknown, *review_path(course, cut.timeline, limits, track, subject_of(take), cut)]
 
 
 _UNKNOWN = Finding(

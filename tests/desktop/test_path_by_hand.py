@@ -303,3 +303,50 @@ def test_a_look_of_ones_own_is_kept_in_the_kit_and_forgotten(window, reframe, se
     assert (reframe.hand.path_view().fov_deg, reframe.hand.path_view().bend) == pytest.approx((150.0, 0.7))
     reframe.work.forget_look()
     assert not window.document.project.kit.looks
+
+
+# Cures and proposals
+def test_a_cure_is_looked_at_before_it_is_taken_and_left_by_escape(window, reframe, settle):
+    before = window.document.cut
+    finding = next(f for f in reframe.findings() if f.kind == "pan")
+    reframe.apply(finding.cure)
+    settle()
+    assert window.document.cut == before and reframe.trial.running and reframe.course.plot.other is not None
+    shown = reframe.hand.course(before)
+    assert shown is reframe.hand.instead
+    QTest.keyClick(window, Qt.Key.Key_Escape)
+    assert not reframe.trial.running and reframe.hand.instead is None
+    reframe.apply(finding.cure)
+    again = next(f for f in reframe.findings() if f.cure is not None and f.cure.label.startswith("Take it"))
+    reframe.apply(again.cure)
+    settle()
+    assert window.document.cut != before and not reframe.trial.running
+    assert finding.start_s not in [f.start_s for f in reframe.findings() if f.kind == "pan"]
+    window.document.undo()
+    assert window.document.cut == before
+
+
+def test_proposals_play_side_by_side_and_one_is_taken_whole_or_in_part(window, reframe, settle, qtbot):
+    before = window.document.cut
+    QTest.keyClick(window, "q")
+    sheet = reframe.proposing.sheet
+    assert sheet is not None and len(sheet.found) >= 4
+    qtbot.waitUntil(
+        lambda: all(p.pixmap() is not None and not p.pixmap().isNull() for p in sheet.pictures), timeout=60000
+    )
+    sheet.taken.emit(sheet.found[0], False)
+    sheet.reject()
+    settle()
+    assert window.document.cut.anchors[0].on == "subject" and window.document.undo_label.endswith("Follow")
+    window.document.undo()
+    reframe.work.mark_part((4.0, 8.0))
+    QTest.keyClick(window, "q")
+    sheet = reframe.proposing.sheet
+    planet = next(p for p in sheet.found if p.name == "Planet")
+    sheet.taken.emit(planet, True)
+    sheet.reject()
+    settle()
+    outside = [k for k in before.keys if not 4.0 <= k.time_s <= 8.0]
+    assert [k for k in keys(window) if not 4.0 <= k.time_s <= 8.0] == outside
+    window.document.undo()
+    reframe.work.mark_part(None)

@@ -104,6 +104,8 @@ ACTIONS = (
         for name, words, keys, do in (
             ("key.bar", "The keyframe…", "K", lambda w: w.reframe.board.turn_bar("key")),
             ("hold.bar", "Hold the view on…", "F", lambda w: w.reframe.board.turn_bar("hold")),
+            ("path.propose", "Paths to begin from…", "Q", lambda w: w.reframe.proposing.open()),
+            ("trial.take", "Take what is tried", "Shift+Return", lambda w: w.reframe.trial.take()),
             ("move.bar", "Ready moves…", "V", lambda w: w.reframe.open_moves()),
             ("move.dissolve", "Dissolve the move into keyframes", "", lambda w: w.reframe.move_work.dissolve()),
             ("move.remove", "Remove the move", "", lambda w: w.reframe.move_work.remove()),
@@ -153,6 +155,14 @@ ACTIONS = (
         "Save this frame as a picture…",
         "Ctrl+Shift+S",
         lambda w: w.clip_work.ask_still(),
+        "reframe",
+    ),
+    ActionSpec(
+        "path.sphere",
+        "Path",
+        "Save the whole sphere as a picture…",
+        "",
+        lambda w: w.clip_work.ask_sphere_still(),
         "reframe",
     ),
     ActionSpec("path.out", "Path", "Save the path as a file…", "", lambda w: w.clip_work.ask_path_out(), "reframe"),

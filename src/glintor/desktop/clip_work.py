@@ -5,6 +5,7 @@ from pathlib import Path
 from threading import Event
 from typing import TYPE_CHECKING
 
+import numpy as np
 from msgspec.structs import replace
 from PyQt6.QtWidgets import QFileDialog, QInputDialog
 
@@ -278,7 +279,7 @@ class ClipWork:
             self._window.tell(error)
 
     def ask_still(self) -> None:
-        if self._window.reframe.still_wanted() is None:
+        if self._window.reframe.projector.footage is None:
             self._window.work.say("There is no frame to save yet")
             return
         name, _ = QFileDialog.getSaveFileName(
@@ -290,14 +291,38 @@ class ClipWork:
         if name:
             self.save_still(Path(name))
 
-    def save_still(self, target: Path) -> None:
-        """Writes the frame in sight from the original, at the full size of its shape."""
+    def save_still(self, target: Path, *, whole: bool = False) -> None:
+        """Writes the frame in sight from the original, at the full size of its shape; whole: the sphere unrolled, as it is held, at its own
+        size."""
         from glintor.export.still import still
+        from glintor.sphere.lens import Lens
+        from glintor.sphere.turn import Sight, Turned, turned
 
-        wanted = self._window.reframe.still_wanted()
-        if wanted is not None:
-            footage, view, size, at_s = wanted
-            keep = footage_of(self._document.file, self._document.project.shots)
-            self._jobs.start(
-                f"Saving {target.name}", lambda _report, _stop: still(footage, view, size, target, at_s=at_s, keep=keep)
-            )
+        reframe = self._window.reframe
+        footage, hand, turns = reframe.projector.footage, reframe.hand, reframe.known.turns
+        if footage is None:
+            return
+        at_s, view = hand.now_s, hand.shown_view()
+        turn = None if turns is None else turns.at(at_s)
+        sight: Sight = view if turn is None else turned(view, turn)
+        size = hand.shape.size_px
+        if whole:
+            sight = Turned(np.eye(3) if turn is None else turn.T, Lens.unrolling())
+            size = (footage.sphere_px // 4 * 4, footage.sphere_px // 4 * 2)
+        keep = footage_of(self._document.file, self._document.project.shots)
+        self._jobs.start(
+            f"Saving {target.name}", lambda _report, _stop: still(footage, sight, size, target, at_s=at_s, keep=keep)
+        )
+
+    def ask_sphere_still(self) -> None:
+        if self._window.reframe.projector.footage is None:
+            self._window.work.say("There is no sphere to save yet")
+            return
+        name, _ = QFileDialog.getSaveFileName(
+            self._window,
+            "Save the whole sphere as a picture",
+            str(self._window.films / f"{self._document.shot.id}-sphere.png"),
+            "Pictures (*.png *.jpg *.tif)",
+        )
+        if name:
+            self.save_still(Path(name), whole=True)

@@ -99,7 +99,7 @@ class TakeWork(QObject):
         if self._document.take is not None:
             self._points = []
             self._window.show_desk(4)
-            self._window.reframe.pick_points(self._horizon_point)
+            self._window.reframe.picking.begin(self._horizon_point)
             self._window.work.say("Click two points of the horizon on the sphere unrolled, far apart; Escape leaves it")
 
     def _horizon_point(self, look: NDArray[np.float64]) -> bool:

@@ -325,8 +325,10 @@ class Window(QMainWindow):
         escape = event is not None and event.key() == Qt.Key.Key_Escape
         if self._alone and escape:
             self.look_alone()
-        elif escape and "reframe" in self.seats.__dict__ and self.reframe.stop_picking():
+        elif escape and "reframe" in self.seats.__dict__ and self.reframe.picking.stop():
             self.work.say("The horizon stays as it was")
+        elif escape and "reframe" in self.seats.__dict__ and self.reframe.trial.drop():
+            self.work.say("Left: the path is as it was")
         else:
             super().keyPressEvent(event)
 

@@ -105,6 +105,32 @@ def eased(cut: Cut, indices: Collection[int], **how: object) -> Cut:
     return _each(cut, indices, lambda key: replace(key, **how))
 
 
+def softened(cut: Cut) -> Cut:
+    """Every move that sets off from rest or comes to it does so softly, and moves that follow each other go on flowing; no keyframe is
+    moved, so that holds stay as they are. What is to go evenly stays so."""
+    keys = list(cut.keys)
+    for n, key in enumerate(keys):
+        coming = keys[n - 1] if n and keys[n - 1].on == key.on else None
+        going = keys[n + 1] if n + 1 < len(keys) and keys[n + 1].on == key.on else None
+        if coming is not None and going is not None and not _rests(coming, key, going):
+            continue
+        keys[n] = replace(
+            key,
+            arrives="soft" if key.arrives == "flow" and coming is not None else key.arrives,
+            leaves="soft" if key.leaves == "flow" and going is not None else key.leaves,
+        )
+    return replace(cut, keys=tuple(keys))
+
+
+def _rests(before: Keyframe, key: Keyframe, after: Keyframe) -> bool:
+    """Whether a view comes to rest at a keyframe: it is held before or after it, or turns round there."""
+    turns = [
+        (getattr(key, name) - getattr(before, name), getattr(after, name) - getattr(key, name))
+        for name in ("yaw_deg", "pitch_deg")
+    ]
+    return all(a * b <= _ALIKE_DEG**2 and (a * b <= 0.0 or max(abs(a), abs(b)) < _ALIKE_DEG) for a, b in turns)
+
+
 def _each(cut: Cut, indices: Collection[int], change: Callable[[Keyframe], Keyframe]) -> Cut:
     return replace(cut, keys=tuple(change(key) if n in indices else key for n, key in enumerate(cut.keys)))
 

@@ -12,7 +12,8 @@ from glintor.reframing.cut import Cut, Move, MoveKind
 from glintor.reframing.looks import LOOKS
 from glintor.reframing.motion import speed_deg_s
 from glintor.reframing.path import Keyframe
-from glintor.reframing.review import QUICK_TURN_S, runs
+from glintor.reframing.review import QUICK_TURN_S
+from glintor.reframing.review_motion import runs
 from glintor.sphere.angle import nearest_turn_deg
 from glintor.sphere.equirect import direction
 from glintor.sphere.view import View, within_limits

@@ -6,8 +6,10 @@ from numpy.typing import NDArray
 
 from glintor.finding import Cure, Finding, Level
 from glintor.reframing.course import Course
+from glintor.reframing.cut import Cut
 from glintor.reframing.motion import speed_deg_s
 from glintor.reframing.retime import Timeline
+from glintor.reframing.review_motion import motion_findings, runs, stretch_findings
 from glintor.reframing.track import Track
 from glintor.sphere import lens
 from glintor.sphere.equirect import direction
@@ -15,11 +17,8 @@ from glintor.sphere.view import in_frames
 
 Array = NDArray[np.float64]
 SAMPLES_HZ = 12.0
-SHORTEST_S = 0.25
 SOFT_SHARE = 0.5  # judgement, no source: under half of the frame's pixels are real
-JERK_DEG_S3 = (
-    900.0  # judgement, no source: a turn of 90 degrees in 1.4 s at the least jerk has 2000 at its ends, in 2 s 700
-)
+SMALL_SHARE = 0.06  # judgement, no source: of the frame's height
 QUICK_TURN_S = 1.5  # judgement: people take about 1 s to move between two holds; so short a turn is meant as one
 
 
@@ -28,6 +27,7 @@ class Limits(Struct, frozen=True):
 
     seam_band_deg  half-width of the seam band for the subject; None where nobody knows how the lenses lay
     seam_axis    where the front lens looks in the picture: the seam is at right angles to it
+    sun, foot, filmer  bearings and heights of the sun, the stick's foot and whoever films; None where nobody knows
     pan_share_s  fastest smooth pan in frame widths a second (the crossing rule for this rate and shutter angle)
     """
 
@@ -36,32 +36,72 @@ class Limits(Struct, frozen=True):
     seam_band_deg: float | None
     seam_axis: tuple[float, float, float] = (1.0, 0.0, 0.0)
     size_px: tuple[int, int] = (1920, 1080)
-
-
-def runs(flags: NDArray[np.bool_], times_s: Array, shortest_s: float = SHORTEST_S) -> list[tuple[float, float]]:
-    """Stretches of time in which a flag holds, leaving out the very short ones."""
-    edges = np.flatnonzero(np.diff(np.concatenate([[False], flags, [False]]).astype(int)))
-    spans = [(float(times_s[a]), float(times_s[min(b, len(times_s)) - 1])) for a, b in edges.reshape(-1, 2)]
-    return [(a, b) for a, b in spans if b - a >= shortest_s]
+    sun: tuple[float, float] | None = None
+    foot: tuple[float, float] | None = None
+    filmer: tuple[float, float] | None = None
 
 
 def review_path(
-    path: Course, timeline: Timeline, limits: Limits, track: Track | None, subject: str = "Subject"
+    course: Course,
+    timeline: Timeline,
+    limits: Limits,
+    track: Track | None,
+    subject: str = "Subject",
+    cut: Cut | None = None,
 ) -> list[Finding]:
-    """The findings of a path between a cut's in and out, in order of the clip's time; pans as fast as the film shows
-    them."""
+    """The findings of a course between a cut's in and out, in order of the clip's time; pans as fast as the film shows them. cut: whose
+    it is, for what its keyframes say."""
     times = np.arange(timeline.in_s, timeline.out_s, 1.0 / SAMPLES_HZ)
     if len(times) < 2:
         return []
-    values = path.values(times)
-    out = _pans(path, timeline, times, values, limits) + _softness(times, values, limits)
+    values = course.values(times)
+    out = _pans(course, timeline, times, values, limits) + _softness(times, values, limits)
+    out += stretch_findings(values, times) + _unwanted(times, values, limits)
+    if cut is not None:
+        out += motion_findings(course, cut, times, values)
     if track is not None and len(track.time_s):
         out += _subject(times, values, limits, track.at(times), subject)
     return sorted(out, key=lambda finding: finding.start_s)
 
 
-def _pans(path: Course, timeline: Timeline, times: Array, values: Array, limits: Limits) -> list[Finding]:
-    speed = speed_deg_s(path, times) * timeline.speed(times)
+def _unwanted(times: Array, values: Array, limits: Limits) -> list[Finding]:
+    """What stands in the frame that should not: the sun, the foot of the stick, whoever films."""
+    out = []
+    for place, kind, title, reason, lift in (
+        (limits.sun, "sun", "Sun in the frame", "It flares, and all else goes dark.", 0.0),
+        (
+            limits.foot,
+            "stick",
+            "Foot of the stick in the frame",
+            "The stick itself is hidden; its foot and clamp are not.",
+            1.0,
+        ),
+        (
+            limits.filmer,
+            "filmer",
+            "Whoever films is in the frame",
+            "If that is not meant: look elsewhere, or higher.",
+            0.0,
+        ),
+    ):
+        if place is None:
+            continue
+        seen = in_frames(values, limits.size_px, np.broadcast_to(direction(*place), (len(times), 3)))
+        found = runs(seen & (values[:, 3] < 200.0), times, 0.5)  # a globe shows its foot
+        if found:
+            length = sum(b - a for a, b in found)
+            cure = Cure("Look higher", "cut.lift", found[0][0]) if lift else None
+            out.append(
+                Finding(
+                    desk="reframe", kind=kind, level=Level.NOTE, title=title, value=length, unit="s", start_s=found[0][0], end_s=found[0][1],
+                    reason=reason, cure=cure,
+                )
+            )  # fmt: skip
+    return out
+
+
+def _pans(course: Course, timeline: Timeline, times: Array, values: Array, limits: Limits) -> list[Finding]:
+    speed = speed_deg_s(course, times) * timeline.speed(times)
     limit = np.minimum(values[:, 3], 170.0) * limits.pan_share_s
     out = []
     for start, end in runs(speed > limit, times, QUICK_TURN_S):
@@ -124,6 +164,7 @@ def _subject(times: Array, values: Array, limits: Limits, track: Track, subject:
                 start_s=lost_to_sight[0][0], end_s=lost_to_sight[-1][1], reason="It was not found in the pictures there; point at it, and it is followed anew.",
             )
         )  # fmt: skip
+    out += _placed(times, values, limits, track, subject, where, seen)
     away = runs(~seen & known, times, 1.0)
     if away and seen.any():
         lost = sum(b - a for a, b in away)
@@ -131,6 +172,42 @@ def _subject(times: Array, values: Array, limits: Limits, track: Track, subject:
             Finding(
                 desk="reframe", kind="away", level=Level.NOTE, title=f"{subject} out of frame", value=lost, unit="s", start_s=away[0][0],
                 end_s=away[-1][1], reason=f"In {len(away)} stretch{'es' if len(away) > 1 else ''} of the cut.",
+                cure=Cure("Hold on to it there", "cut.hold", away[0][0]),
+            )
+        )  # fmt: skip
+    return out
+
+
+def _placed(
+    times: Array, values: Array, limits: Limits, track: Track, subject: str, where: Array, seen: NDArray[np.bool_]
+) -> list[Finding]:
+    """A subject that the frame's edge cuts, or that is too small to be seen."""
+    if track.size_deg is None:
+        return []
+    tall = (
+        np.radians(track.size_deg)
+        * lens.focal_per_width(values[:, 3], values[:, 4])
+        * limits.size_px[0]
+        / limits.size_px[1]
+    )
+    out = []
+    margin = values.copy()  # a frame that is smaller by half the subject all round
+    margin[:, 3] = np.clip(values[:, 3] - 0.5 * track.size_deg, lens.FOV_MIN_DEG, None)
+    cut = runs(seen & ~in_frames(margin, limits.size_px, where) & (tall > SMALL_SHARE) & (tall < 0.9), times, 0.4)
+    if cut:
+        out.append(
+            Finding(
+                desk="reframe", kind="edge", level=Level.NOTE, title=f"{subject} cut by the edge", value=sum(b - a for a, b in cut), unit="s",
+                start_s=cut[0][0], end_s=cut[0][1], reason="Half in, half out: show all of it or none.", cure=Cure("Wider there", "cut.wider", cut[0][0]),
+            )
+        )  # fmt: skip
+    small = runs(seen & (tall < SMALL_SHARE) & (values[:, 3] < 200.0), times, 1.5)
+    if small:
+        least = float(tall[(times >= small[0][0]) & (times <= small[0][1])].min()) * 100.0
+        out.append(
+            Finding(
+                desk="reframe", kind="small", level=Level.NOTE, title=f"{subject} small", value=least, limit=SMALL_SHARE * 100.0, unit="% of the height",
+                digits=0, start_s=small[0][0], end_s=small[0][1], reason="Closer, it would be seen.", cure=Cure("Closer there", "cut.closer", small[0][0]),
             )
         )  # fmt: skip
     return out

@@ -53,6 +53,9 @@ class Board(QWidget):
         self.fly = button(
             "Fly", lambda: None, tip="The take plays, a hand leads the view, and what is seen becomes keyframes (Y)"
         )
+        self.propose = button(
+            "Propose…", lambda: None, tip="Paths of different kinds to begin from, each with its reason (Q)"
+        )
         self.bars = {
             name: button(words, lambda name=name: self.turn_bar(name), tip=tip)  # type: ignore[misc]
             for name, words, tip in (
@@ -96,7 +99,7 @@ class Board(QWidget):
         column.addLayout(cells)
         column.addWidget(self.looks)
         column.addLayout(row(self.shapes, self.alone, spacing=10))
-        line = row(self.play, self.fly, self.cuts, spacing=8, stretch=False)
+        line = row(self.play, self.fly, self.propose, self.cuts, spacing=8, stretch=False)
         line.setStretch(line.indexOf(self.cuts), 9)  # a cut's name wants the room, where there is some
         column.addLayout(line)
         column.addLayout(row(*self.bars.values(), spacing=8, stretch=False))

@@ -11,10 +11,21 @@ from glintor.desktop.charts.scale import Scale
 from glintor.desktop.reframe.course_lines import CourseLines
 from glintor.desktop.reframe.course_sheet import THIN_PX, TOP
 from glintor.reframing.moves import KINDS
-from glintor.reframing.review import JERK_DEG_S3
+from glintor.reframing.review_motion import JERK_DEG_S3
 
 _PENNANT_PX = 6.0
-_NO_BRACKET = ("soft", "away", "lost", "unknown")  # of the whole cut, or told by a line of its own
+_NO_BRACKET = (
+    "soft",
+    "away",
+    "lost",
+    "unknown",
+    "stretch",
+    "busy",
+    "still",
+    "sun",
+    "filmer",
+    "stick",
+)  # of the whole cut, or told by a line of its own
 
 
 class CourseChart(CourseLines):

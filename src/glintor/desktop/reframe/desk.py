@@ -2,8 +2,6 @@
 
 from collections.abc import Callable, Sequence
 
-import numpy as np
-from numpy.typing import NDArray
 from PyQt6.QtCore import pyqtSignal
 from PyQt6.QtWidgets import QVBoxLayout, QWidget
 
@@ -20,9 +18,12 @@ from glintor.desktop.reframe.hold_work import HoldWork
 from glintor.desktop.reframe.key_work import KeyWork
 from glintor.desktop.reframe.known import Known
 from glintor.desktop.reframe.move_work import MoveWork
+from glintor.desktop.reframe.picking import Picking
 from glintor.desktop.reframe.player import Player
 from glintor.desktop.reframe.plotting import Plotting
+from glintor.desktop.reframe.proposing import Proposing
 from glintor.desktop.reframe.screen import Drawn, Request, Screen
+from glintor.desktop.reframe.trial import Trial
 from glintor.desktop.reframe.wiring import connect
 from glintor.desktop.sphere_view import SphereMarks
 from glintor.errors import GlintorError
@@ -36,8 +37,6 @@ from glintor.reframing import edits
 from glintor.reframing.cut import Cut
 from glintor.reframing.looks import Look
 from glintor.review import lie_of, reframing
-from glintor.sphere.equirect import direction
-from glintor.sphere.turn import Sight, turned
 from glintor.sphere.view import View, as_set, true_width_px, within_limits
 
 _GLANCE_MS = 200
@@ -69,8 +68,10 @@ class ReframeDesk(Desk):
         self._findings: list[Finding] = []
         self._reviewed: object = None
         self.plotting = Plotting(self.hand, self.known)
-        self.picking: Callable[[NDArray[np.float64]], bool] | None = None
+        self.picking = Picking(self.hand, self.known, self.point_at)
         self.move_work = MoveWork(document, self.hand, self.known, self.plotting, self.work, self.go_to, self.said.emit)
+        self.trial = Trial(self.hand, self.known, self.work, self.go_to, self.said.emit, self._show_trial)
+        self.proposing = Proposing(self)
         self.flying = Flying(self, self.board.fly_bar)
         page = QVBoxLayout(self)
         page.setContentsMargins(0, 0, 0, 0)
@@ -102,25 +103,6 @@ class ReframeDesk(Desk):
         if self.hand.look is not None:
             self.hand.look = None
             self.draw()
-
-    def pick_points(self, picked: "Callable[[NDArray[np.float64]], bool]") -> None:
-        """The next clicks on the unrolled sphere are given to `picked` as directions in the picture, until it wants no more."""
-        self.picking = picked
-
-    def stop_picking(self) -> bool:
-        """Leaves it; whether points were asked for."""
-        was, self.picking = self.picking is not None, None
-        return was
-
-    def clicked(self, yaw_deg: float, pitch_deg: float) -> None:
-        if self.picking is None:
-            self.point_at(yaw_deg, pitch_deg)
-            return
-        look = direction(yaw_deg, pitch_deg)
-        if self.known.turns is not None:
-            look = look @ self.known.turns.at(self.hand.now_s)
-        if not self.picking(look):
-            self.picking = None
 
     def point_at(self, yaw_deg: float, pitch_deg: float) -> None:
         shown = within_limits(self.hand.shown_view(), yaw_deg=yaw_deg, pitch_deg=pitch_deg)
@@ -229,6 +211,7 @@ class ReframeDesk(Desk):
     def refresh(self) -> None:
         cut, take = self.hand.cut, self.hand.take
         self.hand.follow()
+        self.trial.follow()
         self.board.list_cuts(*self.hand.cuts())
         self.shapes.show_value(self.hand.shape)
         self.board.show_looks(self.document.project.kit.looks)
@@ -364,15 +347,6 @@ class ReframeDesk(Desk):
             asked = Request(self.hand.now_s, shown, self.preview_px, until_s, sphere=True, turns=self.known.turns)
             self.projector.ask(asked)
 
-    def still_wanted(self) -> tuple[Footage, Sight, tuple[int, int], float] | None:
-        """Footage, what is looked at, size and moment, for a picture of the frame in sight."""
-        footage, now_s = self.projector.footage, self.hand.now_s
-        if footage is None:
-            return None
-        view = self.hand.shown_view()
-        sight = view if self.known.turns is None else turned(view, self.known.turns.at(now_s))
-        return footage, sight, self.hand.shape.size_px, now_s
-
     def show_drawn(self, drawn: Drawn) -> None:
         if drawn.sphere is not None:  # it comes once for each moment, whatever became of the frame's size since
             self.sphere.show_picture(marks.image(drawn.sphere))
@@ -387,16 +361,32 @@ class ReframeDesk(Desk):
 
     # Findings
     def findings(self) -> Sequence[Finding]:
-        return self._findings
+        return self.trial.told(self._findings)
 
     def show_place(self, finding: Finding) -> None:
         if finding.start_s == finding.start_s:
             self.go_to(finding.start_s)
 
     def apply(self, cure: Cure) -> None:
-        finding = next((f for f in self._findings if f.cure == cure), None)
-        if cure.field == "cut.spread" and finding is not None:
-            self.work.spread(cure.label, finding.start_s, finding.end_s, float(cure.value))
+        """Shows what a cure would do; chosen again it is taken."""
+        same = [
+            f
+            for f in self._findings
+            if f.cure is not None and f.cure.field == cure.field and f.cure.value == cure.value
+        ]
+        finding = next(iter(same), None)
+        if finding is not None:
+            self.trial.choose(finding)
+
+    def _show_trial(self) -> None:
+        """Draws the path that is only tried, or the cut's own again."""
+        cut, take = self.hand.cut, self.hand.take
+        if cut is not None and take is not None:
+            self._show_course(cut, take)
+            self._show_figures()
+            self.draw()
+            self._play_on(cut)
+        self.findings_changed.emit()
 
     def leave(self) -> None:
         self.player.stop()

@@ -218,7 +218,7 @@ class Flying(QObject):
             zoom_alone=self._zoomed,
             targets=hand.targets,
         )
-        hand.ghost = flight.course
+        hand.ghost, hand.ghost_words = flight.course, "as flown"
         self._laid = cut
         self._desk.work.edit_cut("Fly", cut, ("fly", self._number))
         at = flight.time_s

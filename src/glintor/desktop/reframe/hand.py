@@ -46,6 +46,7 @@ class Hand:
         self.alone = False
         self.instead: Course | None = None
         self.ghost: Course | None = None
+        self.ghost_words = "as flown"
         self._on: object = None  # the cut or take that marks and chosen keyframes belong to
         self._first: dict[object, Cut] = {}
         self._fresh: tuple[object, Cut] | None = None

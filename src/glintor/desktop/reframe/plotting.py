@@ -43,7 +43,7 @@ class Plotting:
             other=self._kept(("other", other), lambda: shared(other, known.targets))
             if other is not None
             else hand.ghost,
-            other_words=hand.compared[0] if hand.compared is not None else "as flown",
+            other_words=hand.compared[0] if hand.compared is not None else hand.ghost_words,
             holds=_holds(cut, take),
             tracks={name or subject_of(take): track for name, track in known.tracks.items()},
             lie=self.lie,

@@ -1,0 +1,162 @@
+"""What is found of a path, that each cure mends it, and proposals that differ in kind."""
+
+import numpy as np
+import pytest
+from msgspec.structs import replace
+
+from glintor.reframing.course import course_of, shared
+from glintor.reframing.cures import cured
+from glintor.reframing.cut import Cut
+from glintor.reframing.following import followed
+from glintor.reframing.motion import motion_of
+from glintor.reframing.path import Keyframe
+from glintor.reframing.proposals import Given, part_taken, proposals
+from glintor.reframing.review import Limits, review_path
+from glintor.reframing.track import LOST, SURE, found_track
+from glintor.sphere.equirect import direction
+from glintor.sphere.lens import radius
+from glintor.sphere.view import View, in_frames
+
+LIMITS = Limits(pan_share_s=0.15, source_width_px=7680, seam_band_deg=None)
+
+
+def cut_of(*keys, out_s=20.0):
+    return Cut(id="c", name="c", take_id="t", in_s=0.0, out_s=out_s, keys=keys)
+
+
+def key(time_s, yaw=0.0, pitch=0.0, fov=80.0, **more):
+    return Keyframe(time_s=time_s, yaw_deg=yaw, pitch_deg=pitch, fov_deg=fov, **more)
+
+
+def found(cut, track=None, limits=LIMITS, targets=None):
+    course = course_of(cut, "16:9", (1920, 1080), targets=targets or {})
+    return {f.kind: f for f in review_path(course, cut.timeline, limits, track, "Mira", cut)}
+
+
+def walker(size_deg=20.0, lost=(9.0, 11.0), length_s=20.0):
+    times = np.arange(0.0, length_s, 0.1)
+    state = np.where((times > lost[0]) & (times < lost[1]), LOST, SURE)
+    return found_track([(t, 8.0 * t - 60.0, -4.0, size_deg, int(s)) for t, s in zip(times, state, strict=True)])
+
+
+CASES = {
+    "jerk": (cut_of(key(0), key(3), key(4.4, 90.0), key(9, 90.0)), None),
+    "roll": (cut_of(key(0), key(3), key(4.2, roll_deg=60.0), key(9, roll_deg=60.0)), None),
+    "zoom": (cut_of(key(0, fov=110), key(3, fov=110), key(4.2, fov=25), key(9, fov=25)), None),
+    "horizon": (cut_of(key(0, roll_deg=6.0), key(6, roll_deg=6.0)), None),
+    "stretch": (cut_of(key(0, fov=115.0, bend=0.0)), None),
+    "busy": (cut_of(*(key(float(n), 12.0 * (n % 3)) for n in range(9)), out_s=9.0), None),
+    "still": (cut_of(key(0)), None),
+    "away": (cut_of(key(0, -60.0), out_s=18.0), walker()),
+    "edge": (cut_of(key(0, -31.0, fov=60.0), out_s=4.0), walker(size_deg=18.0)),
+    "small": (cut_of(key(0, 20.0, fov=120.0)), walker(size_deg=2.0)),
+}
+
+
+@pytest.mark.parametrize("kind", CASES)
+def test_each_finding_is_told_with_its_number_and_its_cure_mends_it(kind):
+    cut, track = CASES[kind]
+    finding = found(cut, track)[kind]
+    assert finding.value == finding.value and finding.end_s > finding.start_s and finding.cure is not None
+    subject = None
+    if track is not None:
+        from glintor.reframing.anchor import Anchor
+
+        subject = followed(
+            Anchor(id="s", on="subject"), track.time_s, track.yaw_deg, track.pitch_deg, known=track.known
+        )
+    new = cured(cut, finding, {}, step_s=0.04, duration_s=60.0, subject=subject)
+    assert new is not None and new != cut
+    targets = {a.id: subject for a in new.anchors}
+    after = found(new, track, targets=targets).get(kind)
+    assert (
+        after is None
+        or abs(after.value - after.limit) < 0.75 * abs(finding.value - finding.limit)
+        or after.value < 0.6 * finding.value
+    )
+
+
+def test_softening_moves_no_hold():
+    cut, _ = CASES["jerk"]
+    new = cured(cut, found(cut)["jerk"], {}, step_s=0.04, duration_s=60.0)
+    assert [k.time_s for k in new.keys] == [k.time_s for k in cut.keys]
+    at = np.concatenate([np.linspace(0.0, 3.0, 30), np.linspace(4.4, 20.0, 60)])
+    assert shared(new).values(at) == pytest.approx(shared(cut).values(at), abs=1e-9)
+    times = np.linspace(2.5, 5.0, 200)
+    before, after = (motion_of(shared(c), times).jerk_deg_s3.max() for c in (cut, new))
+    assert after < 0.75 * before
+
+
+def test_stretch_is_how_the_lens_itself_draws():
+    for bend, fov in ((0.0, 115.0), (0.2, 130.0)):
+        view = View(fov_deg=fov, bend=bend)
+        step = 1e-4
+        drawn = (radius(fov / 2 + step, bend) - radius(fov / 2 - step, bend)) / (2 * np.radians(step))
+        finding = found(cut_of(Keyframe.of(0.0, view)))["stretch"]
+        assert finding.value == pytest.approx(float(drawn), rel=1e-3)
+
+
+def test_sun_and_foot_in_the_frame_are_told_and_a_calm_path_has_nothing():
+    limits = Limits(pan_share_s=0.15, source_width_px=7680, seam_band_deg=None, sun=(20.0, 15.0), foot=(0.0, -40.0))
+    low = found(cut_of(key(0, pitch=-25.0), out_s=8.0), limits=limits)
+    assert "stick" in low and "sun" not in low
+    assert "sun" in found(cut_of(key(0, 10.0, 5.0), out_s=8.0), limits=limits)
+    lifted = cured(cut_of(key(0, pitch=-25.0), out_s=8.0), low["stick"], {}, step_s=0.04, duration_s=8.0)
+    assert "stick" not in found(lifted, limits=limits)
+    calm = cut_of(key(0), key(3), key(7, 25.0, arrives="soft"), key(12, 25.0), out_s=12.0)
+    assert found(calm) == {}
+
+
+# Proposals
+def given(**more):
+    return Given(cut_of(key(0)), View(yaw_deg=10.0), **more)
+
+
+def test_there_are_four_and_more_of_different_kinds_each_with_a_reason():
+    plain = proposals(given())
+    assert len(plain) >= 4 and all(p.reason.endswith(".") for p in plain)
+    full = proposals(given(track=walker(), subject="Mira", sun_deg=-50.0, marks_s=(6.0,)))
+    assert [p.name for p in full] == ["Follow", "Look about and return", "Reveal", "Wide and still", "Planet"]
+    assert "90%" in full[0].reason and "Mira" in full[0].reason and "first marked moment" in full[2].reason
+    paths = [shared(p.cut).values(np.linspace(0, 20, 50)) for p in full if not p.cut.anchors]
+    for n, one in enumerate(paths):
+        assert all(np.abs(one - other).max() > 10.0 for other in paths[n + 1 :])
+
+
+def test_proposals_keep_what_they_promise():
+    track = walker()
+    full = {p.name: p.cut for p in proposals(given(track=track, sun_deg=-50.0, marks_s=(6.0,)))}
+    about = shared(full["Look about and return"])
+    assert direction(*[about.at(0.0).yaw_deg, 0.0]) == pytest.approx(direction(about.at(20.0).yaw_deg, 0.0), abs=1e-9)
+    turned = about.values(np.linspace(0, 20, 200))[:, 0]
+    assert turned.min() < about.at(0.0).yaw_deg - 60.0 and turned.max() < 0.0  # the sun is on the right
+    assert abs(about.at(6.0).yaw_deg - about.at(0.0).yaw_deg) < 1e-6  # nothing marked is missed
+    reveal = shared(full["Reveal"]).at(6.0)
+    assert abs(reveal.yaw_deg - float(track.at(np.array([6.0])).yaw_deg[0])) < 3.0
+    wide = full["Wide and still"]
+    assert len(wide.keys) == 1
+    short = walker(length_s=10.0, lost=(30.0, 31.0))
+    times = np.linspace(0.0, 9.5, 60)
+    held = next(p for p in proposals(replace_given(short)) if p.name == "Wide and still").cut
+    there = short.at(times)
+    assert in_frames(shared(held).values(times), (1920, 1080), direction(there.yaw_deg, there.pitch_deg)).all()
+    globe = shared(full["Planet"]).at(0.0)
+    assert globe.pitch_deg == -90.0 and globe.bend == 1.0
+
+
+def replace_given(track):
+    return Given(cut_of(key(0), out_s=9.6), View(), track=track)
+
+
+def test_a_part_of_a_proposal_is_taken_and_the_rest_stays():
+    cut = cut_of(key(0), key(8, 40.0), key(18, 60.0))
+    planet = next(p for p in proposals(Given(cut, View())) if p.name == "Planet").cut
+    new = part_taken(cut, planet, (2.0, 5.0))
+    assert [k for k in new.keys if k.time_s in (0.0, 8.0, 18.0)] == list(cut.keys)
+    a, b = shared(new), shared(planet)
+    for time in (2.0, 5.0):
+        assert a.at(time).pitch_deg == pytest.approx(b.at(time).pitch_deg, abs=1e-6)
+    follow = next(p for p in proposals(Given(cut, View(), track=walker())) if p.name == "Follow").cut
+    mixed = part_taken(cut, follow, (2.0, 5.0))
+    assert mixed.anchors == follow.anchors and [bool(k.on) for k in mixed.keys] == [False, True, False, False]
+    assert replace(mixed, anchors=()) != cut
