@@ -1,9 +1,13 @@
 """Films from cuts on the Export desk."""
 
+import pytest
+from msgspec.structs import replace
 from PyQt6.QtCore import Qt
 from PyQt6.QtTest import QTest
 
+from glintor.project.clocks import same_moment
 from glintor.project.films import length_s
+from glintor.project.take import Heard
 
 
 def test_a_film_is_built_joined_ordered_measured_and_rendered(window, settle, monkeypatch):
@@ -40,3 +44,53 @@ def test_a_film_is_built_joined_ordered_measured_and_rendered(window, settle, mo
     for _ in range(3):
         strip.take_out()
     assert document.project.films == () and strip.film is None
+
+
+def test_several_views_in_one_picture_are_chosen_and_the_other_camera_takes_over(window, settle, qtbot):
+    window.show_desk(4)
+    settle()
+    reframe, document = window.reframe, window.document
+    before = document.shot
+    reframe.go_to(4.0)
+    QTest.keyClick(window, "i")
+    bar = reframe.board.beside_bar
+    assert bar.isVisible()
+    bar.kind_chosen.emit("inset")
+    settle()
+    assert document.cut.beside.kind == "inset" and len(document.shot.cuts) == 2
+    view = reframe.hand.shown_view()
+    parts = reframe.hand.parts(document.cut, 4.0, view, (640, 360))
+    assert [part.size_px for _, part in parts] == [(640, 360), (192, 108)]
+    assert abs((parts[1][0].yaw_deg - view.yaw_deg + 180) % 360 - 180) == 180.0
+    bar.changed.emit("corner", "upper left")
+    assert document.cut.beside.corner == "upper left"
+    bar.kind_chosen.emit("side")
+    settle()
+    assert reframe.hand.frame_px == (960, 1080)
+    reframe.work.nudge("fov_deg", -5.0)
+    assert reframe.hand.shown_view().fov_deg < view.fov_deg
+    while document.shot != before:
+        document.undo()
+    with qtbot.waitSignal(reframe.said) as said:
+        reframe.beside_work.other_camera()
+    assert "No other take" in said.args[0]
+
+
+def test_the_other_camera_takes_over_at_the_same_moment(window, settle):
+    window.show_desk(4)
+    settle()
+    reframe, document = window.reframe, window.document
+    first = document.take
+    other = replace(first, id="second", name="Second camera", heard=(Heard(of=first.id, offset_s=-1.5),))
+    document.edit_shot("Another take", lambda s: replace(s, takes=(*s.takes, other)))
+    settle()
+    cut, bearing = document.cut, None
+    reframe.go_to(4.0)
+    bearing = reframe.hand.path_view().yaw_deg
+    wanted = same_moment(first, other, 4.0)
+    QTest.keyClick(window, "o")
+    settle()
+    ended = next(c for c in document.shot.cuts if c.id == cut.id)
+    assert ended.out_s == pytest.approx(4.0) and document.take.id == "second"
+    assert document.cut.in_s == pytest.approx(wanted) and reframe.hand.now_s == pytest.approx(wanted, abs=0.05)
+    assert document.cut.keys[0].yaw_deg == pytest.approx(bearing)

@@ -14,7 +14,7 @@ from glintor.media.picture import write_picture
 from glintor.media.probe import probe
 from glintor.media.read import ClipReader
 from glintor.media.sound import RATE_HZ, whole_sound
-from glintor.pixels.picture import Flat, Inset
+from glintor.pixels.picture import Flat, Tiled
 from glintor.pixels.reproject import Reprojector
 from glintor.pixels.yuv import blank
 from glintor.reframing.retime import Stretch
@@ -72,7 +72,7 @@ def test_a_picture_in_a_picture_is_both_pictures(tmp_path):
     write_picture(tmp_path / "a.png", smooth_sphere(512))
     footage = open_footage(tmp_path / "a.png")
     rear = looking(View(yaw_deg=180.0, fov_deg=70.0), (64, 36))
-    inset = Inset(looking(), rear, (91, 50))
+    inset = Tiled(looking().size_px, [(looking(), (0, 0)), (rear, (91, 50))])
     film = Film(
         strands=(Strand(footage=footage, pictures=(inset, looking()), end_s=0.2),),
         packings=(Packing(tmp_path / "both.mp4", SHARP), Packing(tmp_path / "plain.mp4", SHARP)),
@@ -89,4 +89,4 @@ def test_a_picture_in_a_picture_is_both_pictures(tmp_path):
     outside[44:92, 84:160] = False
     assert np.abs(both.y.astype(int) - plain.y)[outside].mean() < 1.0
     with pytest.raises(ValueError, match="does not lie inside"):
-        Inset(looking(), rear, (120, 50))
+        Tiled(looking(), rear, (120, 50))

@@ -106,6 +106,8 @@ ACTIONS = (
             ("hold.bar", "Hold the view on…", "F", lambda w: w.reframe.board.turn_bar("hold")),
             ("path.propose", "Paths to begin from…", "Q", lambda w: w.reframe.proposing.open()),
             ("trial.take", "Take what is tried", "Shift+Return", lambda w: w.reframe.trial.take()),
+            ("beside.bar", "Several views in one picture…", "I", lambda w: w.reframe.board.turn_bar("beside")),
+            ("cut.camera", "Go over to the other camera here", "O", lambda w: w.reframe.beside_work.other_camera()),
             ("move.bar", "Ready moves…", "V", lambda w: w.reframe.open_moves()),
             ("move.dissolve", "Dissolve the move into keyframes", "", lambda w: w.reframe.move_work.dissolve()),
             ("move.remove", "Remove the move", "", lambda w: w.reframe.move_work.remove()),

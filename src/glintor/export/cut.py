@@ -14,7 +14,8 @@ from glintor.export.render import RenderResult, render_films
 from glintor.media.encoding import Encoding
 from glintor.media.footage import Footage, open_footage
 from glintor.media.orientation import orientation_of
-from glintor.pixels.picture import Dipped, Picture, Smeared
+from glintor.pixels.picture import Dipped, Flat, Picture, Smeared, Tiled
+from glintor.pixels.reproject import Filter
 from glintor.project import model
 from glintor.project.clocks import Sound, instead_of, sound_of
 from glintor.project.films import pieces_of
@@ -24,6 +25,8 @@ from glintor.project.identity import proven_clips
 from glintor.project.model import Project, Shot, take_of
 from glintor.project.store import footage_of
 from glintor.project.take import Recorder, Take
+from glintor.reframing.beside import parts_of
+from glintor.reframing.course import Course, course_of
 from glintor.reframing.cut import Cut
 from glintor.reframing.joins import Join, Seam
 from glintor.sphere.turn import TurnTrack
@@ -76,7 +79,9 @@ def render_cuts(
         take = take_of(shot, take_id)
         footage = _footage(project_file, take, stop)
         with_it = _With.of(project_file, project, take, footage, mine, stop)
-        films = [_film(footage, with_it, cut, [w.form for w in wanted if w.cut.id == cut.id]) for cut in mine]
+        films = [
+            _film(footage, with_it, cut, [w.form for w in wanted if w.cut.id == cut.id], shot=shot) for cut in mine
+        ]
         done = render_films(films, keep=keep, report=share, stop=stop)
         results |= {cut.id: result for cut, result in zip(mine, done, strict=True)}
     return results
@@ -107,7 +112,7 @@ def render_joined(
         key = (shot.id, cut.take_id)
         before = joins[n] if n else None
         ends = _Ends(before, joins[n + 1], last)
-        films.append(_film(footages[key], with_it[key], cut, forms, ends))
+        films.append(_film(footages[key], with_it[key], cut, forms, ends, shot=shot))
         last = (cut, with_it[key])
     keep = footage_of(project_file, project.shots)
     return render_films([joined(films)], keep=keep, report=report, stop=stop)[0]
@@ -161,7 +166,9 @@ def _heard(project_file: Path, sounds: Sequence[Recorder], take: Take, footage: 
     return sound_of(project_file, sounds, take, footage) if instead_of(take, sounds) is not None else None
 
 
-def _film(footage: Footage, with_it: _With, cut: Cut, forms: Sequence[Form], ends: _Ends = _Ends()) -> Film:
+def _film(
+    footage: Footage, with_it: _With, cut: Cut, forms: Sequence[Form], ends: _Ends = _Ends(), *, shot: Shot
+) -> Film:
     """What the engine needs to know of a cut. Raises InputError where it is held on something that nobody knows."""
     targets, missing = targets_of(cut, with_it.around)
     if missing:
@@ -169,14 +176,16 @@ def _film(footage: Footage, with_it: _With, cut: Cut, forms: Sequence[Form], end
             f"{cut.name} cannot be drawn as it is meant: {missing[0]}", advice="", unharmed="Nothing was written."
         )
     seams = [ends.seam(cut, f.shape) for f in forms]
-    outputs = tuple(
-        Output(
-            target=f.target,
-            size_px=f.shape.size_px,
-            course=course_for(cut, f.shape, with_it.turns, targets).joined(seam, cut.in_s),
-            encoding=f.encoding,
+    others = others_of(shot, cut)
+    courses = [
+        course_of(cut, f.shape.name, _own_px(cut, others, f.shape), targets=targets, turns=with_it.turns).joined(
+            s, cut.in_s
         )
-        for f, seam in zip(forms, seams, strict=True)
+        for f, s in zip(forms, seams, strict=True)
+    ]
+    outputs = tuple(
+        Output(target=f.target, size_px=f.shape.size_px, course=course, encoding=f.encoding)
+        for f, course in zip(forms, courses, strict=True)
     )
     film = film_of(
         footage,
@@ -190,7 +199,10 @@ def _film(footage: Footage, with_it: _With, cut: Cut, forms: Sequence[Form], end
     )
     strand = film.strands[0]
     frame_s = float(1 / footage.rate)
-    pictures = tuple(_at_joins(p, seam, frame_s) for p, seam in zip(strand.pictures, seams, strict=True))
+    pictures = tuple(
+        _at_joins(_with_others(p, course, footage, with_it, cut, others, f.shape), seam, frame_s)
+        for p, course, f, seam in zip(strand.pictures, courses, forms, seams, strict=True)
+    )
     carry_s = ends.before.carry_s if ends.before is not None else 0.0
     return replace(film, strands=(replace(strand, pictures=pictures, carry_s=carry_s),))
 
@@ -200,3 +212,36 @@ def _at_joins(picture: Picture, seam: Seam, frame_s: float) -> Picture:
     if seam.plain:
         return picture
     return Dipped(Smeared(picture, lambda t: seam.exposed(t, frame_s)), seam.brightness)
+
+
+def others_of(shot: Shot, cut: Cut) -> list[Cut]:
+    """The cuts whose views a cut's picture shows besides its own; none where one of them is gone."""
+    if cut.beside is None:
+        return []
+    there = {c.id: c for c in shot.cuts if c.take_id == cut.take_id}
+    found = [there[name] for name in cut.beside.cuts if name in there]
+    return found if len(found) == (2 if cut.beside.kind == "bands" else 1) else []
+
+
+def _own_px(cut: Cut, others: Sequence[Cut], shape: Format) -> tuple[int, int]:
+    """How large a cut's own view is in its picture."""
+    if cut.beside is None or not others:
+        return shape.size_px
+    return parts_of(cut.beside, shape.size_px)[0].size_px
+
+
+def _with_others(
+    picture: Picture, course: Course, footage: Footage, with_it: _With, cut: Cut, others: Sequence[Cut], shape: Format
+) -> Picture:
+    """A picture with the other views in it."""
+    if cut.beside is None or not others:
+        return picture
+    own, *rest = parts_of(cut.beside, shape.size_px)
+    tiles: list[tuple[Picture, tuple[int, int]]] = [
+        (Flat(own.size_px, course.sight, Filter.FINE, shows=footage.shows), own.corner_px)
+    ]
+    for other, part in zip(others, rest, strict=True):
+        targets, _ = targets_of(other, with_it.around)
+        theirs = course_of(other, "", part.size_px, targets=targets, turns=with_it.turns)
+        tiles.append((Flat(part.size_px, theirs.sight, Filter.FINE, shows=footage.shows), part.corner_px))
+    return Tiled(shape.size_px, tiles)

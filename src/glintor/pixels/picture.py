@@ -1,6 +1,6 @@
 """A picture: what can be drawn of a sphere at a moment. Preview, stills and export draw the same ones."""
 
-from collections.abc import Callable
+from collections.abc import Callable, Sequence
 from typing import Any, Protocol
 
 import numpy as np
@@ -127,23 +127,25 @@ def drawn(picture: Picture, sphere: Sphere, time_s: float = 0.0, *, deep: bool =
     return out
 
 
-class Inset:
-    """A picture with a smaller one in it, its upper left corner at even pixels (x, y)."""
+class Tiled:
+    """A picture of parts, each drawn into its own place, later ones over earlier ones; their upper left corners lie at even pixels."""
 
-    def __init__(self, base: Picture, over: Picture, corner_px: tuple[int, int]) -> None:
-        (width, height), (inner, tall), (x, y) = base.size_px, over.size_px, corner_px
-        if x < 0 or y < 0 or x + inner > width or y + tall > height:
-            raise ValueError(f"A picture of {inner}x{tall} at {x}, {y} does not lie inside one of {width}x{height}")
-        self._base, self._over, self._corner = base, over, (x // 2 * 2, y // 2 * 2)
+    def __init__(self, size_px: tuple[int, int], parts: Sequence[tuple[Picture, tuple[int, int]]]) -> None:
+        self._size = width, height = size_px
+        self._parts = [(picture, (x // 2 * 2, y // 2 * 2)) for picture, (x, y) in parts]
+        for picture, (x, y) in self._parts:
+            inner, tall = picture.size_px
+            if x < 0 or y < 0 or x + inner > width or y + tall > height:
+                raise ValueError(f"A picture of {inner}x{tall} at {x}, {y} does not lie inside one of {width}x{height}")
 
     @property
     def size_px(self) -> tuple[int, int]:
-        return self._base.size_px
+        return self._size
 
     def draw(self, sphere: Sphere, time_s: float, out: Yuv) -> None:
-        self._base.draw(sphere, time_s, out)
-        (x, y), (width, height) = self._corner, self._over.size_px
         across, down = out.y.shape[1] // out.u.shape[1], out.y.shape[0] // out.u.shape[0]
-        luma = out.y[y : y + height, x : x + width]
-        colour = (slice(y // down, (y + height) // down), slice(x // across, (x + width) // across))
-        self._over.draw(sphere, time_s, Yuv(luma, out.u[colour], out.v[colour], out.tags, out.bits))
+        for picture, (x, y) in self._parts:
+            width, height = picture.size_px
+            luma = out.y[y : y + height, x : x + width]
+            colour = (slice(y // down, (y + height) // down), slice(x // across, (x + width) // across))
+            picture.draw(sphere, time_s, Yuv(luma, out.u[colour], out.v[colour], out.tags, out.bits))

@@ -6,6 +6,7 @@ import msgspec
 from msgspec import Meta
 
 from glintor.reframing.anchor import Anchor
+from glintor.reframing.beside import Beside
 from glintor.reframing.path import Keyframe
 from glintor.reframing.retime import Stretch, Timeline
 from glintor.sphere.view import View
@@ -69,6 +70,7 @@ class Cut(msgspec.Struct, frozen=True, kw_only=True, forbid_unknown_fields=True)
     """One flat film out of a take: in, out, the path, where its speed changes, and what a shape has of its own.
 
     anchors  what its keyframes may be held on; moves: ready moves that some of them belong to
+    beside what else its picture shows
     blur   where it is sped up, a film frame is the mean of what it skips
     sound  where the speed changes: kept at pitch where mild, muted, or no track
     """
@@ -82,6 +84,7 @@ class Cut(msgspec.Struct, frozen=True, kw_only=True, forbid_unknown_fields=True)
     anchors: tuple[Anchor, ...] = ()
     moves: tuple[Move, ...] = ()
     own: tuple[Own, ...] = ()
+    beside: Beside | None = None
     speeds: tuple[Stretch, ...] = ()
     blur: bool = True
     sound: Literal["pitch", "mute", "none"] = "pitch"

@@ -7,6 +7,7 @@ from PyQt6.QtWidgets import QBoxLayout, QCheckBox, QGridLayout, QHBoxLayout, QVB
 
 from glintor.desktop.controls import Chips, Number, button, choice, offer, row
 from glintor.desktop.frame_view import FrameView
+from glintor.desktop.reframe.beside_bar import BesideBar
 from glintor.desktop.reframe.course import Course
 from glintor.desktop.reframe.fly_bar import FlyBar
 from glintor.desktop.reframe.hold_bar import HoldBar
@@ -73,7 +74,7 @@ class Board(QWidget):
             "Recording…", lambda: None, tip="What this recording is, its horizon, lenses and sound (F10)"
         )
         self.pace, self.key_bar, self.hold_bar, self.fly_bar = PaceBar(), KeyBar(), HoldBar(), FlyBar()
-        self.move_bar = MoveBar()
+        self.move_bar, self.beside_bar = MoveBar(), BesideBar()
         self.angles = {field: Number(*how, bare=True) for field, how in _ANGLES.items()}
         self._asked = ""
         self._own_looks: tuple[Look, ...] = ()
@@ -121,7 +122,7 @@ class Board(QWidget):
         under.setContentsMargins(0, 0, 0, 0)
         under.setSpacing(_GAP_PX)
         under.addWidget(self.course, 1)
-        for bar in (self.key_bar, self.hold_bar, self.fly_bar, self.move_bar, self.pace):
+        for bar in (self.key_bar, self.hold_bar, self.fly_bar, self.move_bar, self.beside_bar, self.pace):
             under.addWidget(bar)
         self._split = Split("pictures and course", Qt.Orientation.Vertical, (1000, _COURSE_PX))
         self._split.addWidget(self._beside)
@@ -197,6 +198,7 @@ class Board(QWidget):
             "hold": self.hold_bar,
             "fly": self.fly_bar,
             "move": self.move_bar,
+            "beside": self.beside_bar,
             "pace": self.pace,
         }
         course_px = self.course.height() if self.isVisible() else 0

@@ -42,7 +42,7 @@ class CutWork:
         if cut is None:
             return
         if hand.edits_own:
-            self.set_shown(for_shape(view, hand.shape.size_px), words, gesture)
+            self.set_shown(for_shape(view, hand.frame_px), words, gesture)
         else:
             self._set(edits.with_view(cut, hand.now_s, view, hand.step_s, hand.targets), words, gesture)
 
@@ -51,7 +51,7 @@ class CutWork:
         cut, hand = self._hand.cut, self._hand
         if cut is None:
             return
-        how = (hand.shape.name, hand.shape.size_px, hand.now_s, shown, hand.step_s, hand.targets)
+        how = (hand.shape.name, hand.frame_px, hand.now_s, shown, hand.step_s, hand.targets)
         if hand.edits_own:
             self._set(with_own_view(cut, *how), f"{words} in {hand.shape.name} alone", gesture)
         else:

@@ -10,6 +10,7 @@ from glintor.desktop.desk import Desk
 from glintor.desktop.document import Document
 from glintor.desktop.jobs import Jobs
 from glintor.desktop.reframe.ahead import DEPTH as AHEAD
+from glintor.desktop.reframe.beside_work import BesideWork
 from glintor.desktop.reframe.board import Board
 from glintor.desktop.reframe.cut_work import CutWork
 from glintor.desktop.reframe.flying import Flying
@@ -69,6 +70,7 @@ class ReframeDesk(Desk):
         self._reviewed: object = None
         self.plotting = Plotting(self.hand, self.known)
         self.picking = Picking(self.hand, self.known, self.point_at)
+        self.beside_work = BesideWork(document, self.hand, self.work, self.go_to, self.said.emit)
         self.move_work = MoveWork(document, self.hand, self.known, self.plotting, self.work, self.go_to, self.said.emit)
         self.trial = Trial(self.hand, self.known, self.work, self.go_to, self.said.emit, self._show_trial)
         self.proposing = Proposing(self)
@@ -90,7 +92,7 @@ class ReframeDesk(Desk):
         self.frame.show_hint("")
         self.player.stop()
         self._ask(shown)  # first of all: the picture is drawn while the document is changed
-        view = as_set(shown, self.hand.shape.size_px)
+        view = as_set(shown, self.hand.frame_px)
         if only_look or self.hand.cut is None:
             self.hand.look = view
             self.sphere.show_marks(self.plotting.marks(shown))
@@ -176,7 +178,9 @@ class ReframeDesk(Desk):
                 return None
             clip_s = float(timeline.clip_time(film_s))
             until_s = self.hand.blur_until(clip_s)
-            return Request(clip_s, course.at(clip_s), size, until_s, number % glance == 0, True, turns)
+            view = course.at(clip_s)
+            parts = self.hand.parts(cut, clip_s, view, size)
+            return Request(clip_s, view, size, until_s, number % glance == 0, True, turns, parts)
 
         self.begin_film(frame, step)
 
@@ -193,7 +197,7 @@ class ReframeDesk(Desk):
             return
         self.frame.show_view(drawn.view)
         if self.flying.running:
-            self.hand.look = as_set(drawn.view, self.hand.shape.size_px)
+            self.hand.look = as_set(drawn.view, self.hand.frame_px)
         self.course.show_time(clip_s)
         if drawn.sphere is not None:
             self._show_figures()
@@ -264,7 +268,7 @@ class ReframeDesk(Desk):
         self.board.held.setCurrentIndex(self.board.held.findData(take.steady.mode))
         wrong = self.known.take(take, footage)
         self.known.find(self.document.file, self.document.project, take, footage, self.hand.cut)
-        self.hand.targets = self.known.targets
+        self.hand.targets, self.hand.targets_of = self.known.targets, self.known.targets_of
         if wrong:
             self.said.emit(wrong)
         if self.known.unsought:
@@ -303,6 +307,8 @@ class ReframeDesk(Desk):
         self.board.key_bar.show_key(self.hand.cut, self.hold_work.index, self.hand.part)
         if self.board.move_bar.isVisible():
             self.board.move_bar.show_move(self.move_work.move, self.move_work.wants_s)
+        cut = self.hand.cut
+        self.board.beside_bar.show_beside(cut.beside if cut is not None else None, self.beside_work.others())
         self.board.hold_bar.show_hold(self.hold_work.anchor, self.hold_work.offers(), self.hold_work.missing())
 
     def _show_chosen(self) -> None:
@@ -344,7 +350,9 @@ class ReframeDesk(Desk):
         """Asks for the picture of the present moment; while playing the film's frames come by themselves."""
         if not self.player.playing:
             until_s = self.hand.blur_until(self.hand.now_s)
-            asked = Request(self.hand.now_s, shown, self.preview_px, until_s, sphere=True, turns=self.known.turns)
+            cut, size = self.hand.cut, self.preview_px
+            parts = self.hand.parts(cut, self.hand.now_s, shown, size) if cut is not None else ()
+            asked = Request(self.hand.now_s, shown, size, until_s, sphere=True, turns=self.known.turns, parts=parts)
             self.projector.ask(asked)
 
     def show_drawn(self, drawn: Drawn) -> None:

@@ -193,7 +193,7 @@ class Flying(QObject):
             self._bar.show_flown(None)
             self._desk.said.emit("The flight was forgotten: nothing was changed")
             return
-        size = self._hand.shape.size_px
+        size = self._hand.frame_px
         views = [as_set(seen[t], size) for t in times.tolist()]
         values = np.array([[v.yaw_deg, v.pitch_deg, v.roll_deg, v.fov_deg, v.bend] for v in views])
         self.flight = Flight(times, values)
@@ -231,7 +231,7 @@ class Flying(QObject):
     def show_raw(self, raw: bool) -> None:
         """Shows and plays what was flown as it was flown, or as it is smoothed."""
         flight = self.flight
-        self._hand.instead = Course(flight, self._hand.shape.size_px) if raw and flight is not None else None
+        self._hand.instead = Course(flight, self._hand.frame_px) if raw and flight is not None else None
         self._desk.refresh()
 
     def forget_flight(self) -> None:

@@ -1,15 +1,19 @@
 """What a hand holds on the Reframe desk: the take and cut, the moment, the view, the marked part. Nothing of it is Qt's."""
 
+from collections.abc import Callable
+
 from glintor.desktop.document import Document
 from glintor.errors import GlintorError
-from glintor.export.formats import FORMATS, Format, course_for
+from glintor.export.cut import others_of
+from glintor.export.formats import FORMATS, Format
 from glintor.media.footage import Footage
 from glintor.project.clocks import Sound, sound_of
 from glintor.project.model import fresh_id
 from glintor.project.subjects import track_of
 from glintor.project.take import Take
 from glintor.reframing import edits
-from glintor.reframing.course import NOTHING, Course, Targets, shared
+from glintor.reframing.beside import Part, parts_of
+from glintor.reframing.course import NOTHING, Course, Targets, course_of, shared
 from glintor.reframing.cut import Cut
 from glintor.reframing.path import Keyframe
 from glintor.reframing.retime import Stretch
@@ -28,7 +32,7 @@ class Hand:
     chosen  a keyframe's index, -1 for none; several: of all that are chosen, where it is more than that
     compared another path that is drawn beside this one, and its name
     part: of the clip, marked for another speed
-    targets where what the cut is held on is; alone: whether edits are the shape's in sight alone
+    targets where what the cut is held on is, targets_of: the same of another cut of the take; alone: whether edits are the shape's in sight alone
     instead is shown in place of the cut's own course; ghost: a course that is drawn beside it
     """
 
@@ -43,6 +47,7 @@ class Hand:
         self.compared: tuple[str, Cut] | None = None
         self.part: tuple[float, float] | None = None
         self.targets: Targets = NOTHING
+        self.targets_of: Callable[[Cut], Targets] = lambda _cut: NOTHING
         self.alone = False
         self.instead: Course | None = None
         self.ghost: Course | None = None
@@ -121,14 +126,24 @@ class Hand:
 
     def course(self, cut: Cut) -> Course:
         """What the frame shape in sight shows of a cut, before the footage's turn."""
-        return self.instead or course_for(cut, self.shape, targets=self.targets)
+        if self.instead is not None:
+            return self.instead
+        return course_of(cut, self.shape.name, self.frame_px, targets=self.targets)
+
+    @property
+    def frame_px(self) -> tuple[int, int]:
+        """The pixels of the cut's own view in a film of the shape in sight: all of them, or its part of a picture of several views."""
+        cut = self.cut
+        if cut is None or cut.beside is None or not others_of(self._document.shot, cut):
+            return self.shape.size_px
+        return parts_of(cut.beside, self.shape.size_px)[0].size_px
 
     def shown_view(self) -> View:
         """The view as the chosen frame shape shows it."""
         cut = self.cut
         if self.look is None and cut is not None:
             return self.course(cut).at(self.now_s)
-        return for_shape(self.look or View(), self.shape.size_px)
+        return for_shape(self.look or View(), self.frame_px)
 
     def sound(self, footage: Footage) -> tuple[Sound | None, str]:
         """What is heard, a recorder's sound where it was put in place of the camera's; and what is wrong with that, in words."""
@@ -139,6 +154,17 @@ class Hand:
             return sound_of(self._document.file, self._document.project.sounds, take, footage), ""
         except GlintorError as error:
             return footage.sound if footage.has_sound else None, error.what
+
+    def parts(self, cut: Cut, time_s: float, view: View, size_px: tuple[int, int]) -> tuple[tuple[View, Part], ...]:
+        """The views of a picture that is of several, and their places in one of that size; () where it is of one."""
+        others = others_of(self._document.shot, cut)
+        if cut.beside is None or not others:
+            return ()
+        own, *rest = parts_of(cut.beside, size_px)
+        out = [(view, own)]
+        for other, part in zip(others, rest, strict=True):
+            out.append((course_of(other, "", part.size_px, targets=self.targets_of(other)).at(time_s), part))
+        return tuple(out)
 
     def preview_px(self, seen_px: float) -> tuple[int, int]:
         """The frame's shape at about the pixels that it has in the window, in steps: not too many, so that it plays."""

@@ -49,6 +49,7 @@ class Known:
         self._orientation: Orientation | None = None
         self._turned_by: object = None
         self._held: object = None
+        self._other: tuple[object, Targets] | None = None
 
     @property
     def track(self) -> Track | None:
@@ -123,6 +124,15 @@ class Known:
             return out
         yaw, _ = lonlat_deg(around.from_world(around.times, np.tile(direction(north, 0.0), (len(around.times), 1))))
         return [*out, Frame("from north", _COMPASS, around.times, -np.degrees(np.unwrap(np.radians(yaw))))]
+
+    def targets_of(self, cut: Cut) -> Targets:
+        """Where what another cut of the take is held on is, as far as anybody knows."""
+        if self.around is None or not cut.anchors:
+            return NOTHING
+        key = (cut.anchors, self._held)
+        if self._other is None or self._other[0] != key:
+            self._other = (key, targets_of(cut, self.around)[0])
+        return self._other[1]
 
     def with_anchor(self, cut: Cut, anchor: Anchor) -> Targets:
         """The targets of a cut that is to be held on one thing more. Raises InputError where that is not known."""

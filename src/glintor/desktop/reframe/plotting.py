@@ -59,7 +59,7 @@ class Plotting:
     def marks(self, shown: View) -> SphereMarks:
         """What is drawn over the sphere unrolled, the frame's outline and the path first."""
         hand, known = self._hand, self._known
-        over = SphereMarks(outlines=[(shown, hand.shape.size_px, "")])
+        over = SphereMarks(outlines=[(shown, hand.frame_px, "")])
         cut, take = hand.cut, hand.take
         if cut is None or take is None:
             return over

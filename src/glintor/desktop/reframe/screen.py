@@ -20,8 +20,9 @@ from glintor.media.rolling import told_since
 from glintor.media.taken import TakenAs
 from glintor.pixels import colour
 from glintor.pixels.glimpse import glimpse
-from glintor.pixels.picture import Flat, drawn, steady
+from glintor.pixels.picture import Flat, Picture, Tiled, drawn, steady
 from glintor.pixels.reproject import Filter, kernels_loaded, unrolled, unrolled_level
+from glintor.reframing.beside import Part
 from glintor.sphere.equirect import Coverage
 from glintor.sphere.lenses import Projection
 from glintor.sphere.turn import Sight, TurnTrack, turned
@@ -34,7 +35,8 @@ MOST_AT_REST, MOST_PLAYING = 64, 4  # frames averaged for the blur of a speed-up
 
 class Request(Struct, frozen=True):
     """What is to be drawn. until_s: the end of the clip's time that one film frame averages, where it does; turns: how the picture
-    lies in the frame that the view is meant in, None where that is the picture's own."""
+    lies in the frame that the view is meant in, None where that is the picture's own; parts: views and their
+    places where it is of several, its own first."""
 
     time_s: float
     view: View
@@ -43,6 +45,17 @@ class Request(Struct, frozen=True):
     sphere: bool = False
     playing: bool = False
     turns: TurnTrack | None = None
+    parts: tuple[tuple[View, Part], ...] = ()
+
+    def picture_at(self, time_s: float, shows: Projection) -> Picture:
+        """The picture of a moment: one view, or several in their places."""
+        if not self.parts:
+            return Flat(self.size_px, steady(self.sight_at(time_s)), Filter.FAST, shows=shows)
+        turn, tiles = self.turn_at(time_s), list[tuple[Picture, tuple[int, int]]]()
+        for view, part in self.parts:
+            sight: Sight = view if turn is None else turned(view, turn)
+            tiles.append((Flat(part.size_px, steady(sight), Filter.FAST, shows=shows), part.corner_px))
+        return Tiled(self.size_px, tiles)
 
     def turn_at(self, time_s: float) -> "NDArray[np.float64] | None":
         return None if self.turns is None else self.turns.at(time_s)
@@ -200,7 +213,7 @@ class Screen(QObject):
             self._glimpsed = True
             return _rough(decoded, request, footage.shows)
         sphere = footage.sphere(decoded)
-        picture = Flat(request.size_px, steady(request.sight_at(time_s)), Filter.FAST, shows=footage.shows)
+        picture = request.picture_at(time_s, footage.shows)
         frame = colour.rgb32(drawn(picture, sphere, time_s))
         flat, key = None, (id(reader), time_s, id(request.turns))
         if request.sphere and key != self._sphere_of:

@@ -74,7 +74,7 @@ class Trial:
         targets = self._targets(cut)
         self._hand.ghost, self._hand.ghost_words = shared(cut, targets), words.lower()
         shape = self._hand.shape
-        self._hand.instead = course_of(cut, shape.name, shape.size_px, targets=targets)
+        self._hand.instead = course_of(cut, shape.name, self._hand.frame_px, targets=targets)
         self._shown()
         self._say(f"{words}: shown, not taken yet. Choose it again to take it; Escape leaves it")
 

@@ -45,6 +45,10 @@ def connect(desk: "ReframeDesk") -> None:
     moves.dissolve_asked.connect(move.dissolve)
     moves.remove_asked.connect(move.remove)
     course.move_dragged.connect(move.drag)
+    beside, views = desk.board.beside_bar, desk.beside_work
+    beside.kind_chosen.connect(views.choose)
+    beside.view_chosen.connect(views.view)
+    beside.changed.connect(views.change)
     hold.wanted.connect(desk.hold_work.hold)
     hold.changed.connect(desk.hold_work.change)
     desk.board.propose.clicked.connect(desk.proposing.open)
