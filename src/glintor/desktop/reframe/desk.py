@@ -23,6 +23,7 @@ from glintor.desktop.reframe.picking import Picking
 from glintor.desktop.reframe.player import Player
 from glintor.desktop.reframe.plotting import Plotting
 from glintor.desktop.reframe.proposing import Proposing
+from glintor.desktop.reframe.reviewing import Reviewing
 from glintor.desktop.reframe.screen import Drawn, Request, Screen
 from glintor.desktop.reframe.trial import Trial
 from glintor.desktop.reframe.wiring import connect
@@ -37,7 +38,7 @@ from glintor.project.take import Take
 from glintor.reframing import edits
 from glintor.reframing.cut import Cut
 from glintor.reframing.looks import Look
-from glintor.review import lie_of, reframing
+from glintor.review import lie_of
 from glintor.sphere.view import View, as_set, true_width_px, within_limits
 
 _GLANCE_MS = 200
@@ -66,8 +67,7 @@ class ReframeDesk(Desk):
         self.hold_work = HoldWork(document, self.hand, self.known, self.work, self.said.emit)
         self._played: Cut | None = None  # the cut as it is being played, and the film's moment where that began
         self._film_s, self._film_step_s = 0.0, 1.0
-        self._findings: list[Finding] = []
-        self._reviewed: object = None
+        self.reviewing = Reviewing(document, self.hand, self.known)
         self.plotting = Plotting(self.hand, self.known)
         self.picking = Picking(self.hand, self.known, self.point_at)
         self.beside_work = BesideWork(document, self.hand, self.work, self.go_to, self.said.emit)
@@ -224,7 +224,7 @@ class ReframeDesk(Desk):
             return
         self.hand.now_s = min(self.hand.now_s, max(take.duration_s - self.hand.step_s, 0.0))
         if cut is None:
-            self._findings = []
+            self.reviewing.forget()
             self.course.show_nothing()
         else:
             self._show_course(cut, take)
@@ -258,7 +258,7 @@ class ReframeDesk(Desk):
             self.frame.show_empty(str(error))
             self.sphere.show_sphere(None, SphereMarks())
             self.course.show_nothing()
-            self._findings = []
+            self.reviewing.forget()
             self.findings_changed.emit()
             return False
         return True
@@ -275,25 +275,17 @@ class ReframeDesk(Desk):
             self.turning_missed.emit(take, footage)
 
     def _show_course(self, cut: Cut, take: Take) -> None:
-        project, shot = self.document.project, self.document.shot
-        key = (cut, take, self.hand.shape, self.known.targets, self.known.track)
-        if key != self._reviewed:
-            self._reviewed = key
-            self._findings = reframing(
-                project,
-                shot,
-                cut,
-                self.known.track,
-                self.hand.shape.name,
-                self.hand.shape.size_px,
-                self.known.targets,
-                self.known.missing,
-            )
-        self.plotting.lie = lie_of(project, take, self.known.track)
-        self.course.show_course(self.plotting.plot(cut, take, self._findings))
+        findings = self.reviewing.review(cut, take)
+        self.plotting.lie = lie_of(self.document.project, take, self.known.track)
+        self.course.show_course(self.plotting.plot(cut, take, findings))
         self.course.show_time(self.hand.now_s)
         self.course.show_part(self.hand.part)
         self._show_bars()
+
+    def show_reviewed(self) -> None:
+        """What was found of a long path is known."""
+        self._show_chosen()
+        self.findings_changed.emit()
 
     def open_moves(self) -> None:
         """Shows the row of ready moves, the keyboard on it, or puts it away."""
@@ -369,7 +361,7 @@ class ReframeDesk(Desk):
 
     # Findings
     def findings(self) -> Sequence[Finding]:
-        return self.trial.told(self._findings)
+        return self.trial.told(self.reviewing.findings)
 
     def show_place(self, finding: Finding) -> None:
         if finding.start_s == finding.start_s:
@@ -379,7 +371,7 @@ class ReframeDesk(Desk):
         """Shows what a cure would do; chosen again it is taken."""
         same = [
             f
-            for f in self._findings
+            for f in self.reviewing.findings
             if f.cure is not None and f.cure.field == cure.field and f.cure.value == cure.value
         ]
         finding = next(iter(same), None)
@@ -401,7 +393,7 @@ class ReframeDesk(Desk):
 
     @property
     def settled(self) -> bool:
-        return self.projector.idle and not self.course.waiting
+        return self.projector.idle and not self.course.waiting and not self.reviewing.waiting
 
     def close_down(self) -> None:
         self.player.stop()

@@ -20,6 +20,7 @@ from glintor.reframing.retime import Stretch
 from glintor.sphere.view import View, for_shape
 
 _NO_STEP_S = 0.04
+_COURSES = 6  # kept
 _TAKE = "take:"  # before a take's id in the list of cuts, where it has none
 _LEAST_PX, _MOST_PX = 640 * 360, 1312 * 738
 
@@ -53,6 +54,7 @@ class Hand:
         self.ghost: Course | None = None
         self.ghost_words = "as flown"
         self._on: object = None  # the cut or take that marks and chosen keyframes belong to
+        self._courses: list[tuple[tuple[Cut, str, tuple[int, int]], Targets, Course]] = []
         self._first: dict[object, Cut] = {}
         self._fresh: tuple[object, Cut] | None = None
 
@@ -117,7 +119,7 @@ class Hand:
     def path_view(self) -> View:
         """The view of the path at the present moment, as the 16:9 frame has it."""
         cut = self.cut
-        return shared(cut, self.targets).at(self.now_s) if cut is not None else View()
+        return self.shared(cut).at(self.now_s) if cut is not None else View()
 
     @property
     def edits_own(self) -> bool:
@@ -128,7 +130,23 @@ class Hand:
         """What the frame shape in sight shows of a cut, before the footage's turn."""
         if self.instead is not None:
             return self.instead
-        return course_of(cut, self.shape.name, self.frame_px, targets=self.targets)
+        frame_px = self.frame_px
+        return self._made(
+            (cut, self.shape.name, frame_px), lambda: course_of(cut, self.shape.name, frame_px, targets=self.targets)
+        )
+
+    def _made(self, key: tuple[Cut, str, tuple[int, int]], make: Callable[[], Course]) -> Course:
+        """A course made once while the very cut, its frame and what it is held on stay the same."""
+        for there, targets, course in self._courses:
+            if there[0] is key[0] and there[1:] == key[1:] and targets is self.targets:
+                return course
+        course = make()
+        self._courses = [*self._courses[-_COURSES:], (key, self.targets, course)]
+        return course
+
+    def shared(self, cut: Cut) -> Course:
+        """What all shapes share of a cut."""
+        return self._made((cut, "", (0, 0)), lambda: shared(cut, self.targets))
 
     @property
     def frame_px(self) -> tuple[int, int]:

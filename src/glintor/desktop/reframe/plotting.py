@@ -1,6 +1,6 @@
 """What the course is to show of the cut at hand: its paths, made once while they stay the same, and what is known round them."""
 
-from collections.abc import Callable, Sequence
+from collections.abc import Sequence
 
 import numpy as np
 
@@ -11,14 +11,11 @@ from glintor.desktop.sphere_view import SphereMarks
 from glintor.finding import Finding
 from glintor.project.take import Take
 from glintor.reframing.anchor import Anchor
-from glintor.reframing.course import Course, Targets, shared
 from glintor.reframing.cut import Cut
 from glintor.reframing.holding import anchor_of, stretch_of
 from glintor.reframing.own import own_of
 from glintor.review import Lie, pan_share_s, subject_of
 from glintor.sphere.view import View
-
-_KEPT = 12
 
 
 class Plotting:
@@ -26,7 +23,6 @@ class Plotting:
 
     def __init__(self, hand: Hand, known: Known) -> None:
         self._hand, self._known = hand, known
-        self._courses: dict[object, tuple[Targets, Course]] = {}
         self._told_from = 0
         self.lie = Lie()
 
@@ -37,12 +33,10 @@ class Plotting:
         return Plot(
             cut=cut,
             length_s=take.duration_s,
-            course=self._kept(cut, lambda: shared(cut, known.targets)),
+            course=hand.shared(cut),
             pan_share=pan_share_s(take),
-            own=self._kept((cut, hand.shape), lambda: hand.course(cut)) if own_of(cut, hand.shape.name) else None,
-            other=self._kept(("other", other), lambda: shared(other, known.targets))
-            if other is not None
-            else hand.ghost,
+            own=hand.course(cut) if own_of(cut, hand.shape.name) else None,
+            other=hand.shared(other) if other is not None else hand.ghost,
             other_words=hand.compared[0] if hand.compared is not None else hand.ghost_words,
             holds=_holds(cut, take),
             tracks={name or subject_of(take): track for name, track in known.tracks.items()},
@@ -71,15 +65,6 @@ class Plotting:
             over.subject_name = subject_of(take)
             over.subject = (float(now.yaw_deg[0]), float(now.pitch_deg[0]))
         return over
-
-    def _kept(self, key: object, make: Callable[[], Course]) -> Course:
-        """A course made once while what it is made of stays the same."""
-        known = self._courses.get(key)
-        if known is None or known[0] is not self._known.targets:
-            if len(self._courses) > _KEPT:
-                self._courses.clear()
-            known = self._courses[key] = (self._known.targets, make())
-        return known[1]
 
     def tell_otherwise(self) -> str:
         """Bearings told in the next frame in which they are known; which, in words."""

@@ -63,6 +63,7 @@ def connect(desk: "ReframeDesk") -> None:
     desk.pace.hold_asked.connect(desk.work.hold)
     desk.pace.blur_wanted.connect(lambda blur: desk.work.set_film("Blur of speed-ups", blur=blur))
     desk.pace.sound_chosen.connect(lambda sound: desk.work.set_film("Sound of changed speeds", sound=sound))
+    desk.reviewing.found.connect(desk.show_reviewed)
     desk.projector.drawn.connect(desk.show_drawn)
     desk.projector.failed.connect(lambda error: desk.frame.show_empty(str(error)))
     desk.player.moved.connect(desk.show_playing)
