@@ -15,7 +15,7 @@ import tempfile
 from collections.abc import Callable
 from pathlib import Path
 
-from bench import engine, large, lenses, light, memory, offload, quality, simulated, start, tracking, window
+from bench import engine, large, lenses, light, memory, offload, path, quality, simulated, start, tracking, window
 from bench.source import make_source
 
 PARTS: dict[str, Callable[[Path, int], list[str]]] = {
@@ -31,6 +31,7 @@ PARTS: dict[str, Callable[[Path, int], list[str]]] = {
     "light": light.report,
     "lenses": lenses.report,
     "tracking": tracking.report,
+    "path": path.report,
     "offload": lambda _source, runs: offload.report(2_000_000_000, min(runs, 3)),
     "long": memory.report_long,
 }

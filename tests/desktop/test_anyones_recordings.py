@@ -99,7 +99,7 @@ def test_a_recording_is_held_otherwise_and_keyframes_go_on_showing_what_they_sho
     assert document.take.horizon == Horizon(pitch_deg=-12.0, roll_deg=0.0, by="hand", at_s=1.0)
     window.take_work.begin_horizon()
     QTest.keyClick(window, Qt.Key.Key_Escape)
-    assert desk._picking is None
+    assert not desk.picking.stop()
 
 
 def test_the_sheet_lines_a_recorder_up_and_a_hand_moves_it(window, qtbot):

@@ -334,6 +334,8 @@ def test_the_review_is_shown_and_its_cure_mends_the_path(window, reframe):
     reframe.show_place(pan)
     assert reframe.hand.now_s == pytest.approx(pan.start_s)
     window.strip.cure_asked.emit(pan)
+    tried = next(f for f in reframe.findings() if f.cure is not None and f.cure.label.startswith("Take it"))
+    window.strip.cure_asked.emit(tried)
     assert pan not in reframe.findings()
     window.document.undo()
     assert pan in reframe.findings()
