@@ -1,7 +1,6 @@
 """Edits of several keyframes at once, and of what lies between two: how long, which way round, how gently."""
 
 from collections.abc import Callable, Collection, Iterable, Sequence
-from itertools import pairwise
 
 import numpy as np
 from msgspec import Struct
@@ -31,7 +30,15 @@ class Stage(Struct, frozen=True):
 
 def stages(keys: Sequence[Keyframe]) -> list[Stage]:
     """Holds and moves in order. A view that is held on something that moves is a hold while it keeps its place."""
-    return [Stage(n, a.time_s, b.time_s, _alike(a, b)) for n, (a, b) in enumerate(pairwise(keys))]
+    return [stage for n in range(len(keys) - 1) if (stage := stage_after(keys, n)) is not None]
+
+
+def stage_after(keys: Sequence[Keyframe], index: int) -> Stage | None:
+    """The hold or move after a keyframe; None after the last."""
+    if not 0 <= index < len(keys) - 1:
+        return None
+    a, b = keys[index], keys[index + 1]
+    return Stage(index, a.time_s, b.time_s, _alike(a, b))
 
 
 def _alike(a: Keyframe, b: Keyframe) -> bool:

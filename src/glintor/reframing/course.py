@@ -1,5 +1,6 @@
 """The one maker of a cut's course: what a frame of some shape sees at every moment of the footage."""
 
+from collections import deque
 from collections.abc import Callable, Mapping
 from copy import copy
 from types import MappingProxyType
@@ -103,7 +104,18 @@ def shared(cut: Cut, targets: Targets = NOTHING) -> Course:
 
 
 def _path(cut: Cut, targets: Targets) -> Path:
-    return HeldPath(cut.keys, cut.span_s, targets) if any(key.on for key in cut.keys) else path_of(cut.keys, cut.span_s)
+    """The path of a cut, made once while its very keyframes and what they are held on stay the same."""
+    if not any(key.on for key in cut.keys):
+        return path_of(cut.keys, cut.span_s)
+    for keys, span, known, path in _HELD:
+        if keys is cut.keys and known is targets and span == cut.span_s:
+            return path
+    made = HeldPath(cut.keys, cut.span_s, targets)
+    _HELD.append((cut.keys, cut.span_s, targets, made))
+    return made
+
+
+_HELD: deque[tuple[tuple[Keyframe, ...], tuple[float, float], Targets, HeldPath]] = deque(maxlen=8)
 
 
 def key_showing(time_s: float, view: View, on: str, targets: Targets) -> Keyframe:

@@ -4,7 +4,7 @@ from PyQt6.QtCore import pyqtSignal
 from PyQt6.QtWidgets import QCheckBox, QHBoxLayout, QWidget
 
 from glintor.desktop.controls import Elided, Number, choice
-from glintor.reframing.arranging import stages
+from glintor.reframing.arranging import stage_after
 from glintor.reframing.cut import Cut
 
 _EASES = (("flow", "in the flow"), ("soft", "softly"), ("even", "evenly"))
@@ -68,7 +68,7 @@ class KeyBar(QWidget):
             return
         number = min(number, len(cut.keys) - 1)
         key = cut.keys[number]
-        stage = next((s for s in stages(cut.keys) if s.index == number), None)
+        stage = stage_after(cut.keys, number)
         self.when.show_value(key.time_s)
         self.lasts.setEnabled(part is not None or stage is not None)
         length = part[1] - part[0] if part is not None else stage.end_s - stage.start_s if stage is not None else 0.0

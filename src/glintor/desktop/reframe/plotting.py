@@ -89,8 +89,10 @@ def _holds(cut: Cut, take: Take) -> tuple[tuple[float, float, str], ...]:
     """From when to when the view is held on what: from the first keyframe to the last, and on to the cut's end where none follows."""
     out = []
     for number, key in enumerate(cut.keys):
+        if not key.on or (number and cut.keys[number - 1].on == key.on):
+            continue
         anchor = anchor_of(cut, key.on)
-        if anchor is None or (number and cut.keys[number - 1].on == key.on):
+        if anchor is None:
             continue
         last = stretch_of(cut, number)[1]
         end = cut.out_s if last >= len(cut.keys) else cut.keys[last - 1].time_s
