@@ -118,7 +118,7 @@ class Board(QWidget):
         self._beside.addWidget(self.frame)
         self._beside.addWidget(self._panel)
         self._low = QWidget()
-        under = QVBoxLayout(self._low)
+        under = self._under = QVBoxLayout(self._low)
         under.setContentsMargins(0, 0, 0, 0)
         under.setSpacing(_GAP_PX)
         under.addWidget(self.course, 1)
@@ -208,6 +208,7 @@ class Board(QWidget):
             bar_px = next((bar.sizeHint().height() + _GAP_PX for name, bar in rows.items() if name == asked), 0)
             whole = sum(self._split.sizes())
             self._split.setSizes([whole - course_px - bar_px, course_px + bar_px])
+            self._under.activate()
 
     def show_alone_for(self, shape: Format) -> None:
         """16:9 is what all shapes share: it has nothing of its own."""
@@ -223,10 +224,10 @@ class Board(QWidget):
         self.cuts.setToolTip(self.cuts.currentText())
 
     def show_angles(self, view: View, shown: View) -> None:
-        """The view that is set, and how wide the frame's own shape shows it."""
-        turned = replace(view, yaw_deg=round(float(wrap_deg(view.yaw_deg)), 1))
+        """What the frame in sight shows; view: as 16:9 has it, by which a look is known."""
+        turned = replace(shown, yaw_deg=round(float(wrap_deg(shown.yaw_deg)), 1))
         for name, number in self.angles.items():
-            number.show_value(getattr(shown if name == "fov_deg" else turned, name))
+            number.show_value(getattr(turned, name))
         self.angles["fov_deg"].setToolTip(
             f"Field of view across the frame, up to {lens.fov_limit_deg(shown.bend):.0f}°"
         )

@@ -7,7 +7,8 @@ from glintor.desktop.controls import Elided, Number, choice
 from glintor.reframing.arranging import stage_after
 from glintor.reframing.cut import Cut
 
-_EASES = (("flow", "in the flow"), ("soft", "softly"), ("even", "evenly"))
+_COMES = (("flow", "comes in flow"), ("soft", "comes softly"), ("even", "comes evenly"))
+_GOES = (("flow", "goes in flow"), ("soft", "goes softly"), ("even", "goes evenly"))
 _WAYS = (("level", "level"), ("great", "great circle"), ("over", "over the top"))
 _ROUND = (
     ("", "which way round"),
@@ -34,7 +35,7 @@ class KeyBar(QWidget):
         for number in (self.when, self.lasts):
             number.box.setMinimumWidth(62)
             number.box.setMaximumWidth(76)
-        self.arrives, self.leaves = choice("Arrives", _EASES), choice("Leaves", _EASES)
+        self.arrives, self.leaves = choice("How it is come to", _COMES), choice("How it is left", _GOES)
         self.way, self.round = choice("Way to it", _WAYS), choice("Which way round", _ROUND)
         self.back = QCheckBox("Draws back")
         self.back.setToolTip("Pan and zoom go together on the way to it, wider in between, as smoothly as can be seen")
@@ -80,4 +81,4 @@ class KeyBar(QWidget):
             box.setCurrentIndex(box.findData(value))
         self.back.setChecked(key.draws_back)
         self.round.setEnabled(number > 0)
-        self.words.show_words(f"keyframe {number + 1} of {len(cut.keys)}")
+        self.words.show_words(f"{number + 1} of {len(cut.keys)}")
