@@ -167,6 +167,7 @@ ACTIONS = (
         lambda w: w.clip_work.ask_sphere_still(),
         "reframe",
     ),
+    ActionSpec("path.trail", "Path", "Save a trail of the subject…", "", lambda w: w.clip_work.ask_trail(), "reframe"),
     ActionSpec("path.out", "Path", "Save the path as a file…", "", lambda w: w.clip_work.ask_path_out(), "reframe"),
     ActionSpec("path.in", "Path", "Bring a path in…", "", lambda w: w.clip_work.ask_path_in(), "reframe"),
     ActionSpec("cut.new", "Path", "New cut of this take", "", lambda w: w.reframe.work.new_cut(), "reframe"),

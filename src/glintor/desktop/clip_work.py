@@ -314,6 +314,38 @@ class ClipWork:
             f"Saving {target.name}", lambda _report, _stop: still(footage, sight, size, target, at_s=at_s, keep=keep)
         )
 
+    def ask_trail(self) -> None:
+        """A still with the subject in it many times, where the camera stood still."""
+        if self._window.reframe.known.track is None:
+            self._window.work.say("Nothing was tracked in this take yet: turn to it and press J")
+            return
+        name, _ = QFileDialog.getSaveFileName(
+            self._window,
+            "Save a trail of the subject",
+            str(self._window.films / f"{self._document.shot.id}-trail.png"),
+            "Pictures (*.png *.jpg *.tif)",
+        )
+        if name:
+            self.save_trail(Path(name))
+
+    def save_trail(self, target: Path, overlap: float = 0.15) -> None:
+        """Writes what the frame in sight sees through the marked part, else the cut, with the subject in it as often as it fits."""
+        from glintor.export.trail import write_trail
+
+        reframe = self._window.reframe
+        footage, hand, track, cut = reframe.projector.footage, reframe.hand, reframe.known.track, reframe.hand.cut
+        if footage is None or track is None or cut is None:
+            return
+        view, size, span, turns = hand.shown_view(), hand.shape.size_px, hand.part or cut.span_s, reframe.known.turns
+        keep = footage_of(self._document.file, self._document.project.shots)
+        self._jobs.start(
+            f"Saving {target.name}",
+            lambda report, _stop: write_trail(
+                target, footage, view, size, track, span, overlap=overlap, turns=turns, keep=keep, report=report
+            ),
+            lambda count: self._window.work.say(f"{target.name}: {count} times in one picture"),
+        )
+
     def ask_sphere_still(self) -> None:
         if self._window.reframe.projector.footage is None:
             self._window.work.say("There is no sphere to save yet")
