@@ -47,3 +47,12 @@ def test_words_of_a_line_move_along_it_before_they_leave_it():
 def test_words_that_are_too_long_keep_their_beginning_in_sight():
     left, _, right, _ = place([Wish((200, 100), (600.0, 18.0), sides=("left",))], SHEET)[0]
     assert left == 0.0 and right == 600.0
+
+
+def test_a_pen_that_one_chart_changes_is_not_changed_in_another():
+    from PyQt6.QtCore import Qt
+
+    from glintor.desktop.charts import marks
+
+    marks.pen("ink", 1.6).setStyle(Qt.PenStyle.DashLine)
+    assert marks.pen("ink", 1.6).style() == Qt.PenStyle.SolidLine

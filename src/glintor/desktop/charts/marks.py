@@ -22,7 +22,8 @@ def hatch(colour: QColor, *, forward: bool = True) -> QBrush:
 
 
 def pen(name: str, width: float = 1.0, style: Qt.PenStyle = Qt.PenStyle.SolidLine) -> QPen:
-    return _pen(theme.colours(), name, width, style)
+    """A pen of one's own: it may be changed, and no other line with it."""
+    return QPen(_pen(theme.colours(), name, width, style))
 
 
 @cache

@@ -174,9 +174,7 @@ class CourseChart(Sheet):
     def _meters(p: QPainter, course: Course, ev: Scale, time: Scale, labels: Labels) -> None:
         x = time.px(course.time_s)
         for column, words, style in ((1, "front lens", Qt.PenStyle.SolidLine), (2, "rear lens", Qt.PenStyle.DashLine)):
-            pen = marks.pen("ink", 1.6)
-            pen.setStyle(style)
-            p.setPen(pen)
+            p.setPen(marks.pen("ink", 1.6, style))
             y = ev.px(course.metered[:, column])
             p.drawPath(marks.polyline(x, y))
             at = max(len(x) // (5 if column == 1 else 3), 0)
@@ -214,9 +212,7 @@ class CourseChart(Sheet):
         for number, (begins, words) in enumerate(course.source):
             x = float(time.px(min(begins, float(course.time_s[-1]))))
             if begins > 0.0:
-                pen = marks.pen("soft", 1.0)
-                pen.setStyle(Qt.PenStyle.DotLine)
-                p.setPen(pen)
+                p.setPen(marks.pen("soft", 1.0, Qt.PenStyle.DotLine))
                 p.drawLine(QPointF(x, _TOP), QPointF(x, self.height() - _BOTTOM))
             ends = course.source[number + 1][0] if number + 1 < len(course.source) else float(course.time_s[-1])
             room = float(time.px(ends)) - x
