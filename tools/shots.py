@@ -70,6 +70,27 @@ def main() -> None:
         window.reframe.go_to(9.0)
         settle()
         window.grab().save(str(folder / "reframe-upright.png"))
+        reframe = window.reframe
+        reframe.shapes.button(FORMATS[0]).click()
+        reframe.go_to(5.8)
+        reframe.hold_work.turn()
+        reframe.hold_work.change("place", (0.17, 0.0))
+        reframe.board.turn_bar("hold")
+        reframe.board._split.setSizes([380, 320])
+        reframe.go_to(7.6)
+        settle()
+        window.grab().save(str(folder / "reframe-held.png"))
+        reframe.proposing.open()
+        sheet = reframe.proposing.sheet
+        assert sheet is not None, "there is a film"
+        until = time.monotonic() + 60
+        while sheet.shown_s < 2.0 and time.monotonic() < until:
+            app.processEvents()
+            time.sleep(0.02)
+        sheet.grab().save(str(folder / "proposals.png"))
+        sheet.reject()
+        for _ in range(2):
+            window.document.undo()
         window.show_desk(0)
         settle()
         window.place.open_wish()

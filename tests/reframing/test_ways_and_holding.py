@@ -15,7 +15,7 @@ from glintor.reframing.course import course_of, shared
 from glintor.reframing.curve import Curve
 from glintor.reframing.cut import Cut
 from glintor.reframing.following import followed, taut
-from glintor.reframing.holding import held_on, let_go
+from glintor.reframing.holding import held_on, held_over, let_go, let_go_at
 from glintor.reframing.motion import motion_of
 from glintor.reframing.own import own_of, with_own_view, without_own
 from glintor.reframing.path import Keyframe, PathError, ViewPath
@@ -291,3 +291,36 @@ def test_a_path_goes_out_and_in_to_a_millionth(tmp_path):
     (tmp_path / "p.json").write_text('{"keys":[]}')
     with pytest.raises(PathError, match="is no path"):
         with_path_of(cut, tmp_path / "p.json")
+
+
+def test_taking_hold_goes_over_gently_and_back_again_over_a_part():
+    target, yaw = walker()
+    anchor, targets = Anchor(id="a", on="subject"), {"a": target}
+    cut = cut_of(key(0.0, -60.0), key(4.9, -60.0), key(11.0, 0.0))
+    before = shared(cut)
+    on = held_over(cut, 5.0, None, anchor, targets, STEP, centred=True)
+    assert [bool(k.on) for k in on.keys] == [False, False, False, True, True]
+    part = held_over(cut, 5.0, 9.0, anchor, targets, STEP, centred=True)
+    assert [bool(k.on) for k in part.keys] == [False, False, False, True, True, False, False]
+    for held, ends in ((on, 12.0), (part, 7.7)):
+        course = shared(held, targets)
+        at = np.linspace(6.3, ends, 60)
+        seen, there = course.values(at), np.interp(at, TIMES, yaw)
+        assert np.abs((seen[:, 0] - there + 180) % 360 - 180).max() < 2.0
+        for time in (0.0, 2.0, 4.9, 5.0):
+            assert look_of(course, time) == pytest.approx(look_of(before, time), abs=1e-6)
+        speed = motion_of(course, np.linspace(4.0, 9.5, 400)).speed_deg_s
+        assert speed.max() < 2.2 * 180.0 / 1.2 and np.abs(np.diff(speed)).max() < 12.0  # no jump
+    assert look_of(shared(part, targets), 10.0) == pytest.approx(look_of(before, 10.0), abs=0.2)
+    off = let_go_at(on, 8.0, targets, STEP)
+    assert [k.on for k in off.keys if k.time_s > 8.1] == ["", ""]
+    course = shared(off, targets)
+    assert look_of(course, 7.5) == pytest.approx(look_of(shared(on, targets), 7.5), abs=2e-2)
+    assert np.abs(np.diff(motion_of(course, np.linspace(6.5, 10.0, 400)).speed_deg_s)).max() < 6.0
+    near = held_over(cut_of(key(0.0, 120.0)), 0.0, None, anchor, targets, STEP, centred=True)
+    assert len(near.keys) == 1 and near.keys[0].on == "a"
+
+
+def look_of(course, time_s):
+    view = course.at(time_s)
+    return direction(view.yaw_deg, view.pitch_deg)

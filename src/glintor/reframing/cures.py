@@ -6,12 +6,12 @@ from msgspec.structs import replace
 
 from glintor.finding import Finding
 from glintor.reframing.anchor import Anchor
-from glintor.reframing.arranging import key_before, softened, stages, turned, without
-from glintor.reframing.course import Targets, shared
+from glintor.reframing.arranging import softened, stages, turned, without
+from glintor.reframing.course import Targets
 from glintor.reframing.cut import Cut
-from glintor.reframing.edits import with_moves_spread, with_view
+from glintor.reframing.edits import with_moves_spread
 from glintor.reframing.following import Following
-from glintor.reframing.holding import held_on
+from glintor.reframing.holding import OVER_S, held_over
 from glintor.reframing.moves import make_move
 from glintor.reframing.review_motion import MOVES_A_MINUTE, moves_a_minute
 from glintor.sphere import lens
@@ -86,10 +86,10 @@ def _drift(cut: Cut, finding: Finding, targets: Targets, _step_s: float) -> Cut:
 
 def _hold(cut: Cut, finding: Finding, targets: Targets, step_s: float, subject: Following) -> Cut:
     """From just before it is lost the view is held on it."""
-    start = max(finding.start_s - 0.6, cut.in_s)
-    cut = with_view(cut, start, shared(cut, targets).at(start), step_s, targets)
+    start = max(finding.start_s - OVER_S, cut.in_s)
     anchor = Anchor(id=f"subject-{round(start * 100)}", on="subject")
-    return held_on(cut, key_before(cut, start, step_s), anchor, {**targets, anchor.id: subject}, centred=True)
+    end = finding.end_s + OVER_S if finding.end_s + 2.0 * OVER_S < cut.out_s else None
+    return held_over(cut, start, end, anchor, {**targets, anchor.id: subject}, step_s, centred=True)
 
 
 def _scaled(factor: float) -> Callable[[Cut, Finding, Targets, float], Cut]:

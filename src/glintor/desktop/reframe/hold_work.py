@@ -11,11 +11,9 @@ from glintor.desktop.reframe.hand import Hand
 from glintor.desktop.reframe.known import Known
 from glintor.errors import InputError
 from glintor.project.model import fresh_id, with_take
-from glintor.reframing import edits
 from glintor.reframing.anchor import Anchor, On, Spot
 from glintor.reframing.arranging import key_before
-from glintor.reframing.cut import Cut
-from glintor.reframing.holding import anchor_of, held_on, with_anchor
+from glintor.reframing.holding import anchor_of, held_over, let_go_at, with_anchor
 from glintor.review import subject_of
 from glintor.sphere.angle import wrap_deg
 from glintor.sphere.equirect import lonlat_deg
@@ -58,19 +56,20 @@ class HoldWork:
 
     @property
     def anchor(self) -> Anchor | None:
-        """What the keyframe at hand is held on."""
+        """What the view is held on here, or goes over to."""
         cut = self._hand.cut
-        return anchor_of(cut, cut.keys[self.index].on) if cut is not None else None
+        if cut is None:
+            return None
+        here, after = cut.keys[self.index], cut.keys[min(self.index + 1, len(cut.keys) - 1)]
+        return anchor_of(cut, here.on or after.on)
 
     def hold(self, wanted: Wanted | None) -> None:
-        """Holds the view on something from the present moment on; of what has a place of its own, it comes to its place in the frame."""
+        """Holds the view on something from the present moment on, or over the marked part; a subject comes to its place in the frame."""
         cut, hand = self._hand.cut, self._hand
         if cut is None or hand.take is None:
             return
         if wanted is None:
-            new = self._with_key_here(cut)
-            index = key_before(new, hand.now_s, hand.step_s)
-            self._work.edit_cut("Hold on nothing", held_on(new, index, None, hand.targets))
+            self._work.edit_cut("Hold on nothing", let_go_at(cut, hand.now_s, hand.targets, hand.step_s))
             return
         on, subjects = wanted
         anchor = Anchor(id=fresh_id(on, {a.id for a in cut.anchors}), on=on, subjects=subjects)
@@ -84,12 +83,9 @@ class HoldWork:
         except InputError as error:
             self._say(str(error))
             return
-        new = self._with_key_here(cut)
-        index = key_before(new, hand.now_s, hand.step_s)
-        self._work.edit_cut(
-            f"Hold on {dict(self.offers()).get(wanted, 'it')}",
-            held_on(new, index, anchor, targets, centred=on in ("subject", "pair")),
-        )
+        start, end = hand.part or (max(hand.now_s, cut.in_s), None)
+        new = held_over(cut, start, end, anchor, targets, hand.step_s, centred=on in ("subject", "pair"))
+        self._work.edit_cut(f"Hold on {dict(self.offers()).get(wanted, 'it')}", new)
 
     def turn(self) -> None:
         """Holds the view on the subject from here on, or lets it go."""
@@ -101,12 +97,6 @@ class HoldWork:
             self._say("Nothing was tracked in this take yet: turn to it and press J")
         else:
             self.hold(first)
-
-    def _with_key_here(self, cut: Cut) -> Cut:
-        hand = self._hand
-        if edits.key_at(cut, hand.now_s, hand.step_s) is not None or hand.now_s < cut.keys[0].time_s:
-            return cut
-        return edits.with_view(cut, hand.now_s, hand.path_view(), hand.step_s, hand.targets)
 
     def change(self, field: str, value: object) -> None:
         """How the view is held: a field of the anchor at hand."""

@@ -42,6 +42,7 @@ class ProposalsSheet(QDialog):
         cut = found[0].cut
         self._from_s, self._to_s, self._now_s = cut.in_s, cut.out_s, cut.in_s
         self.pictures: list[QLabel] = []
+        self.shown_s = 0.0
         grid = QGridLayout()
         grid.setHorizontalSpacing(18)
         grid.setVerticalSpacing(14)
@@ -103,7 +104,8 @@ class ProposalsSheet(QDialog):
             for course in self._courses
         ]
 
-    def _show(self, _key: object, pictures: object) -> None:
+    def _show(self, key: object, pictures: object) -> None:
+        self.shown_s = float(key) - self._from_s  # type: ignore[arg-type]
         for place, pixels in zip(self.pictures, pictures, strict=True):  # type: ignore[call-overload]
             place.setPixmap(QPixmap.fromImage(marks.image(pixels)))
 
