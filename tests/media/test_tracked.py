@@ -89,6 +89,58 @@ def test_a_post_before_it_is_told_and_it_is_found_again(stern, monkeypatch):
     assert np.percentile(off, 95) < 2.0
 
 
+def crossed(footage, truth, monkeypatch, *, alike):
+    """Somebody cut out of the film itself crosses before the subject at 60 degrees a second: a twin, or in other colours."""
+    plain = type(footage).sphere
+    with footage.reader() as reader:
+        base = reader.at(1.0).picture
+    width, height = base.size_px
+    w, h = width * 26 // 720 * 2, height * 44 // 360 * 2
+
+    def corner(at, off_deg):
+        now = truth.at(np.array([at]))
+        x = int((float(now.yaw_deg[0]) / 360.0 + 0.5) * width + off_deg / 360.0 * width) - w // 2
+        return x // 2 * 2, (int((0.5 - float(now.pitch_deg[0]) / 180.0) * height) - h // 2) // 2 * 2
+
+    x0, y0 = corner(1.0, 0.0)
+    cut = [base.y[y0 : y0 + h, x0 : x0 + w].copy()]
+    cut += [p[y0 // 2 : (y0 + h) // 2, x0 // 2 : (x0 + w) // 2].copy() for p in (base.u, base.v)]
+    if not alike:
+        cut[1:] = cut[:0:-1]
+
+    def with_another(self, decoded):
+        x, y = corner(float(decoded.time), 60.0 * (float(decoded.time) - 3.0))
+        if not 0 <= x < width - w:
+            return plain(self, decoded)
+        planes = [p.copy() for p in (decoded.picture.y, decoded.picture.u, decoded.picture.v)]
+        planes[0][y : y + h, x : x + w] = cut[0]
+        for plane, part in zip(planes[1:], cut[1:], strict=True):
+            plane[y // 2 : (y + h) // 2, x // 2 : (x + w) // 2] = part
+        picture = type(decoded.picture)(*planes, decoded.picture.tags, decoded.picture.bits)
+        return plain(self, replace(decoded, picture=picture))
+
+    monkeypatch.setattr(type(footage), "sphere", with_another)
+    seen = follow_subject(footage, [pointed(truth, 0.5)], span_s=(0.5, 6.0))
+    there = truth.at(np.array([s.time_s for s in seen]))
+    off = off_deg(
+        np.array([s.yaw_deg for s in seen]), np.array([s.pitch_deg for s in seen]), there.yaw_deg, there.pitch_deg
+    )
+    return np.array([s.time_s for s in seen]), off, np.array([s.state for s in seen])
+
+
+def test_somebody_in_other_colours_who_crosses_is_not_followed(stern, monkeypatch):
+    times, off, states = crossed(*stern, monkeypatch, alike=False)
+    aside = np.abs(60.0 * (times - 3.0)) > 14.0
+    assert np.percentile(off[aside], 95) < 2.0 and (off[states == SURE] < 4.0).all()
+    assert times[(times > 3.3) & (states == SURE)][0] < 4.3
+
+
+def test_after_a_twin_crossed_nothing_is_claimed(stern, monkeypatch):
+    times, off, states = crossed(*stern, monkeypatch, alike=True)
+    assert (off[states == SURE] < 4.0).all() and (states[times < 2.2] == SURE).mean() > 0.9
+    assert not (states[times > 3.3] == SURE).any()
+
+
 def test_people_are_found_in_an_upright_frame(stern):
     footage, truth = stern
     now = truth.at(np.array([2.0]))

@@ -27,6 +27,8 @@ _DETECT_S, _CONFIRMED_S, _GIVE_UP_S, _SEARCH_S = 0.6, 1.3, 1.0, 0.25
 _LOOKS_LIKE, _AS_BEFORE = 0.42, 0.55  # Bhattacharyya distance of colours at most; correlation with a template at least
 _ALONE_S, _IN_PLACE = 0.3, 0.62
 _NO_DOUBT = 0.07  # by which the one must look more alike than the next
+_WATCH_S, _WATCHED_S = 0.15, 1.5  # while somebody as alike is near, people are looked for so often, for so long
+_MET, _NEARLY_MET, _PARTED = 0.9, 1.5, 2.6  # sizes between two that are as alike
 _SEARCH_DEG = (0.0, 60.0, -60.0, 120.0, -120.0, 180.0)
 
 
@@ -55,6 +57,9 @@ class SubjectTracker:
         self._state, self._good_at, self._confirmed_at, self._asked_at = SURE, 0.0, 0.0, -1e9
         self._search = 0
         self._doubts = 0
+        self._twin_at, self._twin_sizes = -1e9, 9.0  # somebody as alike: when last seen, and how many sizes away
+        self._doubted_at = -1e9  # when the detector last missed it
+        self._mixed = False  # the two met: nobody can say which is which
         self._anchor, self._share = (
             (0.0, 0.0),
             1.0,
@@ -66,6 +71,7 @@ class SubjectTracker:
         self._look, self._size, self._speed = look / np.linalg.norm(look), max(size_deg, 1.0), np.zeros(3)
         self._state, self._good_at, self._confirmed_at = SURE, time_s, time_s
         self._anchor, self._share = (0.0, 0.0), 1.0
+        self._twin_at, self._twin_sizes, self._mixed, self._doubted_at = -1e9, 9.0, False, -1e9
         if self.person is not False:
             patch, boxes = self._people(sphere, turn, self._look, float(np.clip(4.0 * size_deg, 70.0, 95.0)))
             near = [b for b in boxes if self._holds(patch, b)]
@@ -109,7 +115,8 @@ class SubjectTracker:
         if not self.person:
             self._looks.follow(patch, box) if unlike < 0.25 else None
         good = unlike < _LOOKS_LIKE + 0.06 and (like > _AS_BEFORE or share > 0.5)
-        due = abs(time_s - self._asked_at) >= (_DETECT_S if good else _SEARCH_S)
+        watched = abs(time_s - self._twin_at) < _WATCHED_S
+        due = abs(time_s - self._asked_at) >= (_WATCH_S if watched else _DETECT_S if good else _SEARCH_S)
         told: bool | None = None
         if self.person and due:
             self._asked_at = time_s
@@ -121,6 +128,7 @@ class SubjectTracker:
             self._confirmed_at, self._doubts = time_s, 0
         elif told is False:
             self._doubts += 1
+            self._doubted_at = time_s
         if good:
             moved = (look - self._look) / max(passed, 1e-3)
             self._speed = 0.7 * self._speed + 0.3 * (moved - look * float(moved @ look))
@@ -137,7 +145,7 @@ class SubjectTracker:
             return LOST
         if self.person:
             fresh = abs(time_s - self._confirmed_at) <= _CONFIRMED_S and self._doubts == 0
-            return SURE if good and fresh else UNSURE
+            return SURE if good and fresh and not self._mixed else UNSURE
         return SURE if good and like > 0.6 and unlike < 0.35 else UNSURE
 
     def _by_flow(self, patch: Patch, guess: Array) -> tuple[Array, float, float]:
@@ -204,7 +212,10 @@ class SubjectTracker:
     ) -> tuple[bool, Array | None, float]:
         """Whether the detector sees the subject there; if so where and how high."""
         assert self._looks is not None
-        patch, boxes = self._people(sphere, turn, look)
+        doubted = abs(time_s - self._doubted_at) < _WATCHED_S  # then it is looked round for somebody as alike
+        patch, boxes = self._people(
+            sphere, turn, look, float(np.clip(5.4 * self._size, 40.0, 95.0)) if doubted else 0.0
+        )
         waited = abs(time_s - self._good_at)
         gate = (0.7 + 1.5 * waited) * self._size
         ranked = []
@@ -214,6 +225,7 @@ class SubjectTracker:
             unlike = self._looks.distance(patch, (box.x, box.y, box.w, box.h))
             if apart < gate and 0.55 < patch.deg_of(box.h) / self._size < 1.8:
                 ranked.append((unlike + 0.15 * apart / self._size, apart, box))
+        self._look_for_twins(patch, boxes, look, time_s)
         if not ranked:
             return False, None, 0.0
         ranked.sort(key=lambda r: r[0])
@@ -225,6 +237,25 @@ class SubjectTracker:
             return False, None, 0.0
         self._looks.follow(patch, (box.x, box.y, box.w, box.h))
         return True, patch.look_at(*box.middle), patch.deg_of(box.h)
+
+    def _look_for_twins(self, patch: Patch, boxes: list[Box], look: Array, time_s: float) -> None:
+        """Whether somebody as alike is about; once the two have met, nobody can say any more which of them it is."""
+        assert self._looks is not None
+        told = []
+        for box in boxes:
+            cosine = float(np.clip(patch.look_at(*box.middle) @ look, -1.0, 1.0))
+            unlike = self._looks.distance(patch, (box.x, box.y, box.w, box.h))
+            if 0.6 < patch.deg_of(box.h) / self._size < 1.6:
+                told.append((float(np.degrees(np.arccos(cosine))) / self._size, unlike))
+        told.sort()
+        own = told[0][1] if told and told[0][0] < 0.5 else _LOOKS_LIKE
+        twins = [sizes for sizes, unlike in told[1:] if unlike < own + _NO_DOUBT]
+        if twins:
+            unseen = abs(time_s - self._doubted_at) < _WATCHED_S and min(twins) < _PARTED  # it came from behind it
+            self._mixed = self._mixed or unseen or min(twins) < _MET
+            self._twin_at, self._twin_sizes = time_s, min(twins)
+        elif abs(time_s - self._twin_at) < _WATCHED_S and self._twin_sizes < _NEARLY_MET:
+            self._mixed = True  # the one went behind the other
 
     def _look_around(self, sphere: Sphere | Yuv, time_s: float, turn: Array) -> None:
         """Looks for a lost person, one direction after the other, those near where it was lost more often."""
