@@ -89,4 +89,4 @@ def test_a_picture_in_a_picture_is_both_pictures(tmp_path):
     outside[44:92, 84:160] = False
     assert np.abs(both.y.astype(int) - plain.y)[outside].mean() < 1.0
     with pytest.raises(ValueError, match="does not lie inside"):
-        Tiled(looking(), rear, (120, 50))
+        Tiled(looking().size_px, [(rear, (120, 50))])
