@@ -12,7 +12,7 @@ from glintor.media.probe import probe
 from glintor.project.model import Film, Piece, Project
 from glintor.project.recordings import look_at, with_recordings
 from glintor.project.site import Site
-from glintor.project.store import write_project
+from glintor.project.store import read_project, write_project
 from tests.conftest import cut_off, ffprobe, make_clip
 
 HEAD = "time_s,yaw_deg,pitch_deg,roll_deg,fov_deg,bend\n"
@@ -201,3 +201,28 @@ def test_commands_never_import_the_window():
         "import sys; from glintor.cli import main; main(['check', 'none.glintor']); assert 'PyQt6' not in sys.modules"
     )
     assert subprocess.run([sys.executable, "-c", code], capture_output=True).returncode == 0
+
+
+def test_a_path_goes_out_of_a_day_and_into_it(day, tmp_path, capsys):
+    project = read_project(day)
+    cut = next(c for s in project.shots for c in s.cuts if c.name == "Into the dark")
+    assert main(["path", str(day), "Into the dark", str(tmp_path / "p.csv")]) == 0
+    assert len((tmp_path / "p.csv").read_text().splitlines()) == len(cut.keys) + 1
+    assert main(["path", str(day), cut.id, str(tmp_path / "p.json")]) == 0
+    assert main(["path", str(day), cut.id, str(tmp_path / "every.csv"), "--every", "0.5"]) == 0
+    assert len((tmp_path / "every.csv").read_text().splitlines()) == 1 + int((cut.out_s - cut.in_s) / 0.5) + 1
+    (tmp_path / "p.csv").write_text("time_s,yaw_deg,pitch_deg,roll_deg,fov_deg,bend\n1,10,0,0,80,0.1\n")
+    assert main(["path", str(day), cut.id, "--from", str(tmp_path / "p.csv")]) == 0
+    again = next(c for s in read_project(day).shots for c in s.cuts if c.id == cut.id)
+    assert [(k.time_s, k.yaw_deg) for k in again.keys] == [(1.0, 10.0)]
+    assert main(["path", str(day), cut.id, "--from", str(tmp_path / "p.json")]) == 0
+    assert next(c for s in read_project(day).shots for c in s.cuts if c.id == cut.id).keys == cut.keys
+    capsys.readouterr()
+    for wrong, words in (
+        (["nobody", str(tmp_path / "x.csv")], "no cut nobody"),
+        ([cut.id], "not clear what to do"),
+        ([cut.id, str(tmp_path / "x.txt")], "written as .csv or .json"),
+        ([cut.id, "--from", str(tmp_path / "gone.json")], "no path file"),
+    ):
+        assert main(["path", str(day), *wrong]) == 2
+        assert words in capsys.readouterr().err
