@@ -187,8 +187,16 @@ def test_a_view_is_held_on_a_bearing_and_a_point_and_says_what_it_does_not_know(
     assert len(window.document.cut.anchors[0].spots) == 1
     with qtbot.waitSignal(reframe.said) as said:
         work.hold(("travel", ("",)))
-    assert "travels is not known" in said.args[0]
-    assert window.document.cut.anchors[0].on == "point"
+    assert "is being found" in said.args[0] and window.document.cut.anchors[0].on == "point"
+    qtbot.waitUntil(lambda: not window.jobs.running and window.settled, timeout=180000)
+    assert reframe.known.turning_known
+    work.hold(("travel", ("",)))
+    settle()
+    assert window.document.cut.anchors[-1].on == "travel"
+    ahead = (
+        -window.document.take.placement.heading_deg
+    )  # the boat goes ahead, the front lens looks so far right of that
+    assert np.abs((reframe.known.travel.yaw_deg[20:-20] - ahead + 180) % 360 - 180).max() < 20.0
     while window.document.cut != before:
         window.document.undo()
 

@@ -122,7 +122,7 @@ ACTIONS = (
             ("hold.again", "Point at the point again", "", lambda w: w.reframe.hold_work.point_again()),
             ("path.compare", "Compare with another path", "C", lambda w: w.reframe.key_work.compare_next()),
             ("path.bearings", "Tell bearings another way", "B", lambda w: w.reframe.tell_bearings()),
-            ("path.alone", "Edit this shape alone, or all", "A", lambda w: w.reframe.turn_alone()),
+            ("path.alone", "Edit this shape alone, or all", "A", lambda w: w.reframe.board.alone.click()),
             ("path.shared", "This shape as all have it", "Shift+A", lambda w: w.reframe.work.take_back_own()),
             ("course.closer", "Look closer at the course", "Ctrl++", lambda w: w.reframe.course.look_closer(1.6)),
             ("course.wider", "See more of the course", "Ctrl+-", lambda w: w.reframe.course.look_closer(1 / 1.6)),

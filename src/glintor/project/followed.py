@@ -71,7 +71,7 @@ class Around(Struct, frozen=True, eq=False):
         if known is None:
             raise InputError(
                 f"Which way {self.take.name} travels is not known yet.",
-                advice="Hold it still once (H), then it is found.",
+                advice="It is found when the recording is held level or still (Ctrl+3, Ctrl+4).",
             )
         if known.heading_deg is None:
             raise InputError(

@@ -50,7 +50,7 @@ class Proposal(Struct, frozen=True):
 def proposals(given: Given) -> list[Proposal]:
     """At least four paths for a cut, of different kinds."""
     made = [_follow(given), _look_about(given), _reveal(given), _wide(given), _planet(given)]
-    return [p for p in made if p is not None]
+    return [replace(p, reason=p.reason[0].upper() + p.reason[1:]) for p in made if p is not None]
 
 
 def _with(given: Given, *keys: Keyframe, anchors: tuple[Anchor, ...] = ()) -> Cut:

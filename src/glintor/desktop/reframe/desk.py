@@ -64,7 +64,7 @@ class ReframeDesk(Desk):
         self.known = Known()
         self.work = CutWork(document, self.hand, self.go_to, self.said.emit, self._show_part)
         self.key_work = KeyWork(document, self.hand, self.work, self.go_to, self.said.emit, self._show_chosen)
-        self.hold_work = HoldWork(document, self.hand, self.known, self.work, self.said.emit)
+        self.hold_work = HoldWork(document, self.hand, self.known, self.work, self.said.emit, self._seek_turning)
         self._played: Cut | None = None  # the cut as it is being played, and the film's moment where that began
         self._film_s, self._film_step_s = 0.0, 1.0
         self.reviewing = Reviewing(document, self.hand, self.known)
@@ -272,6 +272,11 @@ class ReframeDesk(Desk):
         if wrong:
             self.said.emit(wrong)
         if self.known.unsought:
+            self._seek_turning()
+
+    def _seek_turning(self) -> None:
+        take, footage = self.hand.take, self.projector.footage
+        if take is not None and footage is not None:
             self.turning_missed.emit(take, footage)
 
     def _show_course(self, cut: Cut, take: Take) -> None:
@@ -313,10 +318,6 @@ class ReframeDesk(Desk):
         self.hand.alone = alone
         if self.hand.edits_own:
             self.said.emit(f"What is turned now is {self.hand.shape.name}'s own; the other shapes keep the shared path")
-
-    def turn_alone(self) -> None:
-        self.board.alone.setChecked(not self.board.alone.isChecked())
-        self.edit_alone(self.board.alone.isChecked())
 
     def tell_bearings(self) -> None:
         """Tells bearings in the next frame in which they are known."""

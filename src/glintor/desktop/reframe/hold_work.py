@@ -22,12 +22,19 @@ Wanted = tuple[On, tuple[str, ...]]
 
 
 class HoldWork:
-    """Gestures on anchors; say: words to the person."""
+    """Gestures on anchors; say: words to the person; find: seeks how the camera turned and travels."""
 
     def __init__(
-        self, document: Document, hand: Hand, known: Known, work: CutWork, say: Callable[[str], object]
+        self,
+        document: Document,
+        hand: Hand,
+        known: Known,
+        work: CutWork,
+        say: Callable[[str], object],
+        find: Callable[[], object],
     ) -> None:
         self._document, self._hand, self._known, self._work, self._say = document, hand, known, work, say
+        self._find = find
 
     def offers(self) -> list[tuple[Wanted | None, str]]:
         """What the view can be held on, with its words."""
@@ -81,7 +88,11 @@ class HoldWork:
         try:
             targets = self._known.with_anchor(cut, anchor)
         except InputError as error:
-            self._say(str(error))
+            if on == "travel" and not self._known.turning_known:
+                self._find()
+                self._say("How the camera turned and travels is being found; hold on again when that is done")
+            else:
+                self._say(str(error))
             return
         start, end = hand.part or (max(hand.now_s, cut.in_s), None)
         new = held_over(cut, start, end, anchor, targets, hand.step_s, centred=on in ("subject", "pair"))

@@ -52,6 +52,11 @@ class Known:
         self._other: tuple[object, Targets] | None = None
 
     @property
+    def turning_known(self) -> bool:
+        """Whether it is known how the camera turned."""
+        return self._orientation is not None
+
+    @property
     def track(self) -> Track | None:
         """Where the take's own subject is."""
         return self.tracks.get("")
