@@ -24,6 +24,7 @@ from glintor.media.footage import open_footage
 from glintor.placement import seam
 from glintor.placement.layout import Layout, axis_of
 from glintor.placement.mounts import setup_by_id
+from glintor.placement.shadow import stick_shadow
 from glintor.placement.wish import Candidate, Proposal, Wish, proposals
 from glintor.project.followed import around_footage, around_of, targets_of
 from glintor.project.held import known_turns
@@ -37,6 +38,7 @@ from glintor.reframing.course import NOTHING, Targets, course_of
 from glintor.reframing.cut import Cut
 from glintor.reframing.review import Limits, review_path
 from glintor.reframing.track import Track
+from glintor.sphere.equirect import lonlat_deg
 
 if TYPE_CHECKING:
     from glintor.simulation.light_course import Frames
@@ -164,14 +166,15 @@ def answer_for(project: Project, shot: Shot, course: Course) -> Answer:
 
 
 class Lie(Struct, frozen=True):
-    """How the lenses of a take, the sun, the stick's foot and who filmed lay, as far as anybody knows: the front lens's axis, half the
-    width of the seam band, and bearings and heights, degrees."""
+    """How the lenses of a take, the sun, the stick's foot, who filmed and points of the camera's shadow lay, as far as anybody knows, as
+    the take began: the front lens's axis, half the width of the seam band, and bearings and heights, degrees."""
 
     axis: tuple[float, float, float] = (1.0, 0.0, 0.0)
     band_deg: float | None = None
     sun: tuple[float, float] | None = None
     foot: tuple[float, float] | None = None
     filmer: tuple[float, float] | None = None
+    shadow: tuple[tuple[float, float], ...] = ()
 
 
 def lie_of(project: Project, take: Take, track: Track | None) -> Lie:
@@ -182,8 +185,10 @@ def lie_of(project: Project, take: Take, track: Track | None) -> Lie:
     shines = plan.sun.elevation_deg > 0 and plan.sun.shines
     band = seam_band(project.camera_of(take), take, track)
     foot = plan.yaw_pitch_deg(plan.foot) if plan.stick_m > 0.0 else None
-    filmer = plan.yaw_pitch_deg(plan.filmer_head) if plan.carrying is not None and plan.stick_m > 0.0 else None
-    return Lie(axis_of(plan), band, plan.sun_yaw_pitch_deg if shines else None, foot, filmer)
+    filmer = plan.yaw_pitch_deg(plan.filmer_head) if plan.carrier_apart and plan.stick_m > 0.0 else None
+    yaw, pitch = lonlat_deg(plan.directions(stick_shadow(plan)[::3]))
+    shadow = tuple(zip(yaw.round(2).tolist(), pitch.round(2).tolist(), strict=True))
+    return Lie(axis_of(plan), band, plan.sun_yaw_pitch_deg if shines else None, foot, filmer, shadow)
 
 
 def pan_share_s(take: Take) -> float:
@@ -212,7 +217,9 @@ def reframing(
     """The findings of a cut's course in a frame of some shape; targets: where what it is held on is, missing: what of it nobody knows."""
     take = take_of(shot, cut.take_id)
     lie = lie_of(project, take, track)
-    limits = Limits(pan_share_s(take), take.width_px, lie.band_deg, lie.axis, size_px, lie.sun, lie.foot, lie.filmer)
+    limits = Limits(
+        pan_share_s(take), take.width_px, lie.band_deg, lie.axis, size_px, lie.sun, lie.foot, lie.filmer, lie.shadow
+    )
     unknown = [msgspec.structs.replace(_UNKNOWN, reason=words) for words in missing]
     course = course_of(cut, shape, size_px, targets=targets)
     return [*unknown, *review_path(course, cut.timeline, limits, track, subject_of(take), cut)]

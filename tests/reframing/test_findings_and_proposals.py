@@ -103,8 +103,15 @@ def test_sun_and_foot_in_the_frame_are_told_and_a_calm_path_has_nothing():
     assert "sun" in found(cut_of(key(0, 10.0, 5.0), out_s=8.0), limits=limits)
     lifted = cured(cut_of(key(0, pitch=-25.0), out_s=8.0), low["stick"], {}, step_s=0.04, duration_s=8.0)
     assert "stick" not in found(lifted, limits=limits)
+    ground = replace_limits(shadow=((30.0, -30.0), (36.0, -24.0)))
+    assert "shadow" in found(cut_of(key(0, 25.0, -15.0), out_s=8.0), limits=ground)
+    assert "shadow" not in found(cut_of(key(0, 120.0), out_s=8.0), limits=ground)
     calm = cut_of(key(0), key(3), key(7, 25.0, arrives="soft"), key(12, 25.0), out_s=12.0)
     assert found(calm) == {}
+
+
+def replace_limits(**more):
+    return Limits(pan_share_s=0.15, source_width_px=7680, seam_band_deg=None, **more)
 
 
 # Proposals

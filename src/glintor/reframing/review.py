@@ -27,7 +27,7 @@ class Limits(Struct, frozen=True):
 
     seam_band_deg  half-width of the seam band for the subject; None where nobody knows how the lenses lay
     seam_axis    where the front lens looks in the picture: the seam is at right angles to it
-    sun, foot, filmer  bearings and heights of the sun, the stick's foot and whoever films; None where nobody knows
+    sun, foot, filmer  bearings and heights of the sun, the stick's foot and whoever films; None where nobody knows; shadow: of points of the camera's
     pan_share_s  fastest smooth pan in frame widths a second (the crossing rule for this rate and shutter angle)
     """
 
@@ -39,6 +39,7 @@ class Limits(Struct, frozen=True):
     sun: tuple[float, float] | None = None
     foot: tuple[float, float] | None = None
     filmer: tuple[float, float] | None = None
+    shadow: tuple[tuple[float, float], ...] = ()
 
 
 def review_path(
@@ -67,26 +68,31 @@ def review_path(
 def _unwanted(times: Array, values: Array, limits: Limits) -> list[Finding]:
     """What stands in the frame that should not: the sun, the foot of the stick, whoever films."""
     out = []
-    for place, kind, title, reason, lift in (
-        (limits.sun, "sun", "Sun in the frame", "It flares, and all else goes dark.", 0.0),
+    for places, kind, title, reason, lift in (
+        (_one(limits.sun), "sun", "Sun in the frame", "It flares, and all else goes dark.", 0.0),
         (
-            limits.foot,
+            _one(limits.foot),
             "stick",
             "Foot of the stick in the frame",
             "The stick itself is hidden; its foot and clamp are not.",
             1.0,
         ),
         (
-            limits.filmer,
+            _one(limits.filmer),
             "filmer",
             "Whoever films is in the frame",
             "If that is not meant: look elsewhere, or higher.",
             0.0,
         ),
+        (
+            limits.shadow,
+            "shadow",
+            "Shadow of stick and camera in the frame",
+            "As it fell when the take began; look higher.",
+            1.0,
+        ),
     ):
-        if place is None:
-            continue
-        seen = in_frames(values, limits.size_px, np.broadcast_to(direction(*place), (len(times), 3)))
+        seen = _in_sight(values, limits, places)
         found = runs(seen & (values[:, 3] < 200.0), times, 0.5)  # a globe shows its foot
         if found:
             length = sum(b - a for a, b in found)
@@ -98,6 +104,18 @@ def _unwanted(times: Array, values: Array, limits: Limits) -> list[Finding]:
                 )
             )  # fmt: skip
     return out
+
+
+def _one(place: tuple[float, float] | None) -> tuple[tuple[float, float], ...]:
+    return () if place is None else (place,)
+
+
+def _in_sight(values: Array, limits: Limits, places: tuple[tuple[float, float], ...]) -> NDArray[np.bool_]:
+    """(n,) whether any of some places (bearing and height, degrees) lies in the frame."""
+    seen = np.zeros(len(values), bool)
+    for place in places:
+        seen |= in_frames(values, limits.size_px, np.broadcast_to(direction(*place), (len(values), 3)))
+    return seen
 
 
 def _pans(course: Course, timeline: Timeline, times: Array, values: Array, limits: Limits) -> list[Finding]:

@@ -25,6 +25,7 @@ _NO_BRACKET = (
     "sun",
     "filmer",
     "stick",
+    "shadow",
 )  # of the whole cut, or told by a line of its own
 
 
