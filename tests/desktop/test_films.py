@@ -10,7 +10,7 @@ from glintor.project.films import length_s
 from glintor.project.take import Heard
 
 
-def test_a_film_is_built_joined_ordered_measured_and_rendered(window, settle, monkeypatch):
+def test_a_film_is_built_joined_ordered_played_and_rendered(window, settle, qtbot, monkeypatch):
     window.show_desk(5)
     settle()
     strip, document = window.export.films, window.document
@@ -35,6 +35,21 @@ def test_a_film_is_built_joined_ordered_measured_and_rendered(window, settle, mo
     document.undo()
     assert len(strip.film.pieces) == 3
     settle()
+    QTest.mouseClick(strip.look, Qt.MouseButton.LeftButton)
+    qtbot.waitUntil(lambda: window.export.player is not None, timeout=60000)
+    player = window.export.player
+    assert player.length_s == pytest.approx(length_s(document.project, strip.film))
+    seen = set()
+    for at in (1.0, player.length_s - 1.0):
+        player.go_to(at)
+        qtbot.waitUntil(
+            lambda at=at: abs(player.slider.value() / 100 - at) < 0.6 and not player.picture.pixmap().isNull(),
+            timeout=60000,
+        )
+        seen.add(player.picture.pixmap().toImage().pixelColor(320, 180).name())
+    assert len(seen) == 2
+    player.turn()
+    player.reject()
     queued = []
     monkeypatch.setattr(window.export.rendering, "add", lambda *jobs: queued.extend(jobs))
     strip.make.click()

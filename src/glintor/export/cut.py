@@ -11,6 +11,7 @@ from glintor.errors import InputError
 from glintor.export.film import Film, Output, film_of, joined
 from glintor.export.formats import Format, course_for
 from glintor.export.render import RenderResult, render_films
+from glintor.export.strand import Strand
 from glintor.media.encoding import Encoding
 from glintor.media.footage import Footage, open_footage
 from glintor.media.orientation import orientation_of
@@ -23,7 +24,7 @@ from glintor.project.followed import Around, around_footage, needs_world, target
 from glintor.project.held import found_turns
 from glintor.project.identity import proven_clips
 from glintor.project.model import Project, Shot, take_of
-from glintor.project.store import footage_of
+from glintor.project.store import clip_files, footage_of
 from glintor.project.take import Recorder, Take
 from glintor.reframing.beside import parts_of
 from glintor.reframing.course import Course, course_of
@@ -97,11 +98,39 @@ def render_joined(
     stop: threading.Event | None = None,
 ) -> RenderResult:
     """Renders cuts in a row as one film in every form, at the rate of the first. Raises as `render` does."""
+    films = _in_a_row(project_file, project, film, forms, lambda take: _footage(project_file, take, stop), stop)
+    keep = footage_of(project_file, project.shots)
+    return render_films([joined(films)], keep=keep, report=report, stop=stop)[0]
+
+
+def strands_of(
+    project_file: Path, project: Project, film: model.Film, shape: Format, stop: threading.Event | None = None
+) -> tuple[Strand, ...]:
+    """What a film shows, cut after cut with its joins, to be looked at before it is made; of large clips by their proxies. Raises
+    ClipError, InputError, Cancelled."""
+
+    def opened(take: Take) -> Footage:
+        footage = open_footage(clip_files(project_file, take), take.taken_as)
+        return footage.draft() or footage
+
+    form = Form(shape, project_file.with_suffix(".not-written.mp4"), Encoding())
+    return joined(_in_a_row(project_file, project, film, [form], opened, stop)).strands
+
+
+def _in_a_row(
+    project_file: Path,
+    project: Project,
+    film: model.Film,
+    forms: Sequence[Form],
+    opened: Callable[[Take], Footage],
+    stop: threading.Event | None,
+) -> list[Film]:
+    """The cuts of a film as films of their own, with the joins in them."""
     pieces = pieces_of(project, film)
     if not pieces:
         raise InputError(f"The film {film.name} has no cut.", advice="Put a cut into it.")
     takes = {(shot.id, cut.take_id): take_of(shot, cut.take_id) for _, shot, cut in pieces}
-    footages = {key: _footage(project_file, take, stop) for key, take in takes.items()}
+    footages = {key: opened(take) for key, take in takes.items()}
     with_it = {
         key: _With.of(project_file, project, take, footages[key], [cut for _, _, cut in pieces], stop)
         for key, take in takes.items()
@@ -110,12 +139,10 @@ def render_joined(
     films, last = list[Film](), None
     for n, (_, shot, cut) in enumerate(pieces):
         key = (shot.id, cut.take_id)
-        before = joins[n] if n else None
-        ends = _Ends(before, joins[n + 1], last)
+        ends = _Ends(joins[n] if n else None, joins[n + 1], last)
         films.append(_film(footages[key], with_it[key], cut, forms, ends, shot=shot))
         last = (cut, with_it[key])
-    keep = footage_of(project_file, project.shots)
-    return render_films([joined(films)], keep=keep, report=report, stop=stop)[0]
+    return films
 
 
 class _Ends(Struct, frozen=True, eq=False):

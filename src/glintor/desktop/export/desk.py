@@ -11,12 +11,13 @@ from glintor.desktop.charts import marks
 from glintor.desktop.controls import Chips, Elided, Number, button, choice, label, row
 from glintor.desktop.desk import Desk
 from glintor.desktop.document import Document
+from glintor.desktop.export.film_player import SIZE_PX, FilmPlayer
 from glintor.desktop.export.film_strip import FilmStrip
 from glintor.desktop.export.grid import Grid
 from glintor.desktop.export.rendering import Rendering
 from glintor.desktop.jobs import Jobs, Newest
 from glintor.errors import GlintorError
-from glintor.export.cut import target_file
+from glintor.export.cut import strands_of, target_file
 from glintor.export.formats import FORMATS, USUAL, Format, course_for, forecast, true_widths_px
 from glintor.export.queue import Job as QueueJob
 from glintor.export.queue import Queue
@@ -75,6 +76,8 @@ class ExportDesk(Desk):
         self.grid = Grid()
         self.films = FilmStrip(document)
         self.films.render_asked.connect(self.render_film)
+        self.films.play_asked.connect(self.play_film)
+        self.player: FilmPlayer | None = None
         self._worker = Newest("small pictures", jobs.trouble.emit)
         self._worker.finished.connect(self._show_thumbs)
         self._thumbs: dict[tuple[str, str], Cut] = {}  # cuts whose small pictures are drawn as they are now
@@ -138,6 +141,20 @@ class ExportDesk(Desk):
         if film is not None:
             first = film.pieces[0]
             self._queue([self._job(first.shot_id, film, shape, cut_id=first.cut_id) for shape in USUAL])
+
+    def play_film(self, film_id: str) -> None:
+        """Shows a film as it will be, before it is made."""
+        film = next((f for f in self.document.project.films if f.id == film_id), None)
+        if film is None:
+            return
+        file, project = self.document.file, self.document.project
+        small = Format(FORMATS[0].name, SIZE_PX, "")
+
+        def show(strands: object) -> None:
+            self.player = FilmPlayer(film.name, strands, self.jobs.trouble.emit, self)  # type: ignore[arg-type]
+            self.player.show()
+
+        self.jobs.start(f"Opening {film.name}", lambda _r, stop: strands_of(file, project, film, small, stop), show)
 
     def _job(self, shot_id: str, what: Cut | Film, shape: Format, *, cut_id: str = "") -> QueueJob:
         encoding = self.encoding()

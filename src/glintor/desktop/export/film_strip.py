@@ -40,9 +40,10 @@ class _Card(QPushButton):
 
 
 class FilmStrip(QWidget):
-    """Works on one film of the day; `render_asked` says which is to be rendered."""
+    """Works on one film of the day; `render_asked` and `play_asked` say which is to be rendered, or looked at."""
 
     render_asked = pyqtSignal(str)
+    play_asked = pyqtSignal(str)
 
     def __init__(self, document: Document) -> None:
         super().__init__()
@@ -60,6 +61,9 @@ class FilmStrip(QWidget):
         self.later = button("Later", lambda: self.shift(1), tip="The chosen cut one place later (Ctrl+Right)")
         self.drop = button("Take out", self.take_out, tip="The chosen cut out of the film; it stays in the day (Del)")
         self.rename = button("Name…", self._ask_name)
+        self.look = button(
+            "Play it", lambda: self.play_asked.emit(self._film_id), tip="As it will be, small and without sound"
+        )
         self.make = button("Render the film", lambda: self.render_asked.emit(self._film_id))
         self._cards: list[_Card] = []
         self._joins: list[QWidget] = []
@@ -79,7 +83,7 @@ class FilmStrip(QWidget):
         column.setSpacing(6)
         top = row(self.films, self.add, self.wanted, spacing=9, stretch=False)
         top.addStretch(1)
-        for thing in (self.earlier, self.later, self.drop, self.rename, self.make):
+        for thing in (self.earlier, self.later, self.drop, self.rename, self.look, self.make):
             top.addWidget(thing)
         column.addLayout(top)
         column.addWidget(self._scroll)
@@ -117,7 +121,16 @@ class FilmStrip(QWidget):
         self.add.setVisible(film is not None)
         self.setEnabled(bool(cuts))
         self._lay_cards(project, film)
-        for thing in (self.wanted, self.earlier, self.later, self.drop, self.rename, self.make, self._scroll):
+        for thing in (
+            self.wanted,
+            self.earlier,
+            self.later,
+            self.drop,
+            self.rename,
+            self.look,
+            self.make,
+            self._scroll,
+        ):
             thing.setVisible(film is not None)
         some = film is not None and 0 <= self._chosen < len(film.pieces)
         for thing in (self.earlier, self.later, self.drop):
