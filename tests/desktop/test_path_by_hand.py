@@ -284,7 +284,10 @@ def test_a_ready_move_is_made_pulled_changed_and_dissolved(window, reframe, sett
     bar.wanted.emit("pendulum")
     assert [m.kind for m in window.document.cut.moves] == ["pendulum"]
     reframe.go_to(pulled.start_s)
-    reframe.work.nudge("yaw_deg", 3.0)  # a hand on one of its keyframes
+    reframe.work.nudge("yaw_deg", 3.0)  # a hand on its beginning: it is a handle
+    assert [m.kind for m in window.document.cut.moves] == ["pendulum"]
+    reframe.go_to([k.time_s for k in keys(window) if k.move][2])
+    reframe.work.nudge("yaw_deg", 3.0)  # on one of its keyframes
     assert not window.document.cut.moves and not any(k.move for k in keys(window))
     while window.document.cut != before:
         window.document.undo()

@@ -63,7 +63,8 @@ def test_every_move_leaves_what_lies_outside_it_and_can_be_changed_dissolved_and
     assert [k.time_s for k in gone.keys] == [0.0, 3.0, 18.0] and not gone.moves
     assert [k.yaw_deg for k in gone.keys] == pytest.approx([k.yaw_deg for k in CUT.keys])
     number = next(n for n, k in enumerate(cut.keys) if k.move)
-    touched = settled(arranging.turned(cut, {number}, 5.0))
+    last = max(n for n, k in enumerate(cut.keys) if k.move)
+    touched = settled(arranging.turned(cut, {number, last}, 5.0))
     assert not touched.moves and not any(k.move for k in touched.keys)
     shifted = settled(arranging.with_length(cut, 0, 4.0, 0.04, 30.0))
     assert (shifted.moves[0].start_s, shifted.moves[0].end_s) == pytest.approx((6.0, 12.0))
@@ -115,3 +116,19 @@ def test_the_side_is_chosen_by_the_seam_and_a_hurried_move_says_how_long_it_want
     slow = with_move(hurried, replace(move_of(hurried, "m"), end_s=5.0 + wants * 1.01))
     assert wanted_s(slow, "m", 0.15) is None
     assert wanted_s(make_move(CUT, "whip", (5.0, 9.0), name="m"), "m", 0.15) is None
+
+
+def test_the_ends_of_a_move_are_turned_on_the_frame():
+    cut = make_move(CUT, "turn", (5.0, 9.0), name="m", subject=(-70.0, -5.0))
+    end = next(n for n, k in enumerate(cut.keys) if k.time_s == 9.0)
+    turned = settled(arranging.turned(cut, {end}, 12.0))
+    assert turned.moves[0].closing.yaw_deg == pytest.approx(cut.moves[0].closing.yaw_deg + 12.0)
+    assert [k.yaw_deg - j.yaw_deg for k, j in zip(turned.keys, cut.keys, strict=True) if k.move] == pytest.approx(
+        [12.0, 12.0]
+    )
+    whip = make_move(CUT, "whip", (5.0, 9.0), name="m")
+    start = next(n for n, k in enumerate(whip.keys) if k.move)
+    assert settled(arranging.turned(whip, {start}, 8.0)).moves[0].opening.yaw_deg == whip.moves[0].opening.yaw_deg + 8.0
+    round_ = make_move(CUT, "round", (5.0, 9.0), name="m")  # its end is made of its opening
+    last = max(n for n, k in enumerate(round_.keys) if k.move)
+    assert not settled(arranging.turned(round_, {last}, 8.0)).moves

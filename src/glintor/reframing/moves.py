@@ -296,15 +296,30 @@ def dissolved(cut: Cut, move_id: str) -> Cut:
     return replace(cut, keys=keys, moves=tuple(m for m in cut.moves if m.id != move_id))
 
 
+def _taken_by_its_end(move: Move, made: list[Keyframe], there: list[Keyframe]) -> Move | None:
+    """The move with another view at the end that a hand turned on the frame; None where it was changed otherwise."""
+    changed = [n for n, (a, b) in enumerate(zip(made, there, strict=False)) if a != b]
+    if len(made) != len(there) or len(changed) != 1 or made[changed[0]].time_s != there[changed[0]].time_s:
+        return None
+    n = changed[0]
+    ends = {0: ("opening", move.opening), len(made) - 1: ("closing", move.closing)}
+    name, view = ends.get(n, ("", None))
+    if view is None or made[n].view != view:  # its kind makes something else of that view
+        return None
+    return replace(move, **{name: there[n].view})
+
+
 def settled(cut: Cut) -> Cut:
-    """A cut after any edit: a move that was shifted in time stays one; one of which a keyframe was changed is dissolved into plain
-    keyframes."""
+    """A cut after any edit: a move that was shifted in time, or turned on the frame at one of its ends, stays one; one of which a keyframe
+    was changed otherwise is dissolved into plain keyframes."""
     for move in cut.moves:
         there = [k for k in cut.keys if k.move == move.id]
         by = there[0].time_s - move.start_s if there else 0.0
         shifted = replace(move, start_s=round(move.start_s + by, 4), end_s=round(move.end_s + by, 4))
-        if sorted(KINDS[move.kind].keys(shifted), key=lambda k: k.time_s) != there:
-            cut = dissolved(cut, move.id)
+        made = sorted(KINDS[move.kind].keys(shifted), key=lambda k: k.time_s)
+        if made != there:
+            turned_to = _taken_by_its_end(move, made, there)
+            cut = dissolved(cut, move.id) if turned_to is None else with_move(cut, turned_to)
         elif by:
             cut = replace(cut, moves=tuple(shifted if m.id == move.id else m for m in cut.moves))
     known = {move.id for move in cut.moves}
