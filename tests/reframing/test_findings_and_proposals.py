@@ -4,6 +4,7 @@ import numpy as np
 import pytest
 from msgspec.structs import replace
 
+from glintor.reframing.anchor import Anchor
 from glintor.reframing.course import course_of, shared
 from glintor.reframing.cures import cured
 from glintor.reframing.cut import Cut
@@ -60,8 +61,6 @@ def test_each_finding_is_told_with_its_number_and_its_cure_mends_it(kind):
     assert finding.value == finding.value and finding.end_s > finding.start_s and finding.cure is not None
     subject = None
     if track is not None:
-        from glintor.reframing.anchor import Anchor
-
         subject = followed(
             Anchor(id="s", on="subject"), track.time_s, track.yaw_deg, track.pitch_deg, known=track.known
         )
@@ -85,6 +84,13 @@ def test_softening_moves_no_hold():
     times = np.linspace(2.5, 5.0, 200)
     before, after = (motion_of(shared(c), times).jerk_deg_s3.max() for c in (cut, new))
     assert after < 0.75 * before
+
+
+def test_how_a_held_view_moves_is_not_cured_by_softer_keyframes():
+    track = walker()
+    subject = followed(Anchor(id="s", on="subject"), track.time_s, track.yaw_deg, track.pitch_deg, known=track.known)
+    cut = cut_of(key(0, 170.0), key(3, 170.0), key(4, on="s"), key(9, on="s"))
+    assert "jerk" not in found(replace(cut, anchors=(Anchor(id="s", on="subject"),)), targets={"s": subject})
 
 
 def test_stretch_is_how_the_lens_itself_draws():

@@ -52,7 +52,8 @@ def _jerks(cut: Cut, motion: Motion, times: Array, fast: Array) -> list[Finding]
     jerk, gentle = motion.jerk_deg_s3 * fast**3, softened(cut)
     if gentle == cut:
         return []
-    eased = jerk * 0.5 if cut.anchors else motion_of(shared(gentle), times).jerk_deg_s3 * fast**3
+    jerk = np.where(_free(cut, times), jerk, 0.0)  # how a held view moves is not its keyframes' doing
+    eased = motion_of(shared(gentle), times).jerk_deg_s3 * fast**3
     out = []
     for start, end in runs(jerk > JERK_DEG_S3, times, 0.0):
         part = (times >= start - 0.1) & (times <= end + 0.1)
@@ -69,6 +70,13 @@ def _jerks(cut: Cut, motion: Motion, times: Array, fast: Array) -> list[Finding]
             cure=Cure("Soften all moves", "cut.soften", start),
         )
     ]  # fmt: skip
+
+
+def _free(cut: Cut, times: Array) -> NDArray[np.bool_]:
+    """(n,) whether the view is held on nothing at a moment, nor goes over to or from it."""
+    held = np.array([bool(key.on) for key in cut.keys])
+    after = np.searchsorted([key.time_s for key in cut.keys], times)
+    return ~(held[np.clip(after, 0, len(held) - 1)] | held[np.clip(after - 1, 0, len(held) - 1)])
 
 
 def _quick(rate: Array, times: Array, limit: float, kind: str, title: str, unit: str, reason: str) -> list[Finding]:
