@@ -353,3 +353,28 @@ def test_proposals_play_side_by_side_and_one_is_taken_whole_or_in_part(window, r
     assert [k for k in keys(window) if not 4.0 <= k.time_s <= 8.0] == outside
     window.document.undo()
     reframe.work.mark_part(None)
+
+
+def test_a_path_is_saved_and_brought_in_and_the_whole_sphere_is_a_still(window, reframe, settle, qtbot, tmp_path):
+    before = window.document.cut
+    window.clip_work.write_path(tmp_path / "path.json")
+    reframe.go_to(8.0)
+    reframe.work.nudge("yaw_deg", 25.0)
+    assert window.document.cut != before
+    window.clip_work.read_path(tmp_path / "path.json")
+    assert window.document.cut == before
+    reframe.hold_work.turn()
+    settle()
+    window.clip_work.write_path(tmp_path / "seen.csv")  # held: the view of every frame
+    assert len((tmp_path / "seen.csv").read_text().splitlines()) > 300
+    window.clip_work.save_still(tmp_path / "sphere.png", whole=True)
+    qtbot.waitUntil(lambda: (tmp_path / "sphere.png").exists() and not window.jobs.running, timeout=60000)
+    import cv2
+
+    picture = cv2.imread(str(tmp_path / "sphere.png"))
+    assert picture.shape[:2] == (960, 1920) and picture.std() > 20
+    (tmp_path / "wrong.json").write_text("{")
+    told = []
+    window.tell = told.append
+    window.clip_work.read_path(tmp_path / "wrong.json")
+    assert "is no path" in str(told[0])

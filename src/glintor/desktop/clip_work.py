@@ -1,6 +1,7 @@
 """What is done with recordings: taken into the day where they lie, copied, named, left out, made light, saved as stills."""
 
 from collections.abc import Callable, Sequence
+from functools import partial
 from pathlib import Path
 from threading import Event
 from typing import TYPE_CHECKING
@@ -28,6 +29,8 @@ if TYPE_CHECKING:
     from glintor.project.recordings import TakenIn
 
 _HINT = "Drag to turn the view: each turn sets a keyframe at this moment. The wheel zooms, Space plays. Film it on 6 Export."
+
+_PICTURES = "Pictures (*.png *.jpg *.tif)"
 
 
 class ClipWork:
@@ -231,17 +234,19 @@ class ClipWork:
         else:
             self.proxies.then(clips)
 
+    def _ask_target(self, title: str, name: str, kinds: str, then: Callable[[Path], object]) -> None:
+        """Asks where a file is to go, among the day's films at first."""
+        chosen, _ = QFileDialog.getSaveFileName(self._window, title, str(self._window.films / name), kinds)
+        if chosen:
+            then(Path(chosen))
+
     def ask_path_out(self) -> None:
         """Writes the path of the cut at hand into a file of its own."""
         cut = self._window.reframe.hand.cut
         if cut is None:
             self._window.work.say("There is no path to save yet")
             return
-        name, _ = QFileDialog.getSaveFileName(
-            self._window, "Save the path", str(self._window.films / f"{cut.id}.json"), "Paths (*.json *.csv)"
-        )
-        if name:
-            self.write_path(Path(name))
+        self._ask_target("Save the path", f"{cut.id}.json", "Paths (*.json *.csv)", self.write_path)
 
     def write_path(self, target: Path) -> None:
         from glintor.reframing.path_file import plain, write_path_of
@@ -282,14 +287,7 @@ class ClipWork:
         if self._window.reframe.projector.footage is None:
             self._window.work.say("There is no frame to save yet")
             return
-        name, _ = QFileDialog.getSaveFileName(
-            self._window,
-            "Save this frame as a picture",
-            str(self._window.films / f"{self._document.shot.id}.png"),
-            "Pictures (*.png *.jpg *.tif)",
-        )
-        if name:
-            self.save_still(Path(name))
+        self._ask_target("Save this frame as a picture", f"{self._document.shot.id}.png", _PICTURES, self.save_still)
 
     def save_still(self, target: Path, *, whole: bool = False) -> None:
         """Writes the frame in sight from the original, at the full size of its shape; whole: the sphere unrolled, as it is held, at its own
@@ -319,14 +317,9 @@ class ClipWork:
         if self._window.reframe.known.track is None:
             self._window.work.say("Nothing was tracked in this take yet: turn to it and press J")
             return
-        name, _ = QFileDialog.getSaveFileName(
-            self._window,
-            "Save a trail of the subject",
-            str(self._window.films / f"{self._document.shot.id}-trail.png"),
-            "Pictures (*.png *.jpg *.tif)",
+        self._ask_target(
+            "Save a trail of the subject", f"{self._document.shot.id}-trail.png", _PICTURES, self.save_trail
         )
-        if name:
-            self.save_trail(Path(name))
 
     def save_trail(self, target: Path, overlap: float = 0.15) -> None:
         """Writes what the frame in sight sees through the marked part, else the cut, with the subject in it as often as it fits."""
@@ -350,11 +343,9 @@ class ClipWork:
         if self._window.reframe.projector.footage is None:
             self._window.work.say("There is no sphere to save yet")
             return
-        name, _ = QFileDialog.getSaveFileName(
-            self._window,
+        self._ask_target(
             "Save the whole sphere as a picture",
-            str(self._window.films / f"{self._document.shot.id}-sphere.png"),
-            "Pictures (*.png *.jpg *.tif)",
+            f"{self._document.shot.id}-sphere.png",
+            _PICTURES,
+            partial(self.save_still, whole=True),
         )
-        if name:
-            self.save_still(Path(name), whole=True)
