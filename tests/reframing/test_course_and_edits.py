@@ -4,7 +4,7 @@ import numpy as np
 import pytest
 from msgspec.structs import replace
 
-from glintor.reframing import edits
+from glintor.reframing import arranging, edits
 from glintor.reframing.anchor import Anchor
 from glintor.reframing.course import course_of
 from glintor.reframing.cut import Cut, Offset, Own
@@ -59,10 +59,10 @@ def test_a_view_is_set_at_a_moment_and_no_other_keyframe_changes():
     assert edits.key_at(cut, 2.01, STEP) == 1 and edits.key_at(cut, 2.5, STEP) is None
     again = edits.with_view(cut, 2.01, View(yaw_deg=20.0), STEP)
     assert len(again.keys) == 3 and again.keys[1].yaw_deg == 20.0 and again.keys[::2] == KEYS
-    assert edits.without_view(again, 1) == CUT
+    assert arranging.without(again, {1}) == CUT
     one = replace(CUT, keys=KEYS[:1])
-    assert edits.without_view(one, 0) == one
-    assert edits.with_key_moved(CUT, 1, -3.0, STEP).keys[1].time_s == pytest.approx(STEP)
+    assert arranging.without(one, {0}) == one
+    assert arranging.moved(CUT, {1}, -9.0, STEP, 8.0).keys[1].time_s == pytest.approx(STEP, abs=1e-4)
 
 
 def test_ends_stand_on_whole_frames_and_leave_a_film():

@@ -6,7 +6,7 @@ from hypothesis import given, settings
 from hypothesis import strategies as st
 
 from glintor.reframing.looks import LOOKS, nearest_look
-from glintor.reframing.path import Keyframe, PathError, ViewPath, key_index, moved_key, with_key, without_key
+from glintor.reframing.path import Keyframe, PathError, ViewPath, key_index, with_key
 from glintor.sphere import lens
 from glintor.sphere.view import View
 
@@ -103,11 +103,8 @@ def test_setting_a_key_keeps_the_turn():
     assert [k.yaw_deg for k in keys] == [350.0, 380.0]
 
 
-def test_moving_and_removing_keys_keep_their_order():
+def test_a_key_is_found_by_its_time():
     keys = tuple(Keyframe(time_s=float(t)) for t in (0, 1, 2))
-    assert [k.time_s for k in moved_key(keys, 1, 9.0)] == [0, pytest.approx(1.96), 2]
-    assert [k.time_s for k in moved_key(keys, 0, -3.0)] == [0, 1, 2]
-    assert [k.time_s for k in without_key(keys, 1)] == [0, 2]
     assert key_index(keys, 1.2, 0.3) == 1 and key_index(keys, 1.5, 0.3) is None and key_index((), 0.0) is None
 
 

@@ -15,7 +15,7 @@ from glintor.reframing.course import course_of, shared
 from glintor.reframing.curve import Curve
 from glintor.reframing.cut import Cut
 from glintor.reframing.following import followed, taut
-from glintor.reframing.holding import held_on, held_over, let_go, let_go_at
+from glintor.reframing.holding import held_on, held_over, let_go_at
 from glintor.reframing.motion import motion_of
 from glintor.reframing.own import own_of, with_own_view, without_own
 from glintor.reframing.path import Keyframe, PathError, ViewPath
@@ -182,7 +182,7 @@ def test_holding_on_and_letting_go_changes_nothing_at_the_keyframes():
     cut = cut_of(key(1.0, 100.0, 5.0), key(5.0, 170.0, -4.0, 60.0), key(9.0, 260.0))
     on = held_on(cut, 1, anchor, {"a": target})
     assert [k.on for k in on.keys] == ["", "a", "a"] and on.anchors == (anchor,)
-    off = let_go(on, {"a": target})
+    off = held_on(on, 1, None, {"a": target})
     assert not off.anchors and not any(k.on for k in off.keys)
     for one in (on, off):
         course = shared(one, {"a": target})

@@ -7,7 +7,7 @@ from msgspec.structs import replace
 
 from glintor.reframing.course import NOTHING, Targets, course_of, key_showing
 from glintor.reframing.cut import Cut
-from glintor.reframing.path import Keyframe, key_index, moved_key, with_key, without_key
+from glintor.reframing.path import Keyframe, key_index, with_key
 from glintor.reframing.retime import Stretch, with_stretch
 from glintor.reframing.review import spread
 from glintor.sphere.angle import nearest_turn_deg
@@ -69,16 +69,6 @@ def with_shown(
 def held_like(cut: Cut, time_s: float) -> Keyframe:
     """The keyframe by which it is told what the view is held on at a moment: the last one before it, else the first."""
     return next((key for key in reversed(cut.keys) if key.time_s <= time_s), cut.keys[0])
-
-
-def without_view(cut: Cut, index: int) -> Cut:
-    """A keyframe taken away; the last one stays, since a path needs one."""
-    return cut if len(cut.keys) == 1 else replace(cut, keys=without_key(cut.keys, index))
-
-
-def with_key_moved(cut: Cut, index: int, time_s: float, step_s: float) -> Cut:
-    """A keyframe moved in time, not past its neighbours."""
-    return replace(cut, keys=moved_key(cut.keys, index, time_s, gap_s=step_s))
 
 
 def with_ends(

@@ -27,13 +27,12 @@ class Following(Struct, frozen=True, eq=False):
     """Something that a view is held on: what it adds to a path's angles and width, and where in the frame it is wanted.
 
     time_s (n,), rising; adds (n, 5): yaw, unwrapped, and pitch in degrees, 0, logarithm of a focal length, 0; place (n, 2): frame
-    widths right of and frame heights over the middle; known (n,): where it is known and not guessed between
+    widths right of and frame heights over the middle
     """
 
     time_s: Array
     adds: Array
     place: Array
-    known: NDArray[np.bool_]
 
     def added(self, times_s: Array) -> Array:
         """(m, 5) at other times; held at its ends."""
@@ -42,11 +41,6 @@ class Following(Struct, frozen=True, eq=False):
     def wanted(self, times_s: Array) -> Array:
         """(m, 2) where it is wanted in the frame."""
         return np.stack([np.interp(times_s, self.time_s, column) for column in self.place.T], axis=1)
-
-    def known_at(self, times_s: Array) -> NDArray[np.bool_]:
-        """(m,) whether it is known there."""
-        at = np.clip(np.searchsorted(self.time_s, times_s), 0, len(self.time_s) - 1)
-        return np.asarray(self.known[at])
 
 
 def followed(
@@ -76,8 +70,7 @@ def followed(
     if anchor.lead:
         crossing = _calm(np.gradient(yaw, grid), _LEAD_S) * np.cos(np.radians(adds[:, 1]))
         place[:, 0] -= anchor.lead * np.tanh(crossing / _LEAD_DEG_S)
-    there = np.interp(grid, time_s, sure.astype(np.float64)) > 0.99
-    return Following(grid, adds, np.clip(place, -0.48, 0.48), there)
+    return Following(grid, adds, np.clip(place, -0.48, 0.48))
 
 
 def _bridged(times: Array, values: Array, grid: Array) -> Array:

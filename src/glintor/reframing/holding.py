@@ -4,7 +4,7 @@ import numpy as np
 from msgspec.structs import replace
 
 from glintor.reframing.anchor import Anchor
-from glintor.reframing.course import NOTHING, Course, Targets, key_showing, shared
+from glintor.reframing.course import Course, Targets, key_showing, shared
 from glintor.reframing.cut import Cut
 from glintor.reframing.edits import key_at, with_view
 from glintor.reframing.following import Following
@@ -121,11 +121,3 @@ def swept(cut: Cut) -> Cut:
 def with_anchor(cut: Cut, anchor: Anchor) -> Cut:
     """An anchor changed: its keyframes stay as far from it as they were."""
     return replace(cut, anchors=tuple(anchor if a.id == anchor.id else a for a in cut.anchors))
-
-
-def let_go(cut: Cut, targets: Targets = NOTHING) -> Cut:
-    """Nothing held on any more: every keyframe shows at its moment what it showed."""
-    for index in range(len(cut.keys)):
-        if cut.keys[index].on:
-            cut = held_on(cut, index, None, targets)
-    return cut

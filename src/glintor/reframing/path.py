@@ -204,16 +204,3 @@ def run_of(keys: Sequence[Keyframe], key: Keyframe) -> tuple[Keyframe, ...]:
     sides = (takewhile(lambda k: k.on == key.on, side) for side in (reversed(before), after))
     earlier, later = (list(side) for side in sides)
     return (*reversed(earlier), *later)
-
-
-def without_key(keys: Sequence[Keyframe], index: int) -> tuple[Keyframe, ...]:
-    """The keyframes without one of them."""
-    return (*keys[:index], *keys[index + 1 :])
-
-
-def moved_key(keys: Sequence[Keyframe], index: int, time_s: float, *, gap_s: float = 0.04) -> tuple[Keyframe, ...]:
-    """The keyframes with one moved in time; it stops `gap_s` short of its neighbours and never changes their order."""
-    low = keys[index - 1].time_s + gap_s if index > 0 else 0.0
-    high = keys[index + 1].time_s - gap_s if index + 1 < len(keys) else np.inf
-    moved = msgspec.structs.replace(keys[index], time_s=float(min(max(time_s, low), high)))
-    return (*keys[:index], moved, *keys[index + 1 :])

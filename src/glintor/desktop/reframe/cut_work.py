@@ -63,6 +63,12 @@ class CutWork:
         self._hand.chosen = there if there is not None else -1
         self.edit_cut(words, cut, gesture)
 
+    def edit_alone(self, alone: bool) -> None:
+        """Whether edits of the view are the shape's in sight alone."""
+        self._hand.alone = alone
+        if self._hand.edits_own:
+            self._say(f"What is turned now is {self._hand.shape.name}'s own; the other shapes keep the shared path")
+
     def take_back_own(self) -> None:
         """The shape in sight has the path that all share again."""
         cut, shape = self._hand.cut, self._hand.shape

@@ -124,7 +124,9 @@ class ReframeDesk(Desk):
                 self.go_to(same)
 
     def choose_shape(self, shape: Format) -> None:
-        self.hand.shape = shape
+        self.trial.drop()  # what is tried, or shown as flown, was of the shape before
+        self.hand.instead, self.hand.shape = None, shape
+        self.board.fly_bar.raw.setChecked(False)
         self.board.show_alone_for(shape)
         self.frame.show_shape(shape.size_px)
         self.board.arrange(shape)
@@ -312,12 +314,6 @@ class ReframeDesk(Desk):
         cut, take = self.hand.cut, self.hand.take
         if cut is not None and take is not None:
             self._show_course(cut, take)
-
-    def edit_alone(self, alone: bool) -> None:
-        """Whether edits of the view are this shape's own."""
-        self.hand.alone = alone
-        if self.hand.edits_own:
-            self.said.emit(f"What is turned now is {self.hand.shape.name}'s own; the other shapes keep the shared path")
 
     def tell_bearings(self) -> None:
         """Tells bearings in the next frame in which they are known."""

@@ -53,7 +53,7 @@ def connect(desk: "ReframeDesk") -> None:
     hold.changed.connect(desk.hold_work.change)
     desk.board.propose.clicked.connect(desk.proposing.open)
     desk.board.fly.clicked.connect(lambda: desk.flying.turn())
-    desk.board.alone.clicked.connect(desk.edit_alone)
+    desk.board.alone.clicked.connect(desk.work.edit_alone)
     desk.course.in_dragged.connect(lambda t: desk.work.set_ends("Begin the cut", in_s=t))
     desk.course.out_dragged.connect(lambda t: desk.work.set_ends("End the cut", out_s=t))
     desk.course.part_marked.connect(desk.work.mark_part)
