@@ -97,7 +97,7 @@ def test_an_own_clip_becomes_a_followed_flown_corrected_and_reviewed_film(own, q
     settle()
 
     # Ended, and two more cuts begun from proposals
-    reframe.go_to(1.0)
+    reframe.go_to(0.6)
     press("]")
     for name in ("Wide and still", "Reveal"):
         window.actions_by_id["cut.new"].trigger()
@@ -108,7 +108,7 @@ def test_an_own_clip_becomes_a_followed_flown_corrected_and_reviewed_film(own, q
         sheet.taken.emit(sheet.found[wanted], False)
         sheet.reject()
         settle()
-        reframe.go_to(1.0)
+        reframe.go_to(0.6)
         press("]")
     assert len(document.shot.cuts) == 3
 
