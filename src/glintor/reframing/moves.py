@@ -166,20 +166,102 @@ def _turns(move: Move) -> float:
 
 
 KINDS: dict[MoveKind, Kind] = {
-    "round": Kind("Look round once", "All the way round, and where it was again", "turns", "", 1.0, 0.5, 4.0, 12.0, _look_round, yaw_turns=_turns),
-    "tilt": Kind("Reveal by tilt", "From the sky or the ground to what is to be seen", "from", "°", 55.0, -80.0, 80.0, 4.0, _tilt, sided=False),
-    "turn": Kind("Reveal by turn", "Looks elsewhere first, and turns to it", "from", "°", 110.0, 20.0, 180.0, 6.0, _reveal_turn),
-    "back": Kind("Reveal by drawing back", "Close at first, then all of it", "closer", "×", 2.5, 1.1, 6.0, 5.0, _draw_back, sided=False),
-    "whip": Kind("Whip to the rear", "Two holds and a turn that is too quick to be seen", "by", "°", 180.0, 60.0, 180.0, 4.0, _whip),
-    "corkscrew": Kind("Corkscrew", "Rolls over while it looks on", "turns", "", 1.0, 1.0, 3.0, 3.0, _corkscrew, roll_turns=_turns),
-    "from_globe": Kind("Open from the globe", "A small planet at first, then on the ground", "spins", "°", 90.0, 0.0, 360.0, 4.0, _from_globe),
-    "into_globe": Kind("End in the globe", "From the ground up to a small planet", "spins", "°", 90.0, 0.0, 360.0, 4.0, _into_globe),
-    "third": Kind("First person to third and back", "Ahead, then whoever films or rides, then ahead", "view", "°", 95.0, 40.0, 150.0, 8.0, _third_person),
-    "subject": Kind("Round the subject", "Passes along it, closest in the middle", "by", "°", 24.0, 5.0, 70.0, 7.0, _round_subject),
+    "round": Kind(
+        "Look round once",
+        "All the way round, and where it was again",
+        "turns",
+        "",
+        1.0,
+        0.5,
+        4.0,
+        12.0,
+        _look_round,
+        yaw_turns=_turns,
+    ),
+    "tilt": Kind(
+        "Reveal by tilt",
+        "From the sky or the ground to what is to be seen",
+        "from",
+        "°",
+        55.0,
+        -80.0,
+        80.0,
+        4.0,
+        _tilt,
+        sided=False,
+    ),
+    "turn": Kind(
+        "Reveal by turn", "Looks elsewhere first, and turns to it", "from", "°", 110.0, 20.0, 180.0, 6.0, _reveal_turn
+    ),
+    "back": Kind(
+        "Reveal by drawing back",
+        "Close at first, then all of it",
+        "closer",
+        "×",
+        2.5,
+        1.1,
+        6.0,
+        5.0,
+        _draw_back,
+        sided=False,
+    ),
+    "whip": Kind(
+        "Whip to the rear",
+        "Two holds and a turn that is too quick to be seen",
+        "by",
+        "°",
+        180.0,
+        60.0,
+        180.0,
+        4.0,
+        _whip,
+    ),
+    "corkscrew": Kind(
+        "Corkscrew", "Rolls over while it looks on", "turns", "", 1.0, 1.0, 3.0, 3.0, _corkscrew, roll_turns=_turns
+    ),
+    "from_globe": Kind(
+        "Open from the globe",
+        "A small planet at first, then on the ground",
+        "spins",
+        "°",
+        90.0,
+        0.0,
+        360.0,
+        4.0,
+        _from_globe,
+    ),
+    "into_globe": Kind(
+        "End in the globe", "From the ground up to a small planet", "spins", "°", 90.0, 0.0, 360.0, 4.0, _into_globe
+    ),
+    "third": Kind(
+        "First person to third and back",
+        "Ahead, then whoever films or rides, then ahead",
+        "view",
+        "°",
+        95.0,
+        40.0,
+        150.0,
+        8.0,
+        _third_person,
+    ),
+    "subject": Kind(
+        "Round the subject", "Passes along it, closest in the middle", "by", "°", 24.0, 5.0, 70.0, 7.0, _round_subject
+    ),
     "drift": Kind("Slow drift", "Hardly seen, but not dead", "by", "°", 8.0, 2.0, 40.0, 8.0, _drift),
     "pendulum": Kind("Pendulum", "Swings out and comes to rest", "by", "°", 30.0, 5.0, 90.0, 5.0, _pendulum),
-    "gap": Kind("Push through a gap", "Closes in, is through, and opens up", "closer", "×", 2.2, 1.2, 5.0, 5.0, _gap, sided=False),
-}  # fmt: skip
+    "gap": Kind(
+        "Push through a gap",
+        "Closes in, is through, and opens up",
+        "closer",
+        "×",
+        2.2,
+        1.2,
+        5.0,
+        5.0,
+        _gap,
+        sided=False,
+    ),
+}  # fmt: skip (a table, read by its rows)
 
 
 def make_move(

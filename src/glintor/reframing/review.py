@@ -99,10 +99,18 @@ def _unwanted(times: Array, values: Array, limits: Limits) -> list[Finding]:
             cure = Cure("Look higher", "cut.lift", found[0][0]) if lift else None
             out.append(
                 Finding(
-                    desk="reframe", kind=kind, level=Level.NOTE, title=title, value=length, unit="s", start_s=found[0][0], end_s=found[0][1],
-                    reason=reason, cure=cure,
+                    desk="reframe",
+                    kind=kind,
+                    level=Level.NOTE,
+                    title=title,
+                    value=length,
+                    unit="s",
+                    start_s=found[0][0],
+                    end_s=found[0][1],
+                    reason=reason,
+                    cure=cure,
                 )
-            )  # fmt: skip
+            )
     return out
 
 
@@ -129,11 +137,20 @@ def _pans(course: Course, timeline: Timeline, times: Array, values: Array, limit
         level = Level.STOP if speed[worst] > 3.5 * limit[worst] else Level.CAUTION
         out.append(
             Finding(
-                desk="reframe", kind="pan", level=level, title="Pan too fast", value=float(speed[worst]), limit=float(limit[worst]),
-                unit="°/s", digits=0, start_s=start, end_s=end, reason=f"Things cross the frame too quickly to be seen; it wants {needed:.1f} s.",
+                desk="reframe",
+                kind="pan",
+                level=level,
+                title="Pan too fast",
+                value=float(speed[worst]),
+                limit=float(limit[worst]),
+                unit="°/s",
+                digits=0,
+                start_s=start,
+                end_s=end,
+                reason=f"Things cross the frame too quickly to be seen; it wants {needed:.1f} s.",
                 cure=_pan_cure(start, needed, float(times[-1])),
             )
-        )  # fmt: skip
+        )
     return out
 
 
@@ -154,10 +171,19 @@ def _softness(times: Array, values: Array, limits: Limits) -> list[Finding]:
     least = float(true.min())
     return [
         Finding(
-            desk="reframe", kind="soft", level=Level.NOTE, title="True width", value=least, limit=float(width), unit="px", digits=0,
-            start_s=soft[0][0], end_s=soft[-1][1], reason="So many source pixels lie across the frame; a wider view is sharper.",
+            desk="reframe",
+            kind="soft",
+            level=Level.NOTE,
+            title="True width",
+            value=least,
+            limit=float(width),
+            unit="px",
+            digits=0,
+            start_s=soft[0][0],
+            end_s=soft[-1][1],
+            reason="So many source pixels lie across the frame; a wider view is sharper.",
         )
-    ]  # fmt: skip
+    ]
 
 
 def _subject(times: Array, values: Array, limits: Limits, track: Track, subject: str) -> list[Finding]:
@@ -170,29 +196,51 @@ def _subject(times: Array, values: Array, limits: Limits, track: Track, subject:
     for start, end in runs(seen & (off < band), times) if band is not None else ():
         out.append(
             Finding(
-                desk="reframe", kind="seam", level=Level.CAUTION, title=f"{subject} on the seam", value=float(off.min()),
-                limit=band or 0.0, unit="°", start_s=start, end_s=end, reason="The two lenses' pictures do not meet there; look elsewhere.",
+                desk="reframe",
+                kind="seam",
+                level=Level.CAUTION,
+                title=f"{subject} on the seam",
+                value=float(off.min()),
+                limit=band or 0.0,
+                unit="°",
+                start_s=start,
+                end_s=end,
+                reason="The two lenses' pictures do not meet there; look elsewhere.",
             )
-        )  # fmt: skip
+        )
     lost_to_sight = runs(~known, times, 0.5)
     if lost_to_sight and known.any():
         out.append(
             Finding(
-                desk="reframe", kind="lost", level=Level.NOTE, title=f"{subject} lost", value=sum(b - a for a, b in lost_to_sight), unit="s",
-                start_s=lost_to_sight[0][0], end_s=lost_to_sight[-1][1], reason="It was not found in the pictures there; point at it, and it is followed anew.",
+                desk="reframe",
+                kind="lost",
+                level=Level.NOTE,
+                title=f"{subject} lost",
+                value=sum(b - a for a, b in lost_to_sight),
+                unit="s",
+                start_s=lost_to_sight[0][0],
+                end_s=lost_to_sight[-1][1],
+                reason="It was not found in the pictures there; point at it, and it is followed anew.",
             )
-        )  # fmt: skip
+        )
     out += _placed(times, values, limits, track, subject, where, seen)
     away = runs(~seen & known, times, 1.0)
     if away and seen.any():
         lost = sum(b - a for a, b in away)
         out.append(
             Finding(
-                desk="reframe", kind="away", level=Level.NOTE, title=f"{subject} out of frame", value=lost, unit="s", start_s=away[0][0],
-                end_s=away[-1][1], reason=f"In {len(away)} stretch{'es' if len(away) > 1 else ''} of the cut.",
+                desk="reframe",
+                kind="away",
+                level=Level.NOTE,
+                title=f"{subject} out of frame",
+                value=lost,
+                unit="s",
+                start_s=away[0][0],
+                end_s=away[-1][1],
+                reason=f"In {len(away)} stretch{'es' if len(away) > 1 else ''} of the cut.",
                 cure=Cure("Hold on to it there", "cut.hold", away[0][0]),
             )
-        )  # fmt: skip
+        )
     return out
 
 
@@ -215,19 +263,37 @@ def _placed(
     if cut:
         out.append(
             Finding(
-                desk="reframe", kind="edge", level=Level.NOTE, title=f"{subject} cut by the edge", value=sum(b - a for a, b in cut), unit="s",
-                start_s=cut[0][0], end_s=cut[0][1], reason="Half in, half out: show all of it or none.", cure=Cure("Wider there", "cut.wider", cut[0][0]),
+                desk="reframe",
+                kind="edge",
+                level=Level.NOTE,
+                title=f"{subject} cut by the edge",
+                value=sum(b - a for a, b in cut),
+                unit="s",
+                start_s=cut[0][0],
+                end_s=cut[0][1],
+                reason="Half in, half out: show all of it or none.",
+                cure=Cure("Wider there", "cut.wider", cut[0][0]),
             )
-        )  # fmt: skip
+        )
     small = runs(seen & (tall < SMALL_SHARE) & (values[:, 3] < 200.0), times, 1.5)
     if small:
         least = float(tall[(times >= small[0][0]) & (times <= small[0][1])].min()) * 100.0
         out.append(
             Finding(
-                desk="reframe", kind="small", level=Level.NOTE, title=f"{subject} small", value=least, limit=SMALL_SHARE * 100.0, unit="% of the height",
-                digits=0, start_s=small[0][0], end_s=small[0][1], reason="Closer, it would be seen.", cure=Cure("Closer there", "cut.closer", small[0][0]),
+                desk="reframe",
+                kind="small",
+                level=Level.NOTE,
+                title=f"{subject} small",
+                value=least,
+                limit=SMALL_SHARE * 100.0,
+                unit="% of the height",
+                digits=0,
+                start_s=small[0][0],
+                end_s=small[0][1],
+                reason="Closer, it would be seen.",
+                cure=Cure("Closer there", "cut.closer", small[0][0]),
             )
-        )  # fmt: skip
+        )
     return out
 
 

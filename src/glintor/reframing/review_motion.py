@@ -40,11 +40,27 @@ def motion_findings(course: Course, cut: Cut, times: Array, values: Array) -> li
     fast = cut.timeline.speed(times)
     return [
         *_jerks(cut, motion, times, fast),
-        *_quick(motion.roll_deg_s * fast, times, ROLL_DEG_S, "roll", "Rolls too quickly", "°/s", "The horizon tips over faster than one can follow."),
-        *_quick(motion.zoom_s * fast, times, ZOOM_S, "zoom", "Zooms too quickly", "×/s", "The width changes faster than one can follow."),
+        *_quick(
+            motion.roll_deg_s * fast,
+            times,
+            ROLL_DEG_S,
+            "roll",
+            "Rolls too quickly",
+            "°/s",
+            "The horizon tips over faster than one can follow.",
+        ),
+        *_quick(
+            motion.zoom_s * fast,
+            times,
+            ZOOM_S,
+            "zoom",
+            "Zooms too quickly",
+            "×/s",
+            "The width changes faster than one can follow.",
+        ),
         *_leaning(values, times, motion),
         *_holds(cut),
-    ]  # fmt: skip
+    ]
 
 
 def _jerks(cut: Cut, motion: Motion, times: Array, fast: Array) -> list[Finding]:
@@ -65,11 +81,20 @@ def _jerks(cut: Cut, motion: Motion, times: Array, fast: Array) -> list[Finding]
     worst, start, end = max(out)
     return [
         Finding(
-            desk="reframe", kind="jerk", level=Level.NOTE, title="Sets off or stops with a jerk", value=worst, limit=2.0 * JERK_DEG_S3,
-            unit="°/s³", digits=0, start_s=start, end_s=max(end, start + 0.1), reason="Moves that begin and end softly are not felt.",
+            desk="reframe",
+            kind="jerk",
+            level=Level.NOTE,
+            title="Sets off or stops with a jerk",
+            value=worst,
+            limit=2.0 * JERK_DEG_S3,
+            unit="°/s³",
+            digits=0,
+            start_s=start,
+            end_s=max(end, start + 0.1),
+            reason="Moves that begin and end softly are not felt.",
             cure=Cure("Soften all moves", "cut.soften", start),
         )
-    ]  # fmt: skip
+    ]
 
 
 def _free(cut: Cut, times: Array) -> NDArray[np.bool_]:
@@ -86,10 +111,20 @@ def _quick(rate: Array, times: Array, limit: float, kind: str, title: str, unit:
         cure = Cure(f"Spread over {(end - start) * worst / limit:.1f} s", "cut.spread", (end - start) * worst / limit)
         out.append(
             Finding(
-                desk="reframe", kind=kind, level=Level.CAUTION, title=title, value=worst, limit=limit, unit=unit, digits=1 if limit < 5 else 0,
-                start_s=start, end_s=end, reason=reason, cure=cure,
+                desk="reframe",
+                kind=kind,
+                level=Level.CAUTION,
+                title=title,
+                value=worst,
+                limit=limit,
+                unit=unit,
+                digits=1 if limit < 5 else 0,
+                start_s=start,
+                end_s=end,
+                reason=reason,
+                cure=cure,
             )
-        )  # fmt: skip
+        )
     return out
 
 
@@ -104,10 +139,19 @@ def _leaning(values: Array, times: Array, motion: Motion) -> list[Finding]:
     worst = float(lean[(times >= start) & (times <= end)].max())
     return [
         Finding(
-            desk="reframe", kind="horizon", level=Level.NOTE, title="Horizon leans", value=worst, limit=LEAN_DEG, unit="°", start_s=start, end_s=end,
-            reason="The view rests with its horizon off level.", cure=Cure("Set it level", "cut.level", start),
+            desk="reframe",
+            kind="horizon",
+            level=Level.NOTE,
+            title="Horizon leans",
+            value=worst,
+            limit=LEAN_DEG,
+            unit="°",
+            start_s=start,
+            end_s=end,
+            reason="The view rests with its horizon off level.",
+            cure=Cure("Set it level", "cut.level", start),
         )
-    ]  # fmt: skip
+    ]
 
 
 def _in_cut(cut: Cut) -> list[Stage]:
@@ -125,20 +169,37 @@ def _holds(cut: Cut) -> list[Finding]:
     if sum(not s.holds for s in inside) >= 3 and rate > MOVES_A_MINUTE and not any(k.move or k.on for k in cut.keys):
         out.append(
             Finding(
-                desk="reframe", kind="busy", level=Level.NOTE, title="Moves all the time", value=rate, limit=MOVES_A_MINUTE, unit="moves/min",
-                digits=0, start_s=cut.in_s, end_s=cut.out_s, reason="Less is more: a view that rests is looked at.",
+                desk="reframe",
+                kind="busy",
+                level=Level.NOTE,
+                title="Moves all the time",
+                value=rate,
+                limit=MOVES_A_MINUTE,
+                unit="moves/min",
+                digits=0,
+                start_s=cut.in_s,
+                end_s=cut.out_s,
+                reason="Less is more: a view that rests is looked at.",
                 cure=Cure("Leave the shortest out", "cut.drop", rate),
             )
-        )  # fmt: skip
+        )
     still = _longest_rest(cut, inside)
     if still is not None and still[1] - still[0] > STILL_S and not any(k.on for k in cut.keys):
         out.append(
             Finding(
-                desk="reframe", kind="still", level=Level.NOTE, title="Nothing moves", value=still[1] - still[0], limit=STILL_S, unit="s",
-                start_s=still[0], end_s=still[1], reason="The view rests for long; if the picture does not live by itself, it may drift.",
+                desk="reframe",
+                kind="still",
+                level=Level.NOTE,
+                title="Nothing moves",
+                value=still[1] - still[0],
+                limit=STILL_S,
+                unit="s",
+                start_s=still[0],
+                end_s=still[1],
+                reason="The view rests for long; if the picture does not live by itself, it may drift.",
                 cure=Cure("Drift slowly", "cut.drift", still[0]),
             )
-        )  # fmt: skip
+        )
     return out
 
 
@@ -171,8 +232,16 @@ def stretch_findings(values: Array, times: Array) -> list[Finding]:
     worst = float(worth.max())
     return [
         Finding(
-            desk="reframe", kind="stretch", level=Level.NOTE, title="Stretched at the edges", value=worst, limit=STRETCH, unit="times",
-            start_s=found[0][0], end_s=found[-1][1], reason="People near the edge look broad; more bend, or a narrower view, draws them true.",
+            desk="reframe",
+            kind="stretch",
+            level=Level.NOTE,
+            title="Stretched at the edges",
+            value=worst,
+            limit=STRETCH,
+            unit="times",
+            start_s=found[0][0],
+            end_s=found[-1][1],
+            reason="People near the edge look broad; more bend, or a narrower view, draws them true.",
             cure=Cure("Bend more", "cut.bend", found[0][0]),
         )
-    ]  # fmt: skip
+    ]

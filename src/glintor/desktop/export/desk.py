@@ -4,6 +4,8 @@ from collections.abc import Mapping, Sequence
 from functools import partial
 from pathlib import Path
 
+import numpy as np
+from numpy.typing import NDArray
 from PyQt6.QtCore import pyqtSignal
 from PyQt6.QtWidgets import QCheckBox, QFileDialog, QHBoxLayout, QVBoxLayout, QWidget
 
@@ -21,6 +23,7 @@ from glintor.export.cut import strands_of, target_file
 from glintor.export.formats import FORMATS, USUAL, Format, course_for, forecast, true_widths_px
 from glintor.export.queue import Job as QueueJob
 from glintor.export.queue import Queue
+from glintor.export.strand import Strand
 from glintor.finding import Finding, Level
 from glintor.media.encoding import CODECS, Encoding
 from glintor.media.footage import open_footage
@@ -150,8 +153,8 @@ class ExportDesk(Desk):
         file, project = self.document.file, self.document.project
         small = Format(FORMATS[0].name, SIZE_PX, "")
 
-        def show(strands: object) -> None:
-            self.player = FilmPlayer(film.name, strands, self.jobs.trouble.emit, self)  # type: ignore[arg-type]
+        def show(strands: tuple[Strand, ...]) -> None:
+            self.player = FilmPlayer(film.name, strands, self.jobs.trouble.emit, self)
             self.player.show()
 
         self.jobs.start(f"Opening {film.name}", lambda _r, stop: strands_of(file, project, film, small, stop), show)
@@ -239,21 +242,21 @@ class ExportDesk(Desk):
                 )
                 return
 
-    def _show_thumbs(self, key: object, thumbs: object) -> None:
-        shot_id, cut = key  # type: ignore[misc]
+    def _show_thumbs(self, key: tuple[str, Cut], thumbs: Mapping[str, NDArray[np.generic]]) -> None:
+        shot_id, cut = key
         self._thumbs[shot_id, cut.id] = cut
         cells = self.grid.cells()
-        for shape, pixels in thumbs.items():  # type: ignore[attr-defined]
+        for shape, pixels in thumbs.items():
             if (shot_id, cut.id, shape) in cells:
                 cells[shot_id, cut.id, shape].thumb.show_picture(marks.image(pixels))
-        first = thumbs.get(FORMATS[0].name)  # type: ignore[attr-defined]
+        first = thumbs.get(FORMATS[0].name)
         if first is not None:
             self.films.show_picture(shot_id, cut.id, marks.image(first))
             self.films.show_project(self.document.project)
         self._next_thumb()
 
-    def _show_findings(self, _key: object, found: object) -> None:
-        self._findings = found  # type: ignore[assignment]
+    def _show_findings(self, _key: object, found: list[Finding]) -> None:
+        self._findings = found
         self.findings_changed.emit()
 
     def findings(self) -> Sequence[Finding]:

@@ -87,9 +87,8 @@ class FilmPlayer(QDialog):
             reader = self._readers[strand.footage] = strand.footage.reader()
         return colour.rgb32(drawn(strand.pictures[0], strand.footage.sphere(reader.at(clip_s)), clip_s))
 
-    def _show(self, key: object, pixels: object) -> None:
-        self.picture.setPixmap(QPixmap.fromImage(marks.image(pixels)))  # type: ignore[arg-type]
-        shown_s = float(key)  # type: ignore[arg-type]
+    def _show(self, shown_s: float, pixels: NDArray[np.uint32]) -> None:
+        self.picture.setPixmap(QPixmap.fromImage(marks.image(pixels)))
         self.slider.setValue(round(shown_s * _A_SECOND))
         self.words.setText(f"{shown_s:.1f} of {self.length_s:.1f} s")
 

@@ -2,6 +2,7 @@
 
 from collections.abc import Callable, Sequence
 from pathlib import Path
+from threading import Event
 
 from PyQt6.QtCore import pyqtSignal
 from PyQt6.QtWidgets import QListWidget, QVBoxLayout, QWidget
@@ -80,7 +81,7 @@ class Rendering(QWidget):
         first = batch[0]
         file = Path(first.project_file)
 
-        def work(report, stop):  # type: ignore[no-untyped-def]
+        def work(report: Callable[[float], None], stop: Event) -> dict[str, RenderResult]:
             project = self.document.project if same_file(file, self.document.file) else read_project(file)
             if first.film_id:
                 return _render_film(file, project, batch, report, stop)
@@ -176,7 +177,9 @@ class Rendering(QWidget):
         return f"{state}{share} · {Path(job.target).name}{day}" + (f" · {job.words}" if job.words else "")
 
 
-def _render_film(file: Path, project: Project, batch: Sequence[QueueJob], report, stop) -> dict[str, RenderResult]:  # type: ignore[no-untyped-def]
+def _render_film(
+    file: Path, project: Project, batch: Sequence[QueueJob], report: Callable[[float], None], stop: Event
+) -> dict[str, RenderResult]:
     """A film that joins cuts, in all forms that wait for it."""
     film_id = batch[0].film_id
     film = next((f for f in project.films if f.id == film_id), None)

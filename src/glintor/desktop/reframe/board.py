@@ -1,5 +1,7 @@
 """The Reframe desk's board: the flat frame as large as the window allows, everything else round it."""
 
+from functools import partial
+
 from msgspec.structs import replace
 from PyQt6.QtCore import Qt, pyqtSignal
 from PyQt6.QtGui import QResizeEvent
@@ -58,7 +60,7 @@ class Board(QWidget):
             "Propose…", lambda: None, tip="Paths of different kinds to begin from, each with its reason (Q)"
         )
         self.bars = {
-            name: button(words, lambda name=name: self.turn_bar(name), tip=tip)  # type: ignore[misc]
+            name: button(words, partial(self.turn_bar, name), tip=tip)
             for name, words, tip in (
                 ("key", "Key…", "When it is, how it is come to and left, which way round (K)"),
                 ("hold", "Hold on…", "What the view is held on from here on, and how (F)"),

@@ -44,8 +44,8 @@ class FlyBar(QWidget):
         self.raw.clicked.connect(self.raw_wanted)
         self.show_flown(None)
 
-    def _choose_speed(self, value: object) -> None:
-        self.speed = float(value)  # type: ignore[arg-type]
+    def _choose_speed(self, speed: float) -> None:
+        self.speed = speed
 
     def show_flying(self, flying: bool) -> None:
         self.begin.setText("End" if flying else "Begin")

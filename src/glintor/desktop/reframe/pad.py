@@ -3,6 +3,7 @@
 import contextlib
 import threading
 from collections.abc import Callable
+from typing import Any
 
 from glintor.desktop.reframe.push import Push
 
@@ -13,7 +14,7 @@ _REST = 0.12
 class Pad:
     """Reads the first controller with two sticks on a thread of its own; `push` is what it pushes now."""
 
-    def __init__(self, device: object) -> None:
+    def __init__(self, device: Any) -> None:
         self._device = device
         self._axes: dict[int, tuple[str, float, float]] = {}
         self._values = dict.fromkeys(_STICKS, 0.0)
@@ -39,9 +40,9 @@ class Pad:
             device.close()
         return None
 
-    def reads(self, codes) -> bool:  # type: ignore[no-untyped-def]
+    def reads(self, codes: Any) -> bool:
         """Whether it has two sticks; learns how far they go."""
-        told = dict(self._device.capabilities().get(codes.EV_ABS, []))  # type: ignore[attr-defined]
+        told = dict(self._device.capabilities().get(codes.EV_ABS, []))
         for name in _STICKS:
             reach = told.get(getattr(codes, name))
             if reach is None:
@@ -51,7 +52,7 @@ class Pad:
 
     def _read(self) -> None:
         with contextlib.suppress(OSError, ValueError):  # pulled out, or put away
-            for event in self._device.read_loop():  # type: ignore[attr-defined]
+            for event in self._device.read_loop():
                 if event.code in self._axes and event.type == 3:
                     name, middle, half = self._axes[event.code]
                     self._values[name] = (event.value - middle) / max(half, 1.0)
@@ -63,7 +64,7 @@ class Pad:
 
     def close(self) -> None:
         with contextlib.suppress(OSError, AttributeError):
-            self._device.close()  # type: ignore[attr-defined]
+            self._device.close()
 
 
 def _eased(value: float) -> float:

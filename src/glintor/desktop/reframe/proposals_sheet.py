@@ -104,9 +104,9 @@ class ProposalsSheet(QDialog):
             for course in self._courses
         ]
 
-    def _show(self, key: object, pictures: object) -> None:
-        self.shown_s = float(key) - self._from_s  # type: ignore[arg-type]
-        for place, pixels in zip(self.pictures, pictures, strict=True):  # type: ignore[call-overload]
+    def _show(self, time_s: float, pictures: list[NDArray[np.generic]]) -> None:
+        self.shown_s = time_s - self._from_s
+        for place, pixels in zip(self.pictures, pictures, strict=True):
             place.setPixmap(QPixmap.fromImage(marks.image(pixels)))
 
     def done(self, result: int) -> None:

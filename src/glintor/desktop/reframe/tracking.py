@@ -1,6 +1,8 @@
 """Tracking: who or what is followed through a take, and what is done with where it went."""
 
 from collections.abc import Callable, Sequence
+from functools import partial
+from threading import Event
 from typing import TYPE_CHECKING
 
 from PyQt6.QtCore import QObject, pyqtSignal
@@ -55,7 +57,10 @@ class Tracking(QObject):
             return
         turns = self._window.reframe.known.turns
 
-        def work(report: Callable[[float], None], stop: object) -> "list[Track]":
+        def work(report: Callable[[float], None], stop: Event) -> "list[Track]":
+            def share(of_one: float, n: int) -> None:
+                report((n + of_one) / len(points))
+
             return [
                 find_subject(
                     file,
@@ -64,9 +69,9 @@ class Tracking(QObject):
                     point,
                     name=name,
                     turns=turns,
-                    report=lambda share, n=n: report((n + share) / len(points)),  # type: ignore[misc]
+                    report=partial(share, n=n),
                     changed=self.changed.emit,
-                    stop=stop,  # type: ignore[arg-type]
+                    stop=stop,
                 )
                 for n, (point, name) in enumerate(points)
             ]
