@@ -116,7 +116,7 @@ def test_the_course_is_looked_into_and_told_from_elsewhere_and_compared(window, 
     settle()
 
 
-def test_one_shape_is_corrected_alone_and_taken_back_by_one_key(window, reframe, settle):
+def test_one_shape_is_corrected_alone_and_taken_back_by_one_key(window, reframe, settle, qtbot):
     before = window.document.cut
     reframe.shapes.button(FORMATS[1]).click()
     reframe.go_to(4.0)
@@ -133,6 +133,9 @@ def test_one_shape_is_corrected_alone_and_taken_back_by_one_key(window, reframe,
     assert own.yaw_deg == pytest.approx(was.yaw_deg + 12.0) and own.fov_deg == pytest.approx(
         was.fov_deg - 10.0, abs=1e-4
     )
+    with qtbot.waitSignal(reframe.said) as said:
+        reframe.work.nudge("bend", 0.2)
+    assert "of all shapes" in said.args[0]
     QTest.keyClick(window, "a", Qt.KeyboardModifier.ShiftModifier)
     assert window.document.cut == before
     QTest.keyClick(window, "a")

@@ -136,8 +136,8 @@ def by_picture(
     """Out of the pictures alone; of a large film its stand-in's where there is one. Raises ClipError, Cancelled."""
     from scipy.spatial.transform import Rotation
 
-    from glintor.pixels.reproject import unrolled_level
     from glintor.pixels.turning import Seen, Turning, upright_of, verticals_in
+    from glintor.pixels.unrolled import unrolled_level
 
     looked = footage.draft() or footage
     follow, seen = Turning(looked.shows), list[Seen]()

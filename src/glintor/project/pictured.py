@@ -10,7 +10,8 @@ from numpy.typing import NDArray
 from glintor.media.footage import Footage, open_footage
 from glintor.pixels import colour
 from glintor.pixels.picture import Flat, drawn, steady
-from glintor.pixels.reproject import Filter, unrolled_level
+from glintor.pixels.reproject import Filter
+from glintor.pixels.unrolled import unrolled_level
 from glintor.project.held import known_turns
 from glintor.project.model import Project, Shot
 from glintor.project.placed import plan_of

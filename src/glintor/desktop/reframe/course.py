@@ -14,6 +14,7 @@ from glintor.sphere.angle import wrap_deg
 _TAKEN_PX = 6.0  # a hand goes so far before it is told whether it drags in time or in bearing
 _SNAP_PX = 7.0
 _EDGE_PX = 5.0
+_FLAG_PX = 20.0  # as far as a pennant reaches from its pole
 
 
 class Grip(Struct, frozen=True):
@@ -83,7 +84,11 @@ class Course(CourseChart):
             return Grip("part", at=where, was=here)
         if self._lane(speed).contains(at):
             return Grip("lane", was=here)
-        for number in range(len(self._cut.keys)):
+        for number, key in enumerate(self._cut.keys):
+            if (
+                abs(time.px(key.time_s) - at.x()) > _FLAG_PX
+            ):  # most are: a pointer that moves over a long path asks often
+                continue
             x, y = self._foot(number, main, time)
             low = QRectF(x - 5, self._pitch(height).px(float(self._feet[number, 1])) - 6, 10, 12)
             if QRectF(x - 5, y - 20, 19, 26).contains(at):
@@ -111,7 +116,8 @@ class Course(CourseChart):
 
     def _on_edge(self, at: QPointF, main: QRectF) -> bool:
         """Whether a point lies on an edge of the band."""
-        return abs(self._off_middle_px(at, main)[0] - self._off_middle_px(at, main)[1]) < _EDGE_PX
+        off, edge = self._off_middle_px(at, main)
+        return abs(off - edge) < _EDGE_PX
 
     def _off_middle_px(self, at: QPointF, main: QRectF) -> tuple[float, float]:
         """How far a point is off the band's middle, and how far its edge is, pixels."""

@@ -53,6 +53,8 @@ class CutWork:
             return
         how = (hand.shape.name, hand.frame_px, hand.now_s, shown, hand.step_s, hand.targets)
         if hand.edits_own:
+            if abs(shown.bend - hand.shown_view().bend) > 1e-6:
+                self._say("The bend is that of all shapes: it is not changed for one alone")
             self._set(with_own_view(cut, *how), f"{words} in {hand.shape.name} alone", gesture)
         else:
             self._set(edits.with_shown(cut, *how), words, gesture)

@@ -21,7 +21,8 @@ from glintor.media.taken import TakenAs
 from glintor.pixels import colour
 from glintor.pixels.glimpse import glimpse
 from glintor.pixels.picture import Flat, Picture, Tiled, drawn, steady
-from glintor.pixels.reproject import Filter, kernels_loaded, unrolled, unrolled_level
+from glintor.pixels.reproject import Filter, kernels_loaded
+from glintor.pixels.unrolled import unrolled, unrolled_level
 from glintor.reframing.beside import Part
 from glintor.sphere.equirect import Coverage
 from glintor.sphere.lenses import Projection
