@@ -3,6 +3,7 @@
 import cv2
 import numpy as np
 import pytest
+from msgspec.structs import replace
 from PyQt6.QtCore import QPoint, Qt
 from PyQt6.QtTest import QTest
 
@@ -155,3 +156,39 @@ def test_the_first_picture_does_not_wait_for_the_kernels(qtbot, tmp_path, monkey
     assert [d.rough for d in drawn] == [True, False, False] and [d.exact for d in drawn] == [False, True, True]
     assert all(d.sphere is not None for d in drawn[:2])
     screen.close()
+
+
+def test_the_view_moves_over_a_held_picture_and_plays_so(window, reframe, settle, qtbot):
+    before, keys = window.document.project, window.document.cut.keys
+    reframe.go_to(5.0)
+    window.actions_by_id["part.hold"].trigger()
+    assert reframe.pace.view_moves.isVisibleTo(reframe.pace) and not reframe.pace.speeds.isVisibleTo(reframe.pace)
+    length = reframe.hand.length_s
+    window.actions_by_id["part.move"].trigger()
+    assert reframe.hand.length_s == pytest.approx(length + 2.0)
+    later = [k.time_s for k in window.document.cut.keys if k.time_s > 7.01]
+    assert later and later == pytest.approx([k.time_s + 2.0 for k in keys if k.time_s > 5.01])
+    reframe.go_to(6.0)  # in the middle of it: the clip stands still, the view is turned
+    assert reframe.hand.clip_s == pytest.approx(5.0) and reframe.pace.held.box.value() == 2.0
+    reframe.turned(replace(reframe.hand.shown_view(), yaw_deg=reframe.hand.shown_view().yaw_deg + 60.0), False)
+    reframe.turn_ended()
+    settle()
+    assert reframe.projector._last.time_s == pytest.approx(5.0)
+    drawn = []
+    reframe.projector.drawn.connect(drawn.append)
+    reframe.go_to(5.6)
+    reframe.toggle_play()
+    qtbot.waitUntil(lambda: reframe.hand.now_s > 7.4, timeout=20_000)
+    reframe.player.stop()
+    settle()
+    held = [d for d in drawn if abs(d.time_s - 5.0) < 0.03]
+    yaws = [d.view.yaw_deg for d in held]
+    assert len(held) > 3 and max(yaws) - min(yaws) > 20.0 and any(d.time_s > 5.1 for d in drawn)
+    reframe.go_to(6.0)
+    reframe.pace.held.box.setValue(3.0)
+    assert reframe.hand.length_s == pytest.approx(length + 3.0)
+    assert window.document.cut.timeline.duration_s == pytest.approx(window.document.cut.out_s + 3.0)
+    for _ in range(4):
+        window.document.undo()
+    assert window.document.project == before
+    settle()

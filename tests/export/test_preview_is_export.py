@@ -15,9 +15,11 @@ from glintor.project.followed import around_footage, targets_of
 from glintor.project.model import take_of, with_cut
 from glintor.project.store import clip_files, read_project
 from glintor.reframing.anchor import Anchor
+from glintor.reframing.arranging import turned
 from glintor.reframing.beside import Beside, parts_of
 from glintor.reframing.course import course_of
 from glintor.reframing.cut import Cut
+from glintor.reframing.freezing import with_moving_view
 from glintor.reframing.own import with_own_view
 from glintor.reframing.path import Keyframe
 from glintor.reframing.retime import Stretch
@@ -57,6 +59,10 @@ def test_a_followed_corrected_cut_with_an_inset_and_a_freeze_is_the_same_in_the_
     targets, missing = targets_of(cut, around)
     assert not missing
     cut = with_own_view(cut, "9:16", (360, 640), 2.5, View(pitch_deg=4.0, fov_deg=40.0), 1 / 24, targets)
+    cut = with_moving_view(cut, cut.speeds[0], 1 / 24, targets)  # and the view goes on over the held picture
+    middle = cut.keys.index(next(k for k in cut.keys if k.time_s == 3.5))
+    cut = turned(cut, {middle}, yaw_deg=25.0)
+    targets, _ = targets_of(cut, around)
     shot = with_cut(with_cut(shot, rear), cut)
     project = project.with_shot(shot.id, lambda _s: shot)
     form = Form(shape, tmp_path / "film.mp4", Encoding(crf=1, preset="veryfast"))
@@ -70,12 +76,14 @@ def test_a_followed_corrected_cut_with_an_inset_and_a_freeze_is_the_same_in_the_
         for number in (3, 20, 30, 40):
             clip_s = float(cut.timeline.clip_time(number / 24.0))
             decoded = reader.at(clip_s)
-            at = float(decoded.time)
-            parts = ((course.at(at), own), (course_of(others[0], "", inner.size_px).at(at), inner))
+            at = float(cut.timeline.path_time(number / 24.0))
+            parts = ((course.at(at), own), (course_of(others[0], "", inner.size_px).at(clip_s), inner))
             request = Request(clip_s, course.at(at), shape.size_px, parts=parts)
-            window = drawn(request.picture_at(at, footage.shows), footage.sphere(decoded), at)
+            window = drawn(request.picture_at(clip_s, footage.shows), footage.sphere(decoded), clip_s)
             scaled = [
                 cv2.resize(p, None, fx=0.4, fy=0.4, interpolation=cv2.INTER_AREA)
                 for p in (window.y, frames[number].picture.y)
             ]
             assert psnr(*scaled) > 45.0
+    turns = course.values(cut.timeline.path_time(np.arange(24, 36) / 24.0))[:, 0]
+    assert turns[-1] - turns[0] > 20.0 and np.ptp(cut.timeline.clip_time(np.arange(24, 36) / 24.0)) == 0.0

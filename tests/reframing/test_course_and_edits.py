@@ -4,7 +4,7 @@ import numpy as np
 import pytest
 from msgspec.structs import replace
 
-from glintor.reframing import arranging, edits
+from glintor.reframing import arranging, edits, freezing
 from glintor.reframing.anchor import Anchor
 from glintor.reframing.course import course_of
 from glintor.reframing.cut import Cut, Offset, Own
@@ -79,8 +79,8 @@ def test_speed_is_laid_over_the_part_the_change_at_hand_or_all():
     assert again.speeds == (Stretch(start_s=2.0, end_s=4.0, speed=2.0),)
     whole, _ = edits.with_pace(CUT, None, 3.0, backwards=True)
     assert whole.speeds[0].start_s == 0.0 and whole.speeds[0].end_s == 8.0
-    frozen = edits.held(cut, 1.0, STEP)
-    assert frozen.timeline.duration_s == pytest.approx(8.5) and edits.held(frozen, 1.01, STEP) == cut
+    frozen = freezing.held(cut, 1.0, STEP)
+    assert frozen.timeline.duration_s == pytest.approx(8.5) and freezing.held(frozen, 1.01, STEP) == cut
 
 
 def test_a_spread_move_keeps_its_start_and_a_fresh_cut_has_the_planned_views():

@@ -152,6 +152,14 @@ ACTIONS = (
         "part.hold", "Path", "Hold the picture here, or let it go", "H", lambda w: w.reframe.work.hold(), "reframe"
     ),
     ActionSpec(
+        "part.move",
+        "Path",
+        "Move the view in the freeze, or keep it still",
+        "Shift+H",
+        lambda w: w.reframe.work.move_in_freeze(),
+        "reframe",
+    ),
+    ActionSpec(
         "path.still",
         "Path",
         "Save this frame as a picture…",

@@ -300,7 +300,7 @@ class ClipWork:
         footage, hand, turns = reframe.projector.footage, reframe.hand, reframe.known.turns
         if footage is None:
             return
-        at_s, view = hand.now_s, hand.shown_view()
+        at_s, view = hand.clip_s, hand.shown_view()
         turn = None if turns is None else turns.at(at_s)
         sight: Sight = view if turn is None else turned(view, turn)
         size = hand.shape.size_px
@@ -329,12 +329,22 @@ class ClipWork:
         footage, hand, track, cut = reframe.projector.footage, reframe.hand, reframe.known.track, reframe.hand.cut
         if footage is None or track is None or cut is None:
             return
-        view, size, span, turns = hand.shown_view(), hand.shape.size_px, hand.part or cut.span_s, reframe.known.turns
+        view, size, turns = hand.shown_view(), hand.shape.size_px, reframe.known.turns
+        start_s, end_s = (float(t) for t in hand.clock.clip_s(hand.part or cut.span_s))
         keep = footage_of(self._document.file, self._document.project.shots)
         self._jobs.start(
             f"Saving {target.name}",
             lambda report, _stop: write_trail(
-                target, footage, view, size, track, span, overlap=overlap, turns=turns, keep=keep, report=report
+                target,
+                footage,
+                view,
+                size,
+                track,
+                (start_s, end_s),
+                overlap=overlap,
+                turns=turns,
+                keep=keep,
+                report=report,
             ),
             lambda count: self._window.work.say(f"{target.name}: {count} times in one picture"),
         )

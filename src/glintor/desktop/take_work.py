@@ -116,7 +116,7 @@ class TakeWork(QObject):
             self._window.work.say("These two points lie too near one another, or opposite: choose others")
             return False
         self.level(
-            Horizon(pitch_deg=found[0], roll_deg=found[1], by="hand", at_s=round(self._window.reframe.hand.now_s, 3))
+            Horizon(pitch_deg=found[0], roll_deg=found[1], by="hand", at_s=round(self._window.reframe.hand.clip_s, 3))
         )
         return False
 

@@ -2,6 +2,7 @@
 
 import threading
 from collections.abc import Callable, Sequence
+from functools import partial
 from pathlib import Path
 
 from msgspec import Struct
@@ -30,7 +31,8 @@ from glintor.reframing.beside import parts_of
 from glintor.reframing.course import Course, course_of
 from glintor.reframing.cut import Cut
 from glintor.reframing.joins import Join, Seam
-from glintor.sphere.turn import TurnTrack
+from glintor.reframing.path_clock import PathClock
+from glintor.sphere.turn import Sight, TurnTrack
 
 
 def target_file(folder: Path, project_file: Path, what: Cut | model.Film, shape: Format, suffix: str = ".mp4") -> Path:
@@ -158,7 +160,7 @@ class _Ends(Struct, frozen=True, eq=False):
         if self.before is not None and self.before.kind == "match" and self.last is not None:
             other, with_it = self.last
             course = course_for(other, shape, with_it.turns, targets_of(other, with_it.around)[0])
-            seen = course.through_lens(other.timeline.clip_time(other.timeline.duration_s))[0]
+            seen = course.through_lens(other.timeline.path_time(other.timeline.duration_s))[0]
         return Seam(cut.timeline, self.before, self.after, seen)
 
 
@@ -206,7 +208,7 @@ def _film(
     others = others_of(shot, cut)
     courses = [
         course_of(cut, f.shape.name, _own_px(cut, others, f.shape), targets=targets, turns=with_it.turns).joined(
-            s, cut.in_s
+            s, cut.begins_s
         )
         for f, s in zip(forms, seams, strict=True)
     ]
@@ -250,6 +252,11 @@ def others_of(shot: Shot, cut: Cut) -> list[Cut]:
     return found if len(found) == (2 if cut.beside.kind == "bands" else 1) else []
 
 
+def _sight_beside(theirs: Course, their_clock: PathClock, clock: PathClock, time_s: float) -> Sight:
+    """What another cut shows at the moment of the clip that a cut's path shows at a moment."""
+    return theirs.sight(float(their_clock.path_s(clock.clip_s(time_s))))
+
+
 def _own_px(cut: Cut, others: Sequence[Cut], shape: Format) -> tuple[int, int]:
     """How large a cut's own view is in its picture."""
     if cut.beside is None or not others:
@@ -270,5 +277,6 @@ def _with_others(
     for other, part in zip(others, rest, strict=True):
         targets, _ = targets_of(other, with_it.around)
         theirs = course_of(other, "", part.size_px, targets=targets, turns=with_it.turns)
-        tiles.append((Flat(part.size_px, theirs.sight, Filter.FINE, shows=footage.shows), part.corner_px))
+        sights = partial(_sight_beside, theirs, other.clock, cut.clock)
+        tiles.append((Flat(part.size_px, sights, Filter.FINE, shows=footage.shows), part.corner_px))
     return Tiled(shape.size_px, tiles)

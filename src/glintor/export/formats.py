@@ -58,8 +58,8 @@ class Forecast(Struct, frozen=True):
 def true_widths_px(cut: Cut, shape: Format, source_width_px: int) -> tuple[int, int]:
     """Least and most source pixels across the frame along a path, looked at in 25 places."""
     course = course_for(cut, shape)
-    step = max((cut.out_s - cut.in_s) / 24.0, 1e-3)
-    widths = [true_width_px(course.at(cut.in_s + step * n), shape.size_px, source_width_px) for n in range(25)]
+    step = max((cut.ends_s - cut.begins_s) / 24.0, 1e-3)
+    widths = [true_width_px(course.at(cut.begins_s + step * n), shape.size_px, source_width_px) for n in range(25)]
     return min(widths), max(widths)
 
 

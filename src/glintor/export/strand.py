@@ -15,11 +15,9 @@ from glintor.media.footage import Footage
 from glintor.media.read import Decoded
 from glintor.pixels.picture import Picture
 from glintor.pixels.yuv import Sphere
-from glintor.reframing.retime import Stretch, Timeline
+from glintor.reframing.retime import Stretch, Timeline, clock_of
 
-Shown = tuple[
-    int, Sphere, float
-]  # number or time stamp in the film, picture, the clip's time whose view the path gives
+Shown = tuple[int, Sphere, float]  # number or time stamp in the film, picture, the path's time whose view it shows
 
 
 Sound = Literal["pitch", "mute", "none"]
@@ -119,6 +117,7 @@ class PlainFeed(Feed):
         self._first: Fraction | None = None
         self._until = Fraction(0)
         self._slack = float(1 / strand.footage.rate) / 2
+        self._clock = clock_of(strand.stretches)
 
     @property
     def duration_s(self) -> float:
@@ -133,7 +132,8 @@ class PlainFeed(Feed):
         step = min(item.until - item.time, 1 / footage.rate) if self.frames == 0 else item.until - item.time
         self._until, self._last_s = item.time + step, time
         self.frames += 1
-        yield int((item.time - self._first) / footage.time_base), sphere, time
+        shown_s = float(self._clock.path_s(time)) if self._clock.freezes else time
+        yield int((item.time - self._first) / footage.time_base), sphere, shown_s
 
     def sound(self) -> Iterator[NDArray[np.float32]] | None:
         track = self.strand.track

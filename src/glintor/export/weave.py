@@ -36,7 +36,7 @@ class Weave(Struct):
 
     def push(self, time_s: float, until_s: float, sphere: Sphere) -> Iterator[tuple[int, Sphere, float]]:
         """Film frames that are complete once the clip's frame from time_s to until_s is known: (number, picture,
-        the clip's time whose view the path gives)."""
+        the path's time whose view it shows)."""
         time, until = (-until_s, -time_s) if self.backwards else (time_s, until_s)
         while self._at < len(self.numbers):
             number = self.numbers[self._at]
@@ -45,7 +45,7 @@ class Weave(Struct):
             if first >= until - _SLACK_S:
                 return
             if not self.average or last - first < 2 * _SLACK_S:
-                yield number, sphere, opens
+                yield number, sphere, float(self.schedule.path_s[number])
                 self._at += 1
                 continue
             share = (min(last, until) - max(first, time)) / (last - first)
@@ -54,14 +54,14 @@ class Weave(Struct):
             if last > until + _SLACK_S:
                 return
             if not self._blend.empty:
-                yield number, self._blend.take(), opens
+                yield number, self._blend.take(), float(self.schedule.path_s[number])
             self._at += 1
 
     def rest(self) -> Iterator[tuple[int, Sphere, float]]:
         """The frame that the clip's end left half made."""
         if not self._blend.empty and self._at < len(self.numbers):
             number = self.numbers[self._at]
-            yield number, self._blend.take(), float(self.schedule.opens_s[number])
+            yield number, self._blend.take(), float(self.schedule.path_s[number])
 
 
 class Part(Struct, frozen=True):

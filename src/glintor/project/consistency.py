@@ -69,7 +69,7 @@ def _faults_of(shot: Shot) -> Iterator[str]:
 def _check_cut(cut: Cut) -> None:
     if cut.out_s <= cut.in_s:
         raise InputError(f"it ends at {cut.out_s:g} s and begins at {cut.in_s:g} s.")
-    ViewPath(cut.keys, (cut.in_s, cut.out_s))
+    ViewPath(cut.keys, cut.span_s)
     _ = cut.timeline.duration_s
 
 

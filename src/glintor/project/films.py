@@ -27,14 +27,14 @@ def angles(project: Project, film: Film) -> list[tuple[str, float]]:
     behind or left of the camera."""
     shares: dict[str, float] = {}
     for _, shot, cut in pieces_of(project, film):
-        times = np.linspace(cut.in_s, cut.out_s, 60)
-        pace = 1.0 / np.maximum(cut.timeline.speed(times), 1e-3)
+        times = np.linspace(*cut.span_s, 60)
+        pace = 1.0 / np.maximum(cut.timeline.pace(times), 1e-3)
         yaw, take = shared(cut).values(times)[:, 0], take_of(shot, cut.take_id)
         for way, weight in zip((np.round(yaw / 90.0).astype(int) % 4).tolist(), pace.tolist(), strict=True):
             words = (
                 f"{take.name}, {_WAYS[way]}" if not any(k.on for k in cut.keys) else f"{take.name}, held on the subject"
             )
-            shares[words] = shares.get(words, 0.0) + weight * (cut.out_s - cut.in_s) / len(times)
+            shares[words] = shares.get(words, 0.0) + weight * (cut.ends_s - cut.begins_s) / len(times)
     whole = sum(shares.values()) or 1.0
     return sorted(((words, share / whole) for words, share in shares.items()), key=lambda one: -one[1])
 

@@ -135,7 +135,7 @@ def around_footage(
 
 
 def target_of(anchor: Anchor, around: Around) -> Following:
-    """Where what an anchor names is. Raises InputError, which says what is not known."""
+    """Where what an anchor names is, in the clip's time. Raises InputError, which says what is not known."""
     if anchor.on == "subject":
         return _subject(anchor, around.track((*anchor.subjects, "")[0]))
     if anchor.on == "pair":
@@ -155,11 +155,11 @@ def target_of(anchor: Anchor, around: Around) -> Following:
 
 
 def targets_of(cut: Cut, around: Around) -> tuple[Targets, list[str]]:
-    """What a cut's keyframes are held on, by name; and in words what of it nobody knows."""
+    """What a cut's keyframes are held on, by name and in the path's time; and in words what of it nobody knows."""
     out, missing = {}, []
     for anchor in cut.anchors:
         try:
-            out[anchor.id] = target_of(anchor, around)
+            out[anchor.id] = target_of(anchor, around).on(cut.clock)
         except InputError as error:
             missing.append(str(error))
     return out, missing

@@ -14,6 +14,7 @@ from glintor.reframing.cut import Cut, Offset
 from glintor.reframing.following import Following, HeldPath, aimed, at_place
 from glintor.reframing.joins import Seam
 from glintor.reframing.path import Keyframe, as_values, as_view, path_of
+from glintor.reframing.path_clock import PLAIN, PathClock
 from glintor.sphere import lens
 from glintor.sphere.angle import wrap_deg
 from glintor.sphere.lens import shape_scale
@@ -37,13 +38,20 @@ class Course:
 
     size_px  of the frame; its lens is that of 16:9 at the same area
     own      this shape's corrections of the path (n, 5): as `through_lens`, added
-    turns    how the footage's picture lies at each moment; then the path is meant in the fixed frame
+    turns    how the footage's picture lies at each moment of the clip; then the path is meant in the fixed frame
+    clock    the path's time, in which all moments here are told, against the clip's
     """
 
     def __init__(
-        self, path: Path, size_px: tuple[int, int] = _ALL, *, own: Curve | None = None, turns: TurnTrack | None = None
+        self,
+        path: Path,
+        size_px: tuple[int, int] = _ALL,
+        *,
+        own: Curve | None = None,
+        turns: TurnTrack | None = None,
+        clock: PathClock = PLAIN,
     ) -> None:
-        self._path, self._own, self._turns = path, own, turns
+        self._path, self._own, self._turns, self._clock = path, own, turns, clock
         self._change: Callable[[Array, Array], Array] | None = None
         self._tall = size_px[1] / size_px[0]
         self._shape = np.array([0.0, 0.0, 0.0, np.log(shape_scale(size_px)), 0.0])
@@ -61,7 +69,7 @@ class Course:
         return wanted if self._change is None else self._change(times, wanted)
 
     def joined(self, seam: Seam, starts_s: float) -> "Course":
-        """The same with what the joins at its ends do to it; starts_s: when it begins, of the clip."""
+        """The same with what the joins at its ends do to it; starts_s: when it begins."""
         if seam.plain:
             return self
         first = self.through_lens(np.array([starts_s]))[0]
@@ -80,7 +88,7 @@ class Course:
     def sight(self, time_s: float) -> Sight:
         """What is drawn of the footage's picture at one moment."""
         view = self.at(time_s)
-        return view if self._turns is None else turned(view, self._turns.at(time_s))
+        return view if self._turns is None else turned(view, self._turns.at(float(self._clock.clip_s(time_s))))
 
     def off(self, time_s: float, view: View) -> Array:
         """(5,) by how much a view differs from this course at a moment: angles, logarithm of the focal length, bend."""
@@ -95,7 +103,7 @@ def course_of(
     """The course of a cut for a frame of some shape and size; targets: what its keyframes may be held on, by its anchors' names."""
     own = next((o.offsets for o in cut.own if o.shape == shape), ())
     corrections = _curve(own, cut.span_s) if own else None
-    return Course(_path(cut, targets), size_px, own=corrections, turns=turns)
+    return Course(_path(cut, targets), size_px, own=corrections, turns=turns, clock=cut.clock)
 
 
 def shared(cut: Cut, targets: Targets = NOTHING) -> Course:

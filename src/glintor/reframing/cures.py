@@ -86,9 +86,9 @@ def _drift(cut: Cut, finding: Finding, targets: Targets, _step_s: float) -> Cut:
 
 def _hold(cut: Cut, finding: Finding, targets: Targets, step_s: float, subject: Following) -> Cut:
     """From just before it is lost the view is held on it."""
-    start = max(finding.start_s - OVER_S, cut.in_s)
+    start = max(finding.start_s - OVER_S, cut.begins_s)
     anchor = Anchor(id=f"subject-{round(start * 100)}", on="subject")
-    end = finding.end_s + OVER_S if finding.end_s + 2.0 * OVER_S < cut.out_s else None
+    end = finding.end_s + OVER_S if finding.end_s + 2.0 * OVER_S < cut.ends_s else None
     return held_over(cut, start, end, anchor, {**targets, anchor.id: subject}, step_s, centred=True)
 
 

@@ -8,7 +8,8 @@ from msgspec import Meta
 from glintor.reframing.anchor import Anchor
 from glintor.reframing.beside import Beside
 from glintor.reframing.path import Keyframe
-from glintor.reframing.retime import Stretch, Timeline
+from glintor.reframing.path_clock import PathClock
+from glintor.reframing.retime import Stretch, Timeline, clock_of
 from glintor.sphere.view import View
 
 _Identity = Annotated[str, Meta(min_length=1, max_length=64, pattern="^[A-Za-z0-9_-]+$")]
@@ -90,9 +91,25 @@ class Cut(msgspec.Struct, frozen=True, kw_only=True, forbid_unknown_fields=True)
     sound: Literal["pitch", "mute", "none"] = "pitch"
 
     @property
+    def clock(self) -> PathClock:
+        """The path's time against the clip's: keyframes, moves and what is a shape's own are told in the path's, in and out and speeds in
+        the clip's. They are the same unless the view moves in a freeze."""
+        return clock_of(self.speeds)
+
+    @property
+    def begins_s(self) -> float:
+        """Its in, in the path's time."""
+        return float(self.clock.path_s(self.in_s)) if self.speeds else self.in_s
+
+    @property
+    def ends_s(self) -> float:
+        """Its out, in the path's time."""
+        return float(self.clock.path_s(self.out_s, after=True)) if self.speeds else self.out_s
+
+    @property
     def span_s(self) -> tuple[float, float]:
-        """In and out, seconds of the clip."""
-        return self.in_s, self.out_s
+        """In and out, in the path's time."""
+        return self.begins_s, self.ends_s
 
     @property
     def timeline(self) -> Timeline:

@@ -16,7 +16,6 @@ from glintor.sphere.rotation import angles_of
 from glintor.sphere.turn import TurnTrack
 from glintor.sphere.view import View, as_set, within_limits
 
-HOLD_S = 2.0  # people hold about 2 s on a thing (common practice, no source)
 _TRIES, _EXACT = 6, 1e-6  # where a shape corrects, or wants the subject at a place, the view is found in a few steps
 _NEAR_FRAMES = 0.6  # a keyframe within so many frames of a moment stands at it
 
@@ -88,22 +87,13 @@ def stretch_at(cut: Cut, time_s: float) -> Stretch | None:
 
 
 def with_pace(cut: Cut, part: tuple[float, float] | None, time_s: float, **changes: object) -> tuple[Cut, Stretch]:
-    """A speed laid over a marked part; without one over the change of speed at a moment, else over the whole cut. The cut
+    """A speed laid over a marked part of the clip; without one over the change of speed at a moment, else over the whole cut. The cut
     and what was laid. Raises PaceError."""
     at_hand = stretch_at(cut, sum(part) / 2 if part is not None else time_s)
-    start_s, end_s = part or ((at_hand.start_s, at_hand.end_s) if at_hand is not None else cut.span_s)
+    start_s, end_s = part or ((at_hand.start_s, at_hand.end_s) if at_hand is not None else (cut.in_s, cut.out_s))
     base = at_hand or Stretch(start_s=start_s, end_s=end_s)
     new = replace(base, start_s=start_s, end_s=end_s, **changes)
     return replace(cut, speeds=with_stretch(cut.speeds, new)), new
-
-
-def held(cut: Cut, time_s: float, step_s: float) -> Cut:
-    """The picture frozen at a moment, or a freeze there taken away."""
-    there = [s for s in cut.speeds if s.freeze_s and abs(s.start_s - time_s) < step_s / 2]
-    if there:
-        return replace(cut, speeds=tuple(s for s in cut.speeds if s not in there))
-    freeze = Stretch(start_s=time_s, end_s=time_s, freeze_s=HOLD_S)
-    return replace(cut, speeds=with_stretch(cut.speeds, freeze))
 
 
 def with_moves_spread(cut: Cut, start_s: float, end_s: float, length_s: float, duration_s: float) -> Cut:

@@ -27,13 +27,14 @@ _AROUND_S = 2.0  # before and after the cut it may be known how it goes on
 def along(cut: Cut, track: Track, *, tolerance_deg: float = TOLERANCE_DEG, smooth_s: float = SMOOTH_S) -> Cut:
     """A cut whose path goes with a subject, smoothed without lag, as wide as it was; over gaps in the track it goes on at an even pace.
     Raises InputError where the track knows nothing in the cut."""
-    times = np.linspace(cut.in_s, cut.out_s, max(int((cut.out_s - cut.in_s) / _STEP_S), 2) + 1)
+    track = track.on(cut.clock)
+    times = np.linspace(cut.begins_s, cut.ends_s, max(int((cut.ends_s - cut.begins_s) / _STEP_S), 2) + 1)
     step = times[1] - times[0]
     more = int(np.ceil(3.0 * smooth_s / step))  # what lies before and after the cut is smoothed with it
     around = np.concatenate(
         [times[0] - step * np.arange(more, 0, -1), times, times[-1] + step * np.arange(1, more + 1)]
     )
-    known = track.known & (track.time_s >= cut.in_s - _AROUND_S) & (track.time_s <= cut.out_s + _AROUND_S)
+    known = track.known & (track.time_s >= cut.begins_s - _AROUND_S) & (track.time_s <= cut.ends_s + _AROUND_S)
     if not known.any():
         raise InputError("The subject is not known anywhere in this cut.", advice="Track it first, or move in and out.")
     at = track.time_s[known]

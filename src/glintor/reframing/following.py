@@ -11,6 +11,7 @@ from scipy.ndimage import gaussian_filter1d
 from glintor.reframing.anchor import Anchor
 from glintor.reframing.curve import gently
 from glintor.reframing.path import Keyframe, ViewPath
+from glintor.reframing.path_clock import PathClock
 from glintor.sphere import lens
 from glintor.sphere.angle import wrap_deg
 from glintor.sphere.equirect import lonlat_deg
@@ -33,6 +34,14 @@ class Following(Struct, frozen=True, eq=False):
     time_s: Array
     adds: Array
     place: Array
+
+    def on(self, clock: PathClock) -> "Following":
+        """The same in the time of a path over the clip."""
+        if not clock.freezes:
+            return self
+        stands = clock.knots(self.time_s)
+        at = clock.clip_s(stands)
+        return Following(stands, self.added(at), self.wanted(at))
 
     def added(self, times_s: Array) -> Array:
         """(m, 5) at other times; held at its ends."""

@@ -71,10 +71,10 @@ def held_over(
 ) -> Cut:
     """The cut held on something from a moment on, or over a part of it. Where the view looks elsewhere it goes over gently, and gently
     back to what it showed; what keyframes there are in between stay as they are, or centred on it."""
-    course, limit = shared(cut, targets), cut.out_s if end_s is None else end_s
+    course, limit = shared(cut, targets), cut.ends_s if end_s is None else end_s
     begins, ends = start_s, limit
     far = centred and _off_deg(course, targets[anchor.id], start_s) > _NEAR_DEG
-    if far and start_s > cut.in_s + step_s:
+    if far and start_s > cut.begins_s + step_s:
         begins = start_s + min(OVER_S, (limit - start_s) / 3.0)
     if end_s is not None:
         ends = limit - min(OVER_S, (limit - begins) / 3.0)
@@ -96,7 +96,7 @@ def held_over(
 def let_go_at(cut: Cut, time_s: float, targets: Targets, step_s: float) -> Cut:
     """Held on nothing from a moment on: from there the view goes over gently to resting where it then looks."""
     course = shared(cut, targets)
-    rests = min(time_s + OVER_S, max(cut.out_s - step_s, time_s))
+    rests = min(time_s + OVER_S, max(cut.ends_s - step_s, time_s))
     kept = tuple(k for k in cut.keys if not time_s < k.time_s < rests)
     out = with_view(replace(cut, keys=kept), time_s, course.at(time_s), step_s, targets)
     if rests - time_s < 3.0 * step_s:

@@ -29,7 +29,7 @@ class Join(msgspec.Struct, frozen=True, kw_only=True, forbid_unknown_fields=True
 
 
 class Seam:
-    """What the joins at both ends of a cut do to what it shows; times are of its clip. seen: through the lens, what the cut before
+    """What the joins at both ends of a cut do to what it shows; times are of its path. seen: through the lens, what the cut before
     showed last, for a view that goes on."""
 
     def __init__(self, timeline: Timeline, before: Join | None, after: Join | None, seen: Array | None = None) -> None:
@@ -41,7 +41,7 @@ class Seam:
         return all(join is None or join.kind == "straight" for join in (self._before, self._after))
 
     def _film(self, times: Array) -> Array:
-        return np.array([self._timeline.film_time(float(t)) for t in times])
+        return np.array([self._timeline.film_of_path(float(t)) for t in times])
 
     def _sides(self, times: Array, kind: JoinKind) -> tuple[Array, Array]:
         """How near each end of the cut is, (n,) each: 1 at the end itself, 0 where the join does not reach."""

@@ -320,7 +320,7 @@ def seam_cost(axis: tuple[float, float, float], band_deg: float) -> Callable[[Cu
     """A cost of cuts: for how long the middle of the view lies on the seam."""
 
     def cost(cut: Cut) -> float:
-        values = shared(cut).values(np.linspace(cut.in_s, cut.out_s, 240))
+        values = shared(cut).values(np.linspace(cut.begins_s, cut.ends_s, 240))
         off = np.degrees(np.arcsin(np.minimum(np.abs(direction(values[:, 0], values[:, 1]) @ np.array(axis)), 1.0)))
         return float((off < band_deg).mean())
 

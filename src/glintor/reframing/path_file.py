@@ -41,7 +41,7 @@ def write_path_of(path: Path, cut: Cut, *, every_s: float | None = None, targets
     if every_s is not None:
         if not every_s >= 1e-3:
             raise PathError(f"Steps of {every_s:g} s cannot be.", advice="Give at least 0.001 s.")
-        times = np.arange(cut.in_s, cut.out_s + every_s / 2, every_s)
+        times = np.arange(cut.begins_s, cut.ends_s + every_s / 2, every_s)
         course = shared(cut, targets)
         keys = [Keyframe.of(float(t), course.at(float(t))) for t in times]
     elif plain(cut):

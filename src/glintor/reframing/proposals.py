@@ -49,6 +49,9 @@ class Proposal(Struct, frozen=True):
 
 def proposals(given: Given) -> list[Proposal]:
     """At least four paths for a cut, of different kinds."""
+    clock = given.cut.clock
+    track = None if given.track is None else given.track.on(clock)
+    given = replace(given, track=track, marks_s=[float(clock.path_s(m)) for m in given.marks_s])
     made = [_follow(given), _look_about(given), _reveal(given), _wide(given), _planet(given)]
     return [replace(p, reason=p.reason[0].upper() + p.reason[1:]) for p in made if p is not None]
 
@@ -71,7 +74,7 @@ def _known(given: Given) -> tuple[Array, Array] | None:
     track, cut = given.track, given.cut
     if track is None or not len(track.time_s):
         return None
-    times = np.linspace(cut.in_s, cut.out_s, 80)
+    times = np.linspace(cut.begins_s, cut.ends_s, 80)
     there = track.at(times)
     if there.known.mean() < _LEAST_KNOWN:
         return None
@@ -104,9 +107,9 @@ def _follow(given: Given) -> Proposal | None:
         return None
     anchor = Anchor(id="proposed", on="subject", dead_deg=2.0, smooth_s=0.7)
     view = within_limits(View(bend=_EYE.bend), fov_deg=_width(given))
-    cut = _with(given, _key(given.cut.in_s, view, on=anchor.id), anchors=(anchor,))
+    cut = _with(given, _key(given.cut.begins_s, view, on=anchor.id), anchors=(anchor,))
     assert given.track is not None, "it is known"
-    share = float(given.track.at(np.linspace(given.cut.in_s, given.cut.out_s, 80)).known.mean())
+    share = float(given.track.at(np.linspace(given.cut.begins_s, given.cut.ends_s, 80)).known.mean())
     return Proposal(
         "Follow", f"{given.subject} is known for {share:.0%} of it, and stays in the middle without being chased.", cut
     )
@@ -123,23 +126,23 @@ def _look_about(given: Given) -> Proposal:
         View(yaw_deg=yaw, bend=_EYE.bend), pitch_deg=min(max(given.view.pitch_deg, -12.0), 12.0), fov_deg=_EYE.fov_deg
     )
     away = replace(home, yaw_deg=yaw + side * _ASIDE_DEG)
-    length = cut.out_s - cut.in_s
+    length = cut.ends_s - cut.begins_s
     hold, turn = (min(s, length / 6.0) for s in (_HOLD_S, _TURN_S))
-    start = cut.in_s + max((length - 2 * turn - hold) * 0.4, hold * 0.5)
-    inside = [m for m in given.marks_s if cut.in_s < m < cut.out_s]
+    start = cut.begins_s + max((length - 2 * turn - hold) * 0.4, hold * 0.5)
+    inside = [m for m in given.marks_s if cut.begins_s < m < cut.ends_s]
     if inside:  # looked about before or after what was marked, not while it is there
         first = min(inside)
-        if first - cut.in_s > 2 * turn + hold:
+        if first - cut.begins_s > 2 * turn + hold:
             start = first - 2 * turn - hold
-        elif cut.out_s - max(inside) > 2 * turn + hold:
+        elif cut.ends_s - max(inside) > 2 * turn + hold:
             start = max(inside) + 0.5
         why += ", not while something marked happens"
     keys = [
-        _key(cut.in_s, home),
+        _key(cut.begins_s, home),
         _key(start, home, leaves="soft"),
         _key(start + turn, away, arrives="soft"),
         _key(start + turn + hold, away, leaves="soft"),
-        _key(min(start + 2 * turn + hold, cut.out_s), home, arrives="soft"),
+        _key(min(start + 2 * turn + hold, cut.ends_s), home, arrives="soft"),
     ]
     return Proposal(
         "Look about and return", f"Begins and ends on {name}; in between it looks {why}.", _with(given, *keys)
@@ -149,9 +152,9 @@ def _look_about(given: Given) -> Proposal:
 def _reveal(given: Given) -> Proposal:
     """From elsewhere to what it is about, which it then rests on."""
     cut, (yaw, name) = given.cut, _ahead(given)
-    length, known = cut.out_s - cut.in_s, _known(given)
+    length, known = cut.ends_s - cut.begins_s, _known(given)
     moment = next(
-        (m for m in given.marks_s if cut.in_s + 1.5 < m < cut.out_s - 1.0), cut.in_s + min(0.35 * length, 4.0)
+        (m for m in given.marks_s if cut.begins_s + 1.5 < m < cut.ends_s - 1.0), cut.begins_s + min(0.35 * length, 4.0)
     )
     if known is not None:
         at = int(np.argmin(np.abs(known[0] - moment)))
@@ -164,12 +167,12 @@ def _reveal(given: Given) -> Proposal:
     start = within_limits(
         replace(end, yaw_deg=yaw - 60.0), pitch_deg=end.pitch_deg + 35.0, fov_deg=min(end.fov_deg * 1.25, 120.0)
     )
-    begun = max(moment - 3.2, cut.in_s)
-    keys = [_key(cut.in_s, start), _key(begun + 0.01, start, leaves="soft"), _key(moment, end, arrives="soft")]
+    begun = max(moment - 3.2, cut.begins_s)
+    keys = [_key(cut.begins_s, start), _key(begun + 0.01, start, leaves="soft"), _key(moment, end, arrives="soft")]
     told = (
         "the first marked moment"
         if any(abs(m - moment) < 1e-6 for m in given.marks_s)
-        else f"{moment - cut.in_s:.1f} s"
+        else f"{moment - cut.begins_s:.1f} s"
     )
     return Proposal("Reveal", f"Begins in sky and surroundings and comes to {name} at {told}.", _with(given, *keys))
 
@@ -186,7 +189,7 @@ def _wide(given: Given) -> Proposal:
         View(yaw_deg=yaw, bend=bend), fov_deg=float(np.clip(spread * 1.2 + 60.0, 115.0, 150.0)), pitch_deg=-4.0
     )
     why = f"{name} stays inside it all the time" if spread < 110.0 else f"it faces the middle of where {name} goes"
-    return Proposal("Wide and still", f"One view without a move; {why}.", _with(given, _key(given.cut.in_s, view)))
+    return Proposal("Wide and still", f"One view without a move; {why}.", _with(given, _key(given.cut.begins_s, view)))
 
 
 def _planet(given: Given) -> Proposal:
@@ -194,8 +197,8 @@ def _planet(given: Given) -> Proposal:
     cut, (yaw, name) = given.cut, _ahead(given)
     end = within_limits(View(yaw_deg=yaw, bend=_EYE.bend), fov_deg=_EYE.fov_deg, pitch_deg=-3.0)
     globe = within_limits(_GLOBE.on(end), yaw_deg=yaw - 100.0)
-    land = cut.in_s + min(5.0, 0.5 * (cut.out_s - cut.in_s))
-    keys = [_key(cut.in_s, globe, leaves="soft"), _key(land, end, arrives="soft")]
+    land = cut.begins_s + min(5.0, 0.5 * (cut.ends_s - cut.begins_s))
+    keys = [_key(cut.begins_s, globe, leaves="soft"), _key(land, end, arrives="soft")]
     return Proposal("Planet", f"The place as a small planet at first; it lands looking at {name}.", _with(given, *keys))
 
 

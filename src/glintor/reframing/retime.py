@@ -2,6 +2,7 @@
 
 import math
 from collections.abc import Sequence
+from functools import lru_cache
 from itertools import pairwise
 
 import msgspec
@@ -10,6 +11,7 @@ from msgspec import Struct
 from numpy.typing import ArrayLike, NDArray
 
 from glintor.errors import InputError
+from glintor.reframing.path_clock import PLAIN, PathClock
 
 SLOWEST, FASTEST = 0.25, 64.0
 LONGEST_FREEZE_S = 600.0
@@ -29,6 +31,7 @@ class Stretch(msgspec.Struct, frozen=True, kw_only=True, forbid_unknown_fields=T
     end_speed  the same where it ends; between them it changes steadily. 0 means "as it began"
     backwards  shows the stretch from its end to its start
     freeze_s   holds the picture at `start_s` for so long; then `end_s` is `start_s`
+    view_moves the path has time of its own in that freeze, so that the view can move over the held picture
     """
 
     start_s: float
@@ -37,6 +40,7 @@ class Stretch(msgspec.Struct, frozen=True, kw_only=True, forbid_unknown_fields=T
     end_speed: float = 0.0
     backwards: bool = False
     freeze_s: float = 0.0
+    view_moves: bool = False
 
     @property
     def speeds(self) -> tuple[float, float]:
@@ -46,7 +50,7 @@ class Stretch(msgspec.Struct, frozen=True, kw_only=True, forbid_unknown_fields=T
     def words(self) -> str:
         """Such as "x4", "x1 to x16 back" or "held 2.0 s"."""
         if self.freeze_s > 0.0:
-            return f"held {self.freeze_s:.1f} s"
+            return f"held {self.freeze_s:.1f} s{', view moves' if self.view_moves else ''}"
         first, last = self.speeds
         ramp = f" to ×{last:g}" if last != first else ""
         return f"×{first:g}{ramp}{' back' if self.backwards else ''}"
@@ -69,6 +73,13 @@ def checked(stretches: Sequence[Stretch]) -> tuple[Stretch, ...]:
         if after.start_s < before.end_s - _SAME_S:
             raise PaceError(f"Two changes of speed overlap at {after.start_s:.2f} s.", advice="Take one of them away.")
     return tuple(ordered)
+
+
+@lru_cache(maxsize=128)
+def clock_of(stretches: tuple[Stretch, ...]) -> PathClock:
+    """The clock of a path over a clip whose speed is changed so."""
+    moving = sorted((s.start_s, s.freeze_s) for s in stretches if s.freeze_s and s.view_moves)
+    return PathClock(tuple(moving)) if moving else PLAIN
 
 
 def with_stretch(stretches: Sequence[Stretch], new: Stretch) -> tuple[Stretch, ...]:
@@ -116,13 +127,18 @@ def _speed_at(s: Stretch, time_s: float) -> float:
 
 
 class Piece(Struct, frozen=True):
-    """A run of the film of one kind: from `first_s` to `last_s` of the clip, `length_s` of the film from `film_s`."""
+    """A run of the film of one kind: from `first_s` to `last_s` of the clip, `length_s` of the film from `film_s`.
+
+    held_s  by how much the path's time is ahead of the clip's as it begins; view_moves: it is frozen, and the path goes on in it
+    """
 
     first_s: float
     last_s: float
     speeds: tuple[float, float]
     film_s: float
     length_s: float
+    held_s: float = 0.0
+    view_moves: bool = False
 
     @property
     def way(self) -> int:
@@ -134,6 +150,17 @@ class Piece(Struct, frozen=True):
         gain = (self.speeds[1] - self.speeds[0]) / (2.0 * self.length_s) if self.length_s > 0 else 0.0
         return np.asarray(self.first_s + self.way * (self.speeds[0] * into + gain * into**2))
 
+    def path_time(self, film_s: ArrayLike) -> Array:
+        """The path's time at moments of the film in it."""
+        into = np.clip(np.asarray(film_s, np.float64) - self.film_s, 0.0, self.length_s)
+        return np.asarray(self.clip_time(film_s) + self.held_s + (into if self.view_moves else 0.0))
+
+    @property
+    def path_span_s(self) -> tuple[float, float]:
+        """From when to when of the path it is."""
+        low, high = sorted((self.first_s, self.last_s))
+        return low + self.held_s, high + self.held_s + (self.length_s if self.view_moves else 0.0)
+
     def from_film(self, film_s: float) -> "Piece":
         """What is left of it from a moment of the film on."""
         into = min(max(film_s - self.film_s, 0.0), self.length_s)
@@ -141,7 +168,9 @@ class Piece(Struct, frozen=True):
             return self
         first, last = self.speeds
         speeds = (first + (last - first) * into / self.length_s, last)
-        return Piece(float(self.clip_time(film_s)), self.last_s, speeds, film_s, self.length_s - into)
+        held_s = self.held_s + (into if self.view_moves else 0.0)
+        first_s = float(self.clip_time(film_s))
+        return Piece(first_s, self.last_s, speeds, film_s, self.length_s - into, held_s, self.view_moves)
 
     def film_time(self, clip_s: float) -> float:
         gone, (first, last) = abs(clip_s - self.first_s), self.speeds
@@ -153,10 +182,11 @@ class Piece(Struct, frozen=True):
 
 
 class Schedule(Struct, frozen=True):
-    """What every frame of a film shows: the clip's time from `opens_s` to `closes_s`, each (n,), and its piece."""
+    """What every frame of a film shows: the clip's time from `opens_s` to `closes_s`, the path's time, each (n,), and its piece."""
 
     opens_s: Array
     closes_s: Array
+    path_s: Array
     piece: NDArray[np.int64]
 
 
@@ -166,11 +196,12 @@ class Timeline:
     def __init__(self, in_s: float, out_s: float, stretches: Sequence[Stretch] = ()) -> None:
         self.in_s, self.out_s = in_s, out_s
         self.pieces: tuple[Piece, ...] = ()
+        self.clock = clock_of(tuple(stretches))
         at = in_s
         for s in checked(stretches):
             if s.freeze_s and in_s <= s.start_s <= out_s:
                 at = self._run_to(at, s.start_s)
-                self._add(s.start_s, s.start_s, (1.0, 1.0), s.freeze_s)
+                self._add(s.start_s, s.start_s, (1.0, 1.0), s.freeze_s, s.view_moves)
             elif not s.freeze_s and min(s.end_s, out_s) - max(s.start_s, in_s) > _SAME_S:
                 part = _part(s, max(s.start_s, in_s), min(s.end_s, out_s))
                 at = self._run_to(at, part.start_s)
@@ -185,8 +216,12 @@ class Timeline:
             self._add(at_s, to_s, (1.0, 1.0), to_s - at_s)
         return max(at_s, to_s)
 
-    def _add(self, first_s: float, last_s: float, speeds: tuple[float, float], length_s: float) -> None:
-        self.pieces += (Piece(first_s, last_s, speeds, self.duration_s, length_s),)
+    def _add(
+        self, first_s: float, last_s: float, speeds: tuple[float, float], length_s: float, view_moves: bool = False
+    ) -> None:
+        low = min(first_s, last_s)
+        held_s = float(self.clock.path_s(low, after=first_s != last_s)) - low
+        self.pieces += (Piece(first_s, last_s, speeds, self.duration_s, length_s, held_s, view_moves),)
 
     @property
     def duration_s(self) -> float:
@@ -222,6 +257,34 @@ class Timeline:
                 return p.film_time(clip_s)
         return self.duration_s
 
+    def path_time(self, film_s: ArrayLike) -> Array:
+        """The path's time at moments of the film, any shape."""
+        film, piece = np.asarray(film_s, np.float64), self._piece_at(film_s)
+        out = np.empty(film.shape)
+        for number, p in enumerate(self.pieces):
+            out[piece == number] = p.path_time(film[piece == number])
+        return out
+
+    def film_of_path(self, path_s: float) -> float:
+        """The first moment of the film that shows a moment of the path (held to in and out)."""
+        if not self.clock.freezes:
+            return self.film_time(path_s)
+        spans = [p.path_span_s for p in self.pieces]
+        path_s = min(max(path_s, min(a for a, _ in spans)), max(b for _, b in spans)) if spans else 0.0
+        for p, (low, high) in zip(self.pieces, spans, strict=True):
+            if low - _SAME_S <= path_s <= high + _SAME_S:
+                return p.film_s + path_s - low if p.view_moves else p.film_time(path_s - p.held_s)
+        return self.duration_s
+
+    def pace(self, path_s: ArrayLike) -> Array:
+        """How fast the path's time runs in the film at moments of the path, (n,)."""
+        path = np.atleast_1d(np.asarray(path_s, np.float64))
+        out = self.speed(self.clock.clip_s(path))
+        for p in self.pieces:
+            if p.view_moves:
+                out[(path >= p.path_span_s[0]) & (path < p.path_span_s[1])] = 1.0
+        return out
+
     def speed(self, clip_s: ArrayLike) -> Array:
         """How fast the clip runs in the film at moments of the clip, (n,); 1 outside in and out, 0 is never given."""
         clip = np.atleast_1d(np.asarray(clip_s, np.float64))
@@ -238,7 +301,8 @@ class Timeline:
         film = np.arange(self.frames(rate)) / rate
         piece = self._piece_at(film)
         opens, closes = self.clip_time(film), np.empty(len(film))
+        path = self.path_time(film) if self.clock.freezes else opens
         for number, p in enumerate(self.pieces):
             mine = piece == number
             closes[mine] = p.clip_time(film[mine] + 1.0 / rate)
-        return Schedule(opens, closes, piece)
+        return Schedule(opens, closes, path, piece)

@@ -50,9 +50,11 @@ def review_path(
     subject: str = "Subject",
     cut: Cut | None = None,
 ) -> list[Finding]:
-    """The findings of a course between a cut's in and out, in order of the clip's time; pans as fast as the film shows them. cut: whose
+    """The findings of a course between a cut's in and out, in order of the path's time; pans as fast as the film shows them. cut: whose
     it is, for what its keyframes say."""
-    times = np.arange(timeline.in_s, timeline.out_s, 1.0 / SAMPLES_HZ)
+    clock = timeline.clock
+    span = float(clock.path_s(timeline.in_s)), float(clock.path_s(timeline.out_s, after=True))
+    times = np.arange(*span, 1.0 / SAMPLES_HZ)
     if len(times) < 2:
         return []
     values = course.values(times)
@@ -61,7 +63,7 @@ def review_path(
     if cut is not None:
         out += motion_findings(course, cut, times, values)
     if track is not None and len(track.time_s):
-        out += _subject(times, values, limits, track.at(times), subject)
+        out += _subject(times, values, limits, track.on(clock).at(times), subject)
     return sorted(out, key=lambda finding: finding.start_s)
 
 
@@ -127,7 +129,7 @@ def _in_sight(values: Array, limits: Limits, places: tuple[tuple[float, float], 
 
 
 def _pans(course: Course, timeline: Timeline, times: Array, values: Array, limits: Limits) -> list[Finding]:
-    speed = speed_deg_s(course, times) * timeline.speed(times)
+    speed = speed_deg_s(course, times) * timeline.pace(times)
     limit = np.minimum(values[:, 3], 170.0) * limits.pan_share_s
     out = []
     for start, end in runs(speed > limit, times, QUICK_TURN_S):

@@ -37,7 +37,7 @@ def runs(flags: NDArray[np.bool_], times_s: Array, shortest_s: float = _SHORTEST
 def motion_findings(course: Course, cut: Cut, times: Array, values: Array) -> list[Finding]:
     """Findings of how a cut's course moves, at times (n,) with its values (n, 5)."""
     motion = motion_of(course, times)
-    fast = cut.timeline.speed(times)
+    fast = cut.timeline.pace(times)
     return [
         *_jerks(cut, motion, times, fast),
         *_quick(
@@ -155,7 +155,7 @@ def _leaning(values: Array, times: Array, motion: Motion) -> list[Finding]:
 
 
 def _in_cut(cut: Cut) -> list[Stage]:
-    return [s for s in stages(cut.keys) if s.end_s > cut.in_s and s.start_s < cut.out_s]
+    return [s for s in stages(cut.keys) if s.end_s > cut.begins_s and s.start_s < cut.ends_s]
 
 
 def moves_a_minute(cut: Cut) -> float:
@@ -177,8 +177,8 @@ def _holds(cut: Cut) -> list[Finding]:
                 limit=MOVES_A_MINUTE,
                 unit="moves/min",
                 digits=0,
-                start_s=cut.in_s,
-                end_s=cut.out_s,
+                start_s=cut.begins_s,
+                end_s=cut.ends_s,
                 reason="Less is more: a view that rests is looked at.",
                 cure=Cure("Leave the shortest out", "cut.drop", rate),
             )
@@ -205,10 +205,10 @@ def _holds(cut: Cut) -> list[Finding]:
 
 def _longest_rest(cut: Cut, inside: Sequence[Stage]) -> tuple[float, float] | None:
     """The longest stretch of a cut in which the view rests, before its first keyframe and after its last too."""
-    rests = [(max(s.start_s, cut.in_s), min(s.end_s, cut.out_s)) for s in inside if s.holds]
-    rests += [(cut.in_s, cut.keys[0].time_s), (cut.keys[-1].time_s, cut.out_s)]
+    rests = [(max(s.start_s, cut.begins_s), min(s.end_s, cut.ends_s)) for s in inside if s.holds]
+    rests += [(cut.begins_s, cut.keys[0].time_s), (cut.keys[-1].time_s, cut.ends_s)]
     if len(cut.keys) == 1:
-        rests = [(cut.in_s, cut.out_s)]
+        rests = [(cut.begins_s, cut.ends_s)]
     joined: list[tuple[float, float]] = []
     for start, end in sorted(r for r in rests if r[1] > r[0]):
         if joined and start <= joined[-1][1] + 1e-6:

@@ -6,9 +6,11 @@ from pathlib import Path
 
 import numpy as np
 from msgspec import Struct
+from msgspec.structs import replace
 from numpy.typing import NDArray
 
 from glintor.files import write_bytes
+from glintor.reframing.path_clock import PathClock
 from glintor.reframing.table import read_rows
 from glintor.sphere.equirect import direction, lonlat_deg
 from glintor.sphere.turn import TurnTrack
@@ -45,6 +47,13 @@ class Track(Struct, frozen=True, eq=False):
         after = np.clip(np.searchsorted(self.time_s, times_s), 0, len(self.time_s) - 1)
         state: NDArray[np.int64] = np.minimum(self.state[after], self.state[np.maximum(after - 1, 0)])
         return state
+
+    def on(self, clock: PathClock) -> "Track":
+        """The same in the time of a path over the clip."""
+        if not clock.freezes:
+            return self
+        stands = clock.knots(self.time_s)
+        return replace(self.at(clock.clip_s(stands)), time_s=stands)
 
     @property
     def known(self) -> NDArray[np.bool_]:

@@ -273,14 +273,14 @@ class ExportDesk(Desk):
 
 def _small_pictures(project_file: Path, project: Project, shot: Shot, cut: Cut) -> dict[str, object]:
     """A small picture of the cut's middle in every format; none where its clip cannot be read."""
-    middle = (cut.in_s + cut.out_s) / 2
+    middle = (cut.begins_s + cut.ends_s) / 2
     try:
         take = take_of(shot, cut.take_id)
         footage = open_footage(clip_files(project_file, take), take.taken_as)
         turns = known_turns(take, footage)
         targets, _ = targets_of(cut, around_footage(project_file, project, take, footage, turns))
         with footage.reader() as reader:
-            sphere = footage.sphere(reader.at(middle))
+            sphere = footage.sphere(reader.at(float(cut.clock.clip_s(middle))))
 
         def seen(shape: Format) -> Flat:
             return Flat(_small(shape), course_for(cut, shape, turns, targets).sight, Filter.FAST, shows=footage.shows)

@@ -81,11 +81,12 @@ class FilmPlayer(QDialog):
     def _draw(self, film_s: float) -> NDArray[np.uint32]:
         n = int(np.clip(np.searchsorted(self._starts, film_s, side="right") - 1, 0, len(self._strands) - 1))
         strand = self._strands[n]
-        clip_s = float(strand.timeline.clip_time(film_s - self._starts[n]))
+        timeline, into_s = strand.timeline, film_s - self._starts[n]
+        clip_s, path_s = float(timeline.clip_time(into_s)), float(timeline.path_time(into_s))
         reader = self._readers.get(strand.footage)
         if reader is None:
             reader = self._readers[strand.footage] = strand.footage.reader()
-        return colour.rgb32(drawn(strand.pictures[0], strand.footage.sphere(reader.at(clip_s)), clip_s))
+        return colour.rgb32(drawn(strand.pictures[0], strand.footage.sphere(reader.at(clip_s)), path_s))
 
     def _show(self, shown_s: float, pixels: NDArray[np.uint32]) -> None:
         self.picture.setPixmap(QPixmap.fromImage(marks.image(pixels)))

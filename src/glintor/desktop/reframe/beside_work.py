@@ -91,7 +91,7 @@ class BesideWork:
 
     def other_camera(self) -> None:
         """Ends the cut here and goes on at the same moment with the next take on the same clock; the view keeps its bearing."""
-        cut, take, now, step = self._hand.cut, self._hand.take, self._hand.now_s, self._hand.step_s
+        cut, take, now, step = self._hand.cut, self._hand.take, self._hand.clip_s, self._hand.step_s
         if cut is None or take is None or not cut.in_s + step < now < cut.out_s - step:
             self._say("Go to the moment inside the cut at which the other camera takes over")
             return

@@ -9,6 +9,7 @@ from PyQt6.QtGui import QMouseEvent, QWheelEvent
 from glintor.desktop.reframe.course_chart import CourseChart
 from glintor.desktop.reframe.course_sheet import TOP
 from glintor.reframing.arranging import nearest
+from glintor.reframing.freezing import stretch_spans
 from glintor.sphere.angle import wrap_deg
 
 _TAKEN_PX = 6.0  # a hand goes so far before it is told whether it drags in time or in bearing
@@ -48,7 +49,7 @@ class Course(CourseChart):
     out_dragged = pyqtSignal(float)
     drag_begun = pyqtSignal()
     drag_ended = pyqtSignal()
-    part_marked = pyqtSignal(object)  # (start, end) of the clip, or None
+    part_marked = pyqtSignal(object)  # (start, end) of the path, or None
 
     def __init__(self) -> None:
         super().__init__()
@@ -69,8 +70,8 @@ class Course(CourseChart):
         elif self._grip.what == "part":
             self.part_marked.emit(None)
         elif self._grip.what == "lane":
-            hit = next((s for s in self._cut.speeds if s.start_s <= self._grip.was <= s.end_s), None)
-            self.part_marked.emit((hit.start_s, hit.end_s) if hit is not None else None)
+            hit = next((span for *span, _ in stretch_spans(self._cut) if span[0] <= self._grip.was <= span[1]), None)
+            self.part_marked.emit(tuple(hit) if hit is not None else None)
         if self._grip.what in ("time", "lane"):
             self._go(at.x())
 
@@ -96,7 +97,7 @@ class Course(CourseChart):
             if height.height() and low.contains(at):
                 return Grip("key", number, where, self._cut.keys[number].time_s, way="height")
         if at.y() < TOP:
-            for name, value in (("in", self._cut.in_s), ("out", self._cut.out_s)):
+            for name, value in (("in", self._cut.begins_s), ("out", self._cut.ends_s)):
                 if abs(time.px(value) - at.x()) < 8:
                     return Grip(name)
         for move in self._cut.moves:
@@ -182,7 +183,7 @@ class Course(CourseChart):
     def _snapped_s(self, when: float) -> float:
         """A moment at marks, the playhead and in and out, where one is near."""
         assert self._plot is not None and self._cut is not None
-        near = (*self._plot.marks_s, self._now_s, self._cut.in_s, self._cut.out_s)
+        near = (*self._plot.marks_s, self._now_s, self._cut.begins_s, self._cut.ends_s)
         return nearest(when, near, _SNAP_PX / self._time().px_per_unit)
 
     def _snapped_deg(self, grip: Grip, by: float, main: QRectF) -> float:

@@ -10,6 +10,7 @@ from glintor.desktop.charts.labels import Labels
 from glintor.desktop.charts.scale import Scale
 from glintor.desktop.reframe.course_lines import CourseLines
 from glintor.desktop.reframe.course_sheet import THIN_PX, TOP
+from glintor.reframing.freezing import stretch_spans
 from glintor.reframing.moves import KINDS
 from glintor.reframing.review_motion import JERK_DEG_S3
 
@@ -113,7 +114,7 @@ class CourseChart(CourseLines):
         p.setPen(marks.pen("line"))
         p.drawLine(QPointF(time.start, THIN_PX / 2), QPointF(time.end, THIN_PX / 2))
         p.setPen(marks.pen("course", 3.0))
-        p.drawLine(QPointF(time.px(self._cut.in_s), THIN_PX / 2), QPointF(time.px(self._cut.out_s), THIN_PX / 2))
+        p.drawLine(QPointF(time.px(self._cut.begins_s), THIN_PX / 2), QPointF(time.px(self._cut.ends_s), THIN_PX / 2))
         marks.pennants(p, [(time.px(key.time_s), THIN_PX - 3.0) for key in self._cut.keys], chosen=False)
 
     def _frames(self, p: QPainter, main: QRectF, height: QRectF, speed: QRectF) -> None:
@@ -220,11 +221,13 @@ class CourseChart(CourseLines):
         p.setPen(marks.pen("line"))
         p.drawRect(lane)
         marks.text(p, lane.left() - 8, lane.center().y(), "speed", colour="soft", align="right")
-        for stretch in self._cut.speeds:
-            left, right = (min(max(time.px(t), main.left()), main.right()) for t in (stretch.start_s, stretch.end_s))
+        for start, end, stretch in stretch_spans(self._cut):
+            left, right = (min(max(time.px(t), main.left()), main.right()) for t in (start, end))
             if right <= main.left() or left >= main.right():
                 continue
             box = QRectF(left, lane.top(), max(right - left, 3.0), lane.height())
+            if stretch.view_moves:  # the picture stands still under the path
+                p.fillRect(QRectF(left, main.top(), right - left, main.height()), theme.colours().sheer("soft", 34))
             fill = theme.colours().sheer("course", 255 if stretch.freeze_s else 70)
             p.fillRect(box, fill)
             words, room = stretch.words, lane.right() - box.right()
@@ -246,7 +249,7 @@ class CourseChart(CourseLines):
         shade = theme.colours().sheer("paper", 190)
         a, b = (
             min(max(time.px(t), main.left()), main.right())
-            for t in (self._cut.in_s, min(self._cut.out_s, self._length_s))
+            for t in (self._cut.begins_s, min(self._cut.ends_s, self._length_s))
         )
         for left, right in ((main.left(), a), (b, main.right())):
             p.fillRect(QRectF(left, TOP, right - left, speed.bottom() - TOP), shade)

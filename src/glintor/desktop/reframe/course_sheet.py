@@ -4,6 +4,7 @@ from collections.abc import Mapping, Sequence
 
 import numpy as np
 from msgspec import Struct
+from msgspec.structs import replace
 from numpy.typing import NDArray
 from PyQt6.QtCore import QRectF
 from PyQt6.QtGui import QPixmap
@@ -15,6 +16,7 @@ from glintor.reframing.arranging import Stage, stages
 from glintor.reframing.course import Course
 from glintor.reframing.cut import Cut
 from glintor.reframing.motion import Motion, motion_of
+from glintor.reframing.path_clock import PathClock
 from glintor.reframing.track import Track
 from glintor.review import Lie
 from glintor.sphere.angle import wrap_deg
@@ -34,6 +36,14 @@ class Line(Struct, frozen=True, eq=False):
     yaw_deg: Array
     trust: Array
 
+    def on(self, clock: PathClock) -> "Line":
+        """The same in the time of a path over the clip."""
+        if not clock.freezes:
+            return self
+        stands = clock.knots(self.time_s)
+        at = clock.clip_s(stands)
+        return Line(stands, np.interp(at, self.time_s, self.yaw_deg), np.interp(at, self.time_s, self.trust))
+
 
 class Frame(Struct, frozen=True, eq=False):
     """In which frame bearings are told: its words, those of its five lines from 180 right round to 180 left, and how far right of it the
@@ -43,6 +53,13 @@ class Frame(Struct, frozen=True, eq=False):
     words: tuple[str, str, str, str, str]
     time_s: Array
     shift_deg: Array
+
+    def on(self, clock: PathClock) -> "Frame":
+        """The same in the time of a path over the clip."""
+        if not clock.freezes:
+            return self
+        stands = clock.knots(self.time_s)
+        return replace(self, time_s=stands, shift_deg=np.interp(clock.clip_s(stands), self.time_s, self.shift_deg))
 
 
 AS_HELD = Frame("as held", ("180 rear", "090 right", "000 front", "270 left", "180 rear"), np.zeros(1), np.zeros(1))

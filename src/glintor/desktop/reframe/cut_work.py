@@ -7,7 +7,7 @@ import msgspec
 from glintor.desktop.document import Document
 from glintor.desktop.reframe.hand import Hand
 from glintor.project.model import with_cut, with_take
-from glintor.reframing import edits
+from glintor.reframing import edits, freezing
 from glintor.reframing.cut import Cut
 from glintor.reframing.looks import LOOKS, Look, nearest_look
 from glintor.reframing.moves import settled
@@ -92,10 +92,12 @@ class CutWork:
             self._go(min(ahead, key=lambda t: abs(t - self._hand.now_s)))
 
     def set_ends(self, words: str, **ends: float) -> None:
+        """Moves in_s or out_s to a moment of the path."""
         cut, take = self._hand.cut, self._hand.take
         if cut is None or take is None:
             return
-        moved = edits.with_ends(cut, step_s=self._hand.step_s, duration_s=take.duration_s, **ends)
+        of_clip = {name: float(cut.clock.clip_s(moment)) for name, moment in ends.items()}
+        moved = edits.with_ends(cut, step_s=self._hand.step_s, duration_s=take.duration_s, **of_clip)
         self.edit_cut(words, moved, "drag-ends")
 
     def set_in(self) -> None:
@@ -108,7 +110,7 @@ class CutWork:
 
     # Speed
     def mark_part(self, part: tuple[float, float] | None) -> None:
-        """Marks a part of the clip on whole frames; its speed is shown and can be changed."""
+        """Marks a part on whole frames; its speed is shown and can be changed."""
         step = self._hand.step_s
         if part is not None:
             part = (round(part[0] / step) * step, round(part[1] / step) * step)
@@ -119,7 +121,7 @@ class CutWork:
         end = (
             self._hand.part[1]
             if self._hand.part is not None
-            else (self._hand.cut.out_s if self._hand.cut is not None else 0.0)
+            else (self._hand.cut.ends_s if self._hand.cut is not None else 0.0)
         )
         self.mark_part((self._hand.now_s, end) if end - self._hand.now_s > self._hand.step_s else None)
 
@@ -127,25 +129,63 @@ class CutWork:
         start = (
             self._hand.part[0]
             if self._hand.part is not None
-            else (self._hand.cut.in_s if self._hand.cut is not None else 0.0)
+            else (self._hand.cut.begins_s if self._hand.cut is not None else 0.0)
         )
         end = self._hand.now_s + self._hand.step_s
         self.mark_part((start, end) if end - start > self._hand.step_s else None)
 
     def set_pace(self, **changes: object) -> None:
         """Lays a speed over the marked part; without one over the change of speed at hand, else over the whole cut."""
-        if self._hand.cut is None:
+        hand = self._hand
+        if hand.cut is None:
             return
-        cut, laid = edits.with_pace(self._hand.cut, self._hand.part, self._hand.now_s, **changes)
+        part = None
+        if hand.part is not None:
+            start_s, end_s = (float(t) for t in hand.clock.clip_s(hand.part))
+            part = (start_s, end_s) if end_s > start_s else None
+        cut, laid = edits.with_pace(hand.cut, part, hand.clip_s, **changes)
         self.edit_cut(f"Speed {laid.words}", cut)
         self._say(f"{laid.words}: the film lasts {cut.timeline.duration_s:.1f} s")
 
     def hold(self) -> None:
         """Freezes the picture at the present moment, or takes the freeze there away."""
-        if self._hand.cut is not None:
-            cut = edits.held(self._hand.cut, self._hand.now_s, self._hand.step_s)
-            words = "Hold the picture" if len(cut.speeds) > len(self._hand.cut.speeds) else "Take the freeze away"
-            self.edit_cut(words, cut)
+        hand = self._hand
+        if hand.cut is not None:
+            there = freezing.freeze_at(hand.cut, hand.now_s, hand.step_s)
+            if there is not None:
+                hand.now_s = freezing.freeze_span(hand.cut, there)[0]
+            words = "Hold the picture" if there is None else "Take the freeze away"
+            self.edit_cut(words, freezing.held(hand.cut, hand.now_s, hand.step_s))
+
+    def move_in_freeze(self, moves: bool | None = None) -> None:
+        """The view may move over the picture that is held at the present moment, or stands still; None: the other of both. Where nothing
+        is held the picture is, first."""
+        hand, words = self._hand, "Move the view in the freeze"
+        if hand.cut is None:
+            return
+        cut = hand.cut
+        if freezing.freeze_at(cut, hand.now_s, hand.step_s) is None:
+            cut = freezing.held(cut, hand.now_s, hand.step_s)
+        there = freezing.freeze_at(cut, hand.now_s, hand.step_s)
+        if there is None:
+            return
+        if moves is None:
+            moves = not there.view_moves
+        if moves:
+            cut = freezing.with_moving_view(cut, there, hand.step_s, hand.targets)
+        else:
+            words, hand.now_s = "Keep the view still in the freeze", freezing.freeze_span(cut, there)[0]
+            cut = freezing.with_still_view(cut, there)
+        self.edit_cut(words, cut)
+        if moves:
+            self._say("The path has time of its own here: go into the freeze and turn the view")
+
+    def set_freeze_length(self, length_s: float) -> None:
+        """Another length for the freeze at the present moment."""
+        hand = self._hand
+        there = freezing.freeze_at(hand.cut, hand.now_s, hand.step_s) if hand.cut is not None else None
+        if hand.cut is not None and there is not None:
+            self.edit_cut("How long the picture is held", freezing.with_freeze_length(hand.cut, there, length_s))
 
     def set_film(self, words: str, **changes: object) -> None:
         if self._hand.cut is not None:
@@ -187,14 +227,14 @@ class CutWork:
         """Gives what moves between two moments another length."""
         cut, take = self._hand.cut, self._hand.take
         if cut is not None and take is not None:
-            self.edit_cut(words, edits.with_moves_spread(cut, start_s, end_s, length_s, take.duration_s))
+            self.edit_cut(words, edits.with_moves_spread(cut, start_s, end_s, length_s, self._hand.length_s))
 
     def mark(self) -> None:
         take = self._hand.take
         if take is not None:
-            marked = msgspec.structs.replace(take, marks_s=tuple(sorted({*take.marks_s, round(self._hand.now_s, 2)})))
+            marked = msgspec.structs.replace(take, marks_s=tuple(sorted({*take.marks_s, round(self._hand.clip_s, 2)})))
             self._document.edit_shot("Mark a moment", lambda s: with_take(s, marked))
-            self._say(f"Marked {self._hand.now_s:.2f} s")
+            self._say(f"Marked {self._hand.clip_s:.2f} s")
 
     def type_angle(self, name: str, value: float) -> None:
         """A value that was typed; the field of view is that of the shape in sight."""

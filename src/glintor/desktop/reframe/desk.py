@@ -35,7 +35,7 @@ from glintor.media.footage import Footage
 from glintor.project.clocks import same_moment
 from glintor.project.store import clip_files
 from glintor.project.take import Take
-from glintor.reframing import edits
+from glintor.reframing import edits, freezing
 from glintor.reframing.cut import Cut
 from glintor.reframing.looks import Look
 from glintor.review import lie_of
@@ -85,7 +85,6 @@ class ReframeDesk(Desk):
         self.course.show_part(self.hand.part)
         self.board.show_part(self.hand.part)
         self._show_bars()
-        self.pace.show_cut(self.hand.cut, self.hand.stretch(), self.hand.part)
 
     # Hands on the frame
     def turned(self, shown: View, only_look: bool) -> None:
@@ -114,14 +113,14 @@ class ReframeDesk(Desk):
         self.work.set_view(look.on(self.hand.path_view()), f"Look {look.name}")
 
     def choose_cut(self, at: int) -> None:
-        before, now_s = self.hand.take, self.hand.now_s
+        before, now_s = self.hand.take, self.hand.clip_s
         if not self.hand.choose(str(self.cuts.itemData(at))):
             self.work.new_cut()
         after = self.hand.take
         if before is not None and after is not None and after.id != before.id:
             same = same_moment(before, after, now_s)
             if same is not None:  # takes on one clock: the moment is kept
-                self.go_to(same)
+                self.go_to(float(self.hand.clock.path_s(same)))
 
     def choose_shape(self, shape: Format) -> None:
         self.trial.drop()  # what is tried, or shown as flown, was of the shape before
@@ -134,18 +133,16 @@ class ReframeDesk(Desk):
 
     # Time
     def go_to(self, time_s: float) -> None:
-        take = self.hand.take
-        if take is None:
+        if self.hand.take is None:
             return
         self.player.stop()
-        self.hand.now_s = min(max(time_s, 0.0), max(take.duration_s - self.hand.step_s, 0.0))
+        self.hand.moved_to(time_s)
         self.hand.look = None
         cut = self.hand.cut
         near = edits.key_at(cut, self.hand.now_s, self.hand.step_s) if cut is not None else None
         if near is not None:
             self.hand.chosen = near
         self.course.show_time(self.hand.now_s)
-        self.pace.show_cut(cut, self.hand.stretch(), self.hand.part)
         self._show_bars()
         self._show_figures()
         self.draw()
@@ -158,7 +155,8 @@ class ReframeDesk(Desk):
         if self.player.playing:
             self.player.stop()
         elif cut is not None and footage is not None:
-            start = self.hand.now_s if cut.in_s <= self.hand.now_s < cut.out_s - 2 * self.hand.step_s else cut.in_s
+            (first, last), now_s = cut.span_s, self.hand.now_s
+            start = now_s if first <= now_s < last - 2 * self.hand.step_s else first
             sound, wrong = self.hand.sound(footage)
             if wrong:
                 self.said.emit(wrong)
@@ -171,17 +169,17 @@ class ReframeDesk(Desk):
     def _draw_ahead(self, cut: Cut) -> None:
         """Has the film's frames drawn from the present moment on, before they are due."""
         step, size, course, timeline = (self.hand.step_s, self.preview_px, self.hand.course(cut), cut.timeline)
-        self._played, self._film_s = cut, timeline.film_time(self.hand.now_s)
+        self._played, self._film_s = cut, timeline.film_of_path(self.hand.now_s)
         start_s, glance, turns = self._film_s, max(round(_GLANCE_MS / 1000 / step), 1), self.known.turns
 
         def frame(number: int) -> Request | None:
             film_s = start_s + number * step
             if film_s >= timeline.duration_s - step / 2:
                 return None
-            clip_s = float(timeline.clip_time(film_s))
-            until_s = self.hand.blur_until(clip_s)
-            view = course.at(clip_s)
-            parts = self.hand.parts(cut, clip_s, view, size)
+            clip_s, path_s = float(timeline.clip_time(film_s)), float(timeline.path_time(film_s))
+            until_s = self.hand.blur_until(path_s)
+            view = course.at(path_s)
+            parts = self.hand.parts(cut, path_s, view, size)
             return Request(clip_s, view, size, until_s, number % glance == 0, True, turns, parts)
 
         self.begin_film(frame, step)
@@ -191,16 +189,16 @@ class ReframeDesk(Desk):
         self._film_step_s = step_s
         self.projector.play_film(frame, depth)
 
-    def show_playing(self, film_s: float, clip_s: float) -> None:
+    def show_playing(self, film_s: float, path_s: float) -> None:
         """Shows the film at a moment while it plays."""
-        self.hand.now_s = clip_s
+        self.hand.now_s = path_s
         drawn = self.projector.show_film_frame(int((film_s - self._film_s) / self._film_step_s + 0.02))
         if drawn is None:
             return
         self.frame.show_view(drawn.view)
         if self.flying.running:
             self.hand.look = as_set(drawn.view, self.hand.frame_px)
-        self.course.show_time(clip_s)
+        self.course.show_time(path_s)
         if drawn.sphere is not None:
             self._show_figures()
 
@@ -209,7 +207,7 @@ class ReframeDesk(Desk):
         self.board.play.setText("Play")
         self.flying.ended()
         if self.hand.take is not None:
-            self.hand.now_s = min(self.hand.now_s, max(self.hand.take.duration_s - self.hand.step_s, 0.0))
+            self.hand.moved_to(self.hand.now_s)
             self.course.show_time(self.hand.now_s)
         self.draw()
 
@@ -224,13 +222,13 @@ class ReframeDesk(Desk):
         self.board.play.setEnabled(cut is not None)
         if not self._open(take) or take is None:
             return
-        self.hand.now_s = min(self.hand.now_s, max(take.duration_s - self.hand.step_s, 0.0))
+        self.hand.moved_to(self.hand.now_s)
         if cut is None:
             self.reviewing.forget()
             self.course.show_nothing()
         else:
             self._show_course(cut, take)
-        self.pace.show_cut(cut, self.hand.stretch(), self.hand.part)
+        self._show_bars()
         self._show_figures()
         self._play_on(cut)
         self.draw()
@@ -307,6 +305,8 @@ class ReframeDesk(Desk):
         if self.board.move_bar.isVisible():
             self.board.move_bar.show_move(self.move_work.move, self.move_work.wants_s)
         cut = self.hand.cut
+        freeze = freezing.freeze_at(cut, self.hand.now_s, self.hand.step_s) if cut is not None else None
+        self.pace.show_cut(cut, self.hand.stretch(), self.hand.part, freeze)
         self.board.beside_bar.show_beside(cut.beside if cut is not None else None, self.beside_work.others())
         self.board.hold_bar.show_hold(self.hold_work.anchor, self.hold_work.offers(), self.hold_work.missing())
 
@@ -341,7 +341,7 @@ class ReframeDesk(Desk):
             until_s = self.hand.blur_until(self.hand.now_s)
             cut, size = self.hand.cut, self.preview_px
             parts = self.hand.parts(cut, self.hand.now_s, shown, size) if cut is not None else ()
-            asked = Request(self.hand.now_s, shown, size, until_s, sphere=True, turns=self.known.turns, parts=parts)
+            asked = Request(self.hand.clip_s, shown, size, until_s, sphere=True, turns=self.known.turns, parts=parts)
             self.projector.ask(asked)
 
     def show_drawn(self, drawn: Drawn) -> None:

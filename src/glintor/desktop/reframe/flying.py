@@ -15,7 +15,7 @@ from glintor.reframing.course import Course
 from glintor.reframing.cut import Cut
 from glintor.reframing.fitted import Flight, flown
 from glintor.reframing.motion import motion_of
-from glintor.reframing.retime import Stretch, Timeline
+from glintor.reframing.retime import Stretch, Timeline, with_stretch
 from glintor.sphere.view import View, as_set
 
 if TYPE_CHECKING:
@@ -82,15 +82,16 @@ class Flying(QObject):
         if cut is None or take is None or desk.projector.footage is None:
             desk.said.emit("There is nothing to fly over yet")
             return
-        start, end = hand.part or (hand.now_s, cut.out_s)
-        start = min(max(start, cut.in_s), cut.out_s)
+        first, last = cut.span_s
+        start, end = hand.part or (hand.now_s, last)
+        start = min(max(start, first), last)
         if end - start < _LEAST_S:
-            start, end = cut.in_s, cut.out_s
+            start, end = first, last
         self.forget_flight()
         desk.go_to(start)
         speed = self._bar.speed
-        stretches = () if speed == 1.0 else (Stretch(start_s=start, end_s=end, speed=speed),)
-        timeline = Timeline(start, end, stretches)
+        timeline = _flown_over(cut, (start, end), speed)
+        from_s = timeline.film_of_path(start)
         self._before, self._zoomed = cut, self._bar.zoom_alone.isChecked()
         self._led, self._seen = Led(hand.shown_view()), []
         self._pressed, self._pointer, self._grip = {}, Push(), None
@@ -103,14 +104,14 @@ class Flying(QObject):
         led, seen, own, zoomed = self._led, self._seen, hand.course(cut), self._zoomed
 
         def frame(number: int) -> Request | None:
-            film_s = number * step
-            if film_s >= timeline.duration_s - step / 2:
+            film_s = from_s + number * step
+            path_s = float(timeline.path_time(film_s))
+            if film_s >= timeline.duration_s - step / 2 or path_s > end:
                 return None
-            clip_s = float(timeline.clip_time(film_s))
-            view = led.view
+            clip_s, view = float(timeline.clip_time(film_s)), led.view
             if zoomed:
-                view = replace(own.at(clip_s), fov_deg=view.fov_deg, bend=view.bend)
-            seen.append((clip_s, view))
+                view = replace(own.at(path_s), fov_deg=view.fov_deg, bend=view.bend)
+            seen.append((path_s, view))
             return Request(clip_s, view, size, None, number % _GLANCES == 0, True, turns)
 
         desk.player.play(None, timeline, start)
@@ -239,3 +240,12 @@ class Flying(QObject):
         self.flight = self._before = self._laid = self._hand.instead = self._hand.ghost = None
         self._desk.document.end_gesture()
         self._bar.show_flown(None)
+
+
+def _flown_over(cut: Cut, part_s: tuple[float, float], speed: float) -> Timeline:
+    """How a part of a cut's path is played while it is flown: evenly, with the freezes in which the view moves."""
+    start, end = (float(t) for t in cut.clock.clip_s(part_s))
+    stretches: tuple[Stretch, ...] = tuple(s for s in cut.speeds if s.freeze_s and s.view_moves)
+    if speed != 1.0 and end > start:
+        stretches = with_stretch(stretches, Stretch(start_s=start, end_s=end, speed=speed))
+    return Timeline(start, end, stretches)

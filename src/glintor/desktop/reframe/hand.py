@@ -16,6 +16,7 @@ from glintor.reframing.beside import Part, parts_of
 from glintor.reframing.course import NOTHING, Course, Targets, course_of, shared
 from glintor.reframing.cut import Cut
 from glintor.reframing.path import Keyframe
+from glintor.reframing.path_clock import PLAIN, PathClock
 from glintor.reframing.retime import Stretch
 from glintor.sphere.view import View, for_shape
 
@@ -28,11 +29,11 @@ _LEAST_PX, _MOST_PX = 640 * 360, 1312 * 738
 class Hand:
     """The document as this desk sees it.
 
-    now_s   the present moment of the clip; shape: the frame in sight
+    now_s   the present moment of the path; shape: the frame in sight
     look    a view that is only looked at, not set; copied: one to be set elsewhere
     chosen  a keyframe's index, -1 for none; several: of all that are chosen, where it is more than that
     compared another path that is drawn beside this one, and its name
-    part: of the clip, marked for another speed
+    part: of the path, marked for another speed
     targets where what the cut is held on is, targets_of: the same of another cut of the take; alone: whether edits are the shape's in sight alone
     instead is shown in place of the cut's own course; ghost: a course that is drawn beside it
     """
@@ -78,8 +79,22 @@ class Hand:
 
     def moved_to(self, time_s: float) -> None:
         """Another moment, inside the clip."""
-        if self.take is not None:
-            self.now_s = min(max(time_s, 0.0), max(self.take.duration_s - self.step_s, 0.0))
+        self.now_s = min(max(time_s, 0.0), max(self.length_s - self.step_s, 0.0))
+
+    @property
+    def clock(self) -> PathClock:
+        """The path's time against the clip's."""
+        return self.cut.clock if self.cut is not None else PLAIN
+
+    @property
+    def length_s(self) -> float:
+        """How long a path over the whole clip is."""
+        return float(self.clock.path_s(self.take.duration_s, after=True)) if self.take is not None else 0.0
+
+    @property
+    def clip_s(self) -> float:
+        """The present moment of the clip."""
+        return float(self.clock.clip_s(self.now_s))
 
     @property
     def cut(self) -> Cut | None:
@@ -181,7 +196,8 @@ class Hand:
         own, *rest = parts_of(cut.beside, size_px)
         out = [(view, own)]
         for other, part in zip(others, rest, strict=True):
-            out.append((course_of(other, "", part.size_px, targets=self.targets_of(other)).at(time_s), part))
+            theirs_s = float(other.clock.path_s(cut.clock.clip_s(time_s)))
+            out.append((course_of(other, "", part.size_px, targets=self.targets_of(other)).at(theirs_s), part))
         return tuple(out)
 
     def preview_px(self, seen_px: float) -> tuple[int, int]:
@@ -210,13 +226,13 @@ class Hand:
 
     def stretch(self) -> Stretch | None:
         """The change of speed at the middle of the marked part, or at the present moment."""
-        at = sum(self.part) / 2 if self.part is not None else self.now_s
+        at = float(self.clock.clip_s(sum(self.part) / 2)) if self.part is not None else self.clip_s
         return edits.stretch_at(self.cut, at) if self.cut is not None else None
 
-    def blur_until(self, clip_s: float) -> float | None:
-        """The end of the clip's time that the film frame at a moment averages; None where it shows one frame."""
+    def blur_until(self, time_s: float) -> float | None:
+        """The end of the clip's time that the film frame at a moment of the path averages; None where it shows one frame."""
         cut, step_s = self.cut, self.step_s
         if cut is None or not cut.blur:
             return None
-        ahead = float(cut.timeline.speed(clip_s)[0]) * step_s
-        return clip_s + ahead if ahead > 1.5 * step_s else None
+        ahead = float(cut.timeline.pace(time_s)[0]) * step_s
+        return float(cut.clock.clip_s(time_s)) + ahead if ahead > 1.5 * step_s else None

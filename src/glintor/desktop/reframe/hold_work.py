@@ -94,7 +94,7 @@ class HoldWork:
             else:
                 self._say(str(error))
             return
-        start, end = hand.part or (max(hand.now_s, cut.in_s), None)
+        start, end = hand.part or (max(hand.now_s, cut.begins_s), None)
         new = held_over(cut, start, end, anchor, targets, hand.step_s, centred=on in ("subject", "pair"))
         self._work.edit_cut(f"Hold on {dict(self.offers()).get(wanted, 'it')}", new)
 
@@ -119,7 +119,7 @@ class HoldWork:
 
     def _bearing_deg(self, yaw_deg: float) -> float | None:
         """The compass bearing of what is looked at; None where nobody knows."""
-        around, moment = self._known.around, self._hand.now_s
+        around, moment = self._known.around, self._hand.clip_s
         if around is None:
             return None
         try:
@@ -132,10 +132,10 @@ class HoldWork:
         hand, turns = self._hand, self._known.turns
         look = (hand.look or hand.path_view()).matrix[:, 0]
         if turns is not None:
-            look = turns.at(hand.now_s).T @ look
+            look = turns.at(hand.clip_s).T @ look
         yaw, pitch = lonlat_deg(look)
         return Spot(
-            time_s=round(hand.now_s, 3), yaw_deg=round(float(wrap_deg(yaw)), 3), pitch_deg=round(float(pitch), 3)
+            time_s=round(hand.clip_s, 3), yaw_deg=round(float(wrap_deg(yaw)), 3), pitch_deg=round(float(pitch), 3)
         )
 
     def point_again(self) -> None:
@@ -145,7 +145,7 @@ class HoldWork:
             self._say("The view is not held on a point here")
             return
         step = self._hand.step_s
-        spots = tuple(s for s in anchor.spots if abs(s.time_s - self._hand.now_s) > step)
+        spots = tuple(s for s in anchor.spots if abs(s.time_s - self._hand.clip_s) > step)
         changed = replace(anchor, spots=tuple(sorted((*spots, self.spot()), key=lambda s: s.time_s)))
         try:
             self._known.with_anchor(cut, changed)

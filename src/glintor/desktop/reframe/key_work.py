@@ -84,7 +84,7 @@ class KeyWork:
         marked = self._marked(number)
         cut = self._drag(
             "Move a keyframe" if len(marked) == 1 else f"Move {len(marked)} keyframes",
-            lambda c: arranging.moved(c, marked, by, step, take.duration_s),
+            lambda c: arranging.moved(c, marked, by, step, self._hand.length_s),
             ("time", number),
         )
         if cut is not None and len(marked) == 1:
@@ -116,7 +116,7 @@ class KeyWork:
             length = round(length_s / step) * step
             self._drag(
                 "Length of a hold or move",
-                lambda c: arranging.with_length(c, index, length, step, take.duration_s),
+                lambda c: arranging.with_length(c, index, length, step, self._hand.length_s),
                 ("stage", index),
             )
 
@@ -160,7 +160,7 @@ class KeyWork:
         if hand.copied is None or cut is None or take is None:
             return
         if isinstance(hand.copied, tuple):
-            new = arranging.pasted(cut, hand.copied, hand.now_s, hand.step_s, take.duration_s)
+            new = arranging.pasted(cut, hand.copied, hand.now_s, hand.step_s, self._hand.length_s)
             self._work.edit_cut(f"Set {len(hand.copied)} copied keyframes", new)
         else:
             self._work.set_view(hand.copied, "Set the copied view")
@@ -170,7 +170,7 @@ class KeyWork:
         cut, take, step = self._hand.cut, self._hand.take, self._hand.step_s
         if cut is not None and take is not None:
             marked = self._marked()
-            new = arranging.moved(cut, marked, frames * step, step, take.duration_s)
+            new = arranging.moved(cut, marked, frames * step, step, self._hand.length_s)
             self._work.edit_cut("Move a keyframe", new)
             if len(marked) == 1:
                 self._go(new.keys[min(marked)].time_s)
@@ -180,7 +180,7 @@ class KeyWork:
         if cut is not None and take is not None:
             step = self._hand.step_s
             by = round(when_s / step) * step - cut.keys[number].time_s
-            new = arranging.moved(cut, {number}, by, step, take.duration_s)
+            new = arranging.moved(cut, {number}, by, step, self._hand.length_s)
             self._work.edit_cut("Move a keyframe", new)
             self._go(new.keys[number].time_s)
 
@@ -190,11 +190,11 @@ class KeyWork:
         if cut is None or take is None:
             return
         if hand.part is not None:
-            new = arranging.lengthened(cut, hand.part, length_s, hand.step_s, take.duration_s)
+            new = arranging.lengthened(cut, hand.part, length_s, hand.step_s, self._hand.length_s)
             self._work.edit_cut("Length of a part", new)
             self._work.mark_part((hand.part[0], hand.part[0] + length_s))
         else:
-            new = arranging.with_length(cut, self._at_hand(), length_s, hand.step_s, take.duration_s)
+            new = arranging.with_length(cut, self._at_hand(), length_s, hand.step_s, self._hand.length_s)
             self._work.edit_cut("Length of a hold or move", new)
 
     def ease(self, **how: object) -> None:

@@ -16,6 +16,7 @@ from glintor.project.take import Take
 from glintor.reframing.anchor import Anchor
 from glintor.reframing.course import NOTHING, Targets
 from glintor.reframing.cut import Cut
+from glintor.reframing.path_clock import PLAIN
 from glintor.reframing.track import Track
 from glintor.sphere.equirect import direction, lonlat_deg
 from glintor.sphere.steady import Orientation
@@ -96,7 +97,8 @@ class Known:
             self._orientation = known_orientation(footage)
             self.unsought = self.unsought or self._orientation is None
         anchors = cut.anchors if cut is not None else ()
-        key = (project_file, take, anchors, self.turns, self._orientation, tuple(map(id, known.values())), project.site)
+        clock, tracked = (cut.clock if cut is not None else PLAIN), tuple(map(id, known.values()))
+        key = (project_file, take, anchors, clock, self.turns, self._orientation, tracked, project.site)
         if key == self._held:
             return
         self._held, self._tracks_kept = key, known  # kept, so that no other track can have their identity
@@ -134,7 +136,7 @@ class Known:
         """Where what another cut of the take is held on is, as far as anybody knows."""
         if self.around is None or not cut.anchors:
             return NOTHING
-        key = (cut.anchors, self._held)
+        key = (cut.anchors, cut.clock, self._held)
         if self._other is None or self._other[0] != key:
             self._other = (key, targets_of(cut, self.around)[0])
         return self._other[1]
@@ -144,4 +146,4 @@ class Known:
         from glintor.project.followed import target_of
 
         assert self.around is not None, "a take is open"
-        return {**self.targets, anchor.id: target_of(anchor, self.around)}
+        return {**self.targets, anchor.id: target_of(anchor, self.around).on(cut.clock)}

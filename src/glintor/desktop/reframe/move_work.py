@@ -2,7 +2,6 @@
 
 from collections.abc import Callable
 
-import numpy as np
 from msgspec.structs import replace
 
 from glintor.desktop.document import Document
@@ -64,9 +63,9 @@ class MoveWork:
         if hand.part is not None:
             part = hand.part
         else:
-            start = min(max(hand.now_s, cut.in_s), max(cut.out_s - _LEAST_S, cut.in_s))
-            part = (start, min(start + KINDS[kind].usual_s, cut.out_s))
-        part = (round(part[0] / step) * step, min(round(part[1] / step) * step, hand.take.duration_s))
+            start = min(max(hand.now_s, cut.begins_s), max(cut.ends_s - _LEAST_S, cut.begins_s))
+            part = (start, min(start + KINDS[kind].usual_s, cut.ends_s))
+        part = (round(part[0] / step) * step, min(round(part[1] / step) * step, hand.length_s))
         if part[1] - part[0] < _LEAST_S:
             self._say("There is too little time for a move here: mark a longer part, or move the cut's end")
             return
@@ -74,7 +73,7 @@ class MoveWork:
         cost = None if lie.band_deg is None else seam_cost(lie.axis, max(lie.band_deg, 3.5))
         subject = None
         if track is not None and track.known.any():
-            there = track.at(np.array([part[1]]))
+            there = track.at(cut.clock.clip_s([part[1]]))
             subject = (float(there.yaw_deg[0]), float(there.pitch_deg[0]))
         name = fresh_id(kind.replace("_", "-"), {m.id for m in cut.moves})
         new = make_move(cut, kind, part, name=name, subject=subject, cost=cost, targets=hand.targets)
@@ -92,7 +91,7 @@ class MoveWork:
         """So long, from its beginning on; not past the clip."""
         move, take = self.move, self._hand.take
         if move is not None and take is not None:
-            end = min(move.start_s + max(length_s, _LEAST_S), take.duration_s)
+            end = min(move.start_s + max(length_s, _LEAST_S), self._hand.length_s)
             self._lay(replace(move, end_s=round(end, 4)), ("lasts", move.id))
             self._document.end_gesture()
 
@@ -102,7 +101,7 @@ class MoveWork:
         move = move_of(cut, name) if cut is not None else None
         if move is None or take is None:
             return
-        start, end = (round(min(max(t, 0.0), take.duration_s) / step) * step for t in (start_s, end_s))
+        start, end = (round(min(max(t, 0.0), self._hand.length_s) / step) * step for t in (start_s, end_s))
         if end - start >= _LEAST_S:
             self._lay(replace(move, start_s=round(start, 4), end_s=round(end, 4)), ("drag", name))
 

@@ -1,11 +1,11 @@
-"""The row of controls for speed: how fast the marked part of the clip runs in the film."""
+"""The row of controls for speed: how fast the marked part of the clip runs in the film, or how long a freeze lasts."""
 
 from PyQt6.QtCore import pyqtSignal
 from PyQt6.QtWidgets import QCheckBox, QHBoxLayout, QWidget
 
-from glintor.desktop.controls import Chips, Elided, button, choice
+from glintor.desktop.controls import Chips, Elided, Number, button, choice
 from glintor.reframing.cut import Cut
-from glintor.reframing.retime import Stretch
+from glintor.reframing.retime import LONGEST_FREEZE_S, Stretch
 
 SPEEDS = ((0.25, "¼"), (0.5, "½"), (1.0, "×1"), (2.0, "×2"), (4.0, "×4"), (16.0, "×16"), (64.0, "×64"))
 _SOUNDS = (("pitch", "pitch kept"), ("mute", "muted"), ("none", "no sound"))
@@ -18,6 +18,8 @@ class PaceBar(QWidget):
     ramp_chosen = pyqtSignal(float)  # 0: steady
     back_wanted = pyqtSignal(bool)
     hold_asked = pyqtSignal()
+    freeze_length_typed = pyqtSignal(float)
+    freeze_moves_wanted = pyqtSignal(bool)  # the view in the freeze at hand
     blur_wanted = pyqtSignal(bool)
     sound_chosen = pyqtSignal(str)
 
@@ -31,24 +33,41 @@ class PaceBar(QWidget):
         self.blur.setToolTip(
             "Sped up, each frame of the film is the mean of those it skips; otherwise it is the nearest"
         )
-        self.hold = button("Hold", self.hold_asked.emit, tip="Freeze the picture at the present moment for 2 s (H)")
+        self.hold = button(
+            "Hold", self.hold_asked.emit, tip="Freeze the picture at the present moment for 2 s, or let it go (H)"
+        )
+        self.held = Number("held", " s", 0.1, LONGEST_FREEZE_S, 0.1, 1)
+        self.view_moves = QCheckBox("View moves")
+        self.view_moves.setToolTip("The view moves over the held picture: its path has time of its own here (Shift+H)")
         self.sound = choice("Sound where the speed changes", _SOUNDS)
         self.length = Elided("", "soft")
         line = QHBoxLayout(self)
         line.setContentsMargins(0, 0, 0, 0)
         line.setSpacing(7)
-        for thing in (self.speeds, self.ramp, self.back, self.hold, self.blur, self.sound):
+        for thing in (self.speeds, self.ramp, self.back, self.hold, self.held, self.view_moves, self.blur, self.sound):
             line.addWidget(thing)
         line.addWidget(self.length, 1)
         self.speeds.chosen.connect(lambda value: self.speed_chosen.emit(float(value)))
         self.ramp.activated.connect(lambda at: self.ramp_chosen.emit(float(self.ramp.itemData(at))))
         self.back.clicked.connect(self.back_wanted)
         self.blur.clicked.connect(self.blur_wanted)
+        self.held.edited.connect(self.freeze_length_typed)
+        self.view_moves.clicked.connect(self.freeze_moves_wanted)
         self.sound.activated.connect(lambda at: self.sound_chosen.emit(str(self.sound.itemData(at))))
 
-    def show_cut(self, cut: Cut | None, stretch: Stretch | None, part: tuple[float, float] | None) -> None:
-        """The cut's settings, and the speed of its marked part where it has one of its own."""
+    def show_cut(
+        self, cut: Cut | None, stretch: Stretch | None, part: tuple[float, float] | None, freeze: Stretch | None = None
+    ) -> None:
+        """The cut's settings, and the speed of its marked part where it has one of its own; in a freeze, what that is like."""
         self.setEnabled(cut is not None)
+        for thing in (self.speeds, self.ramp, self.back):
+            thing.setVisible(freeze is None)
+        for of_freeze in (self.held, self.view_moves):
+            of_freeze.setVisible(freeze is not None)
+        self.hold.setText("Hold" if freeze is None else "Let go")
+        if freeze is not None:
+            self.held.show_value(freeze.freeze_s)
+            self.view_moves.setChecked(freeze.view_moves)
         if cut is None:
             self.length.show_words("")
             return
@@ -59,4 +78,5 @@ class PaceBar(QWidget):
         self.blur.setChecked(cut.blur)
         self.sound.setCurrentIndex(self.sound.findData(cut.sound))
         what = f"{part[0]:.1f} to {part[1]:.1f} s" if part is not None else "this part" if stretch else "whole cut"
+        what = what if freeze is None else "this freeze"
         self.length.show_words(f"film {cut.timeline.duration_s:.1f} s, setting {what}")

@@ -34,7 +34,7 @@ class Picking:
             return
         look = direction(yaw_deg, pitch_deg)
         if self._known.turns is not None:
-            look = look @ self._known.turns.at(self._hand.now_s)
+            look = look @ self._known.turns.at(self._hand.clip_s)
         if not self._picked(look):
             self._picked = None
 

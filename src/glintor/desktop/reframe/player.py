@@ -75,7 +75,7 @@ class SoundStream(QIODevice):
 
 
 class Player(QObject):
-    """`moved` says the present moment (the film's and the clip's) while playing; `stopped` when it ends."""
+    """`moved` says the present moment (the film's and the path's) while playing; `stopped` when it ends."""
 
     moved = pyqtSignal(float, float)
     stopped = pyqtSignal()
@@ -96,10 +96,10 @@ class Player(QObject):
     def playing(self) -> bool:
         return self._timer.isActive()
 
-    def play(self, sound: Cut | None, timeline: Timeline, from_clip_s: float, *, muted: bool = False) -> None:
-        """Plays the film from the moment that shows a moment of the clip to its end; sound: the clip's, None without."""
+    def play(self, sound: Cut | None, timeline: Timeline, from_path_s: float, *, muted: bool = False) -> None:
+        """Plays the film from the moment that shows a moment of the path to its end; sound: the clip's, None without."""
         self.stop()
-        self._timeline, self._from_s = timeline, timeline.film_time(from_clip_s)
+        self._timeline, self._from_s = timeline, timeline.film_of_path(from_path_s)
         self._start_sound(sound, muted)
         self._clock.start()
         self._timer.start()
@@ -142,8 +142,7 @@ class Player(QObject):
         if self._sink is not None:
             passed = self._sink.processedUSecs() / 1e6  # type: ignore[attr-defined]
         film_s = self._from_s + passed
-        if film_s >= self._timeline.duration_s:
-            self.moved.emit(self._timeline.duration_s, self._timeline.out_s)
+        length_s = self._timeline.duration_s
+        self.moved.emit(min(film_s, length_s), float(self._timeline.path_time(min(film_s, length_s))))
+        if film_s >= length_s:
             self.stop()
-            return
-        self.moved.emit(film_s, float(self._timeline.clip_time(film_s)))

@@ -1,10 +1,11 @@
 """What the course is to show of the cut at hand: its paths, made once while they stay the same, and what is known round them."""
 
 from collections.abc import Sequence
+from typing import Any, TypeVar
 
 import numpy as np
 
-from glintor.desktop.reframe.course_sheet import Plot
+from glintor.desktop.reframe.course_sheet import Frame, Line, Plot
 from glintor.desktop.reframe.hand import Hand
 from glintor.desktop.reframe.known import Known
 from glintor.desktop.sphere_view import SphereMarks
@@ -14,8 +15,13 @@ from glintor.reframing.anchor import Anchor
 from glintor.reframing.cut import Cut
 from glintor.reframing.holding import anchor_of, stretch_of
 from glintor.reframing.own import own_of
+from glintor.reframing.path_clock import PathClock
+from glintor.reframing.track import Track
 from glintor.review import Lie, pan_share_s, subject_of
 from glintor.sphere.view import View
+
+Told = TypeVar("Told", Track, Line, Frame, Line | None)
+_KEPT = 32  # of what is told in a path's time
 
 
 class Plotting:
@@ -25,6 +31,18 @@ class Plotting:
         self._hand, self._known = hand, known
         self._told_from = 0
         self.lie = Lie()
+        self._on_paths: dict[tuple[object, PathClock], Any] = {}
+
+    def _on(self, told: Told, clock: PathClock) -> Told:
+        """What is told in the clip's time in a path's, made once while both stay the same: the chart is drawn anew for what is new."""
+        if told is None or not clock.freezes:
+            return told
+        if (told, clock) not in self._on_paths:
+            while len(self._on_paths) >= _KEPT:
+                del self._on_paths[next(iter(self._on_paths))]
+            self._on_paths[told, clock] = told.on(clock)
+        made: Told = self._on_paths[told, clock]
+        return made
 
     def plot(self, cut: Cut, take: Take, findings: Sequence[Finding]) -> Plot:
         """All that the course shows of a cut."""
@@ -32,22 +50,22 @@ class Plotting:
         other = hand.compared[1] if hand.compared is not None else None
         return Plot(
             cut=cut,
-            length_s=take.duration_s,
+            length_s=hand.length_s,
             course=hand.shared(cut),
             pan_share=pan_share_s(take),
             own=hand.course(cut) if own_of(cut, hand.shape.name) else None,
             other=hand.shared(other) if other is not None else hand.ghost,
             other_words=hand.compared[0] if hand.compared is not None else hand.ghost_words,
             holds=_holds(cut, take),
-            tracks={name or subject_of(take): track for name, track in known.tracks.items()},
+            tracks={name or subject_of(take): self._on(track, cut.clock) for name, track in known.tracks.items()},
             lie=self.lie,
             findings=tuple(findings),
             chosen=hand.chosen,
             several=hand.several,
-            marks_s=take.marks_s,
-            front=known.front,
-            travel=known.travel,
-            frame=known.frames[self._told_from % len(known.frames)],
+            marks_s=tuple(float(cut.clock.path_s(mark)) for mark in take.marks_s),
+            front=self._on(known.front, cut.clock),
+            travel=self._on(known.travel, cut.clock),
+            frame=self._on(known.frames[self._told_from % len(known.frames)], cut.clock),
         )
 
     def marks(self, shown: View) -> SphereMarks:
@@ -58,10 +76,10 @@ class Plotting:
         if cut is None or take is None:
             return over
         over.seam_deg, over.seam_axis, over.sun = self.lie.band_deg, self.lie.axis, self.lie.sun
-        values = hand.course(cut).values(np.linspace(cut.in_s, cut.out_s, 240))
+        values = hand.course(cut).values(np.linspace(*cut.span_s, 240))
         over.path_yaw, over.path_pitch = values[:, 0], values[:, 1]
         if known.track is not None and len(known.track.time_s):
-            now = known.track.at(np.array([hand.now_s]))
+            now = known.track.at(np.array([hand.clip_s]))
             over.subject_name = subject_of(take)
             over.subject = (float(now.yaw_deg[0]), float(now.pitch_deg[0]))
         return over
@@ -95,7 +113,7 @@ def _holds(cut: Cut, take: Take) -> tuple[tuple[float, float, str], ...]:
         if anchor is None:
             continue
         last = stretch_of(cut, number)[1]
-        end = cut.out_s if last >= len(cut.keys) else cut.keys[last - 1].time_s
-        start = cut.in_s if number == 0 else key.time_s
+        end = cut.ends_s if last >= len(cut.keys) else cut.keys[last - 1].time_s
+        start = cut.begins_s if number == 0 else key.time_s
         out.append((start, end, anchor_words(anchor, take)))
     return tuple(out)

@@ -40,7 +40,8 @@ class ProposalsSheet(QDialog):
         self.setWindowTitle("Paths to begin from")
         self.found, self._courses = found, courses
         cut = found[0].cut
-        self._from_s, self._to_s, self._now_s = cut.in_s, cut.out_s, cut.in_s
+        self._clock = cut.clock
+        self._from_s, self._to_s, self._now_s = cut.begins_s, cut.ends_s, cut.begins_s
         self.pictures: list[QLabel] = []
         self.shown_s = 0.0
         grid = QGridLayout()
@@ -98,7 +99,7 @@ class ProposalsSheet(QDialog):
         self._worker.ask(time_s, lambda: self._draw(time_s))
 
     def _draw(self, time_s: float) -> list[NDArray[np.generic]]:
-        sphere = self._footage.sphere(self._reader.at(time_s))
+        sphere = self._footage.sphere(self._reader.at(float(self._clock.clip_s(time_s))))
         return [
             colour.rgb32(drawn(Flat(_SIZE_PX, course.sight, Filter.FAST, shows=self._footage.shows), sphere, time_s))
             for course in self._courses

@@ -34,7 +34,7 @@ class Proposing:
                 hand.path_view(),
                 desk.known.track,
                 subject_of(take) if take.placement is not None else "the subject",
-                None if travel is None else float(np.interp(cut.in_s, travel.time_s, travel.yaw_deg)),
+                None if travel is None else float(np.interp(cut.begins_s, travel.time_s, travel.yaw_deg)),
                 None if sun is None else sun[0],
                 take.marks_s,
             )

@@ -36,7 +36,7 @@ class Tracking(QObject):
         from glintor.media.tracked import Pointed
 
         hand = self._window.reframe.hand
-        view, turns, at_s = hand.look or hand.path_view(), self._window.reframe.known.turns, hand.now_s
+        view, turns, at_s = hand.look or hand.path_view(), self._window.reframe.known.turns, hand.clip_s
         look = view.matrix[:, 0] if turns is None else turns.at(at_s).T @ view.matrix[:, 0]
         yaw, pitch = lonlat_deg(look)
         self._follow([(Pointed(at_s, float(yaw), float(pitch), min(max(_OF_FRAME * view.fov_deg, 4.0), 90.0)), name)])
@@ -99,7 +99,7 @@ class Tracking(QObject):
         if take is None or footage is None:
             self._window.work.say("There is no picture to look for people in")
             return
-        turns, at_s = reframe.known.turns, reframe.hand.now_s
+        turns, at_s = reframe.known.turns, reframe.hand.clip_s
         self._jobs.start(
             f"Looking for people in {take.name}",
             lambda _report, _stop: people_there(footage, at_s, turns),

@@ -49,7 +49,7 @@ class Trial:
             finding,
             self._hand.targets,
             step_s=self._hand.step_s,
-            duration_s=take.duration_s,
+            duration_s=self._hand.length_s,
             subject=self._subject(),
         )
         if new is None or new == cut:
@@ -64,7 +64,7 @@ class Trial:
         if self._known.around is None:
             return None
         try:
-            return target_of(Anchor(id="subject", on="subject"), self._known.around)
+            return target_of(Anchor(id="subject", on="subject"), self._known.around).on(self._hand.clock)
         except InputError:
             return None
 

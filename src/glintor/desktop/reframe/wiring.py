@@ -61,6 +61,8 @@ def connect(desk: "ReframeDesk") -> None:
     desk.pace.ramp_chosen.connect(lambda speed: desk.work.set_pace(end_speed=speed))
     desk.pace.back_wanted.connect(lambda back: desk.work.set_pace(backwards=back))
     desk.pace.hold_asked.connect(desk.work.hold)
+    desk.pace.freeze_length_typed.connect(desk.work.set_freeze_length)
+    desk.pace.freeze_moves_wanted.connect(desk.work.move_in_freeze)
     desk.pace.blur_wanted.connect(lambda blur: desk.work.set_film("Blur of speed-ups", blur=blur))
     desk.pace.sound_chosen.connect(lambda sound: desk.work.set_film("Sound of changed speeds", sound=sound))
     desk.reviewing.found.connect(desk.show_reviewed)
