@@ -5,6 +5,7 @@ from msgspec.structs import replace
 from PyQt6.QtCore import Qt
 from PyQt6.QtTest import QTest
 
+from glintor.project.cameras_beside import cameras_beside
 from glintor.project.clocks import same_moment
 from glintor.project.films import length_s
 from glintor.project.take import Heard
@@ -99,6 +100,17 @@ def test_the_other_camera_takes_over_at_the_same_moment(window, settle):
     other = replace(first, id="second", name="Second camera", heard=(Heard(of=first.id, offset_s=-1.5),))
     document.edit_shot("Another take", lambda s: replace(s, takes=(*s.takes, other)))
     settle()
+    shown = reframe.course.plot.cameras[0]  # at the strip's foot: they stood at one place
+    assert (shown.start_s, shown.end_s, shown.look) == (1.5, first.duration_s, None)
+    apart = replace(first.placement, ahead_m=first.placement.ahead_m - 1.0)  # the boat's camera looks back along it
+    farther = replace(other, placement=apart)
+    (seen,) = cameras_beside(document.project, replace(document.shot, takes=(first, farther)), first)
+    assert seen.look == pytest.approx((0.0, 0.0), abs=1.0)
+    ahead = replace(farther, placement=replace(apart, ahead_m=apart.ahead_m + 2.0))
+    (seen,) = cameras_beside(document.project, replace(document.shot, takes=(first, ahead)), first)
+    assert abs(seen.look[0]) == pytest.approx(180.0, abs=1.0)
+    early = replace(other, heard=(Heard(of=first.id, offset_s=20.0),))  # it ran when the first was over
+    assert cameras_beside(document.project, replace(document.shot, takes=(first, early)), first) == ()
     cut, bearing = document.cut, None
     reframe.go_to(4.0)
     bearing = reframe.hand.path_view().yaw_deg

@@ -27,7 +27,9 @@ freezes = st.lists(
 @given(freezes)
 def test_a_path_clock_counts_every_freeze_once_and_comes_back(held):
     clock = PathClock(tuple(sorted(held)))
-    fine = np.arange(0.0, 10.001, 0.001)  # by counting: each step of the clip is one of the path, each freeze its length more
+    fine = np.arange(
+        0.0, 10.001, 0.001
+    )  # by counting: each step of the clip is one of the path, each freeze its length more
     counted = fine + np.array([sum(length for at, length in held if at < t - 1e-6) for t in fine])
     assert np.allclose(clock.path_s(fine), counted)
     assert np.allclose(clock.clip_s(clock.path_s(fine)), fine) and np.allclose(

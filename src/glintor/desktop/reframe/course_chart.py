@@ -228,7 +228,7 @@ class CourseChart(CourseLines):
             box = QRectF(left, lane.top(), max(right - left, 3.0), lane.height())
             if stretch.view_moves:  # the picture stands still under the path
                 p.fillRect(QRectF(left, main.top(), right - left, main.height()), theme.colours().sheer("soft", 34))
-            fill = theme.colours().sheer("course", 255 if stretch.freeze_s else 70)
+            fill = theme.colours().sheer("course", 255 if stretch.freeze_s and not stretch.view_moves else 70)
             p.fillRect(box, fill)
             words, room = stretch.words, lane.right() - box.right()
             p.setFont(theme.font())

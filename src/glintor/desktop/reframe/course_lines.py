@@ -101,12 +101,30 @@ class CourseLines(CourseSheet):
                 p.setPen(marks.pen(colour, 1.4, style))
                 p.drawPath(marks.polyline(time.px(self._times), ys, main.height() / 2))
                 labels.add(main.right(), float(ys[-1]), words, colour=colour, sides=_AT_END)
+        self._other_cameras(p, main, time, labels)
         for line, words in ((self._plot.front, "front lens"), (self._plot.travel, "travel")):
             if line is not None:
                 self._line(p, scale, time, line, words, labels)
         for name, track in self._plot.tracks.items():
             self._subject_line(p, main, time, name, track, labels)
         p.restore()
+
+    def _other_cameras(self, p: QPainter, main: QRectF, time: Scale, labels: Labels) -> None:
+        """Where other cameras stood while they ran; of those of which nobody knows where, only when, at the strip's foot."""
+        assert self._plot is not None
+        for number, camera in enumerate(self._plot.cameras):
+            inside = (self._times >= camera.start_s) & (self._times <= camera.end_s)
+            if not inside.any():
+                continue
+            xs = time.px(self._times[inside])
+            if camera.look is None:
+                ys, style, words = np.full(len(xs), main.bottom() - 3.0 - 5.0 * number), Qt.PenStyle.SolidLine, "runs"
+            else:
+                told = self._told(np.full(len(xs), camera.look[0]), self._times[inside])
+                ys, style, words = self._bearing(main).px(wrap_deg(told)), Qt.PenStyle.DashDotDotLine, "stands here"
+            p.setPen(marks.pen("ink", 1.6, style))
+            p.drawPath(marks.polyline(xs, ys, main.height() / 2))
+            labels.add(float(xs[-1]), float(ys[-1]), f"{camera.name} {words}", colour="soft", sides=_AT_END)
 
     def _subject_line(self, p: QPainter, main: QRectF, time: Scale, name: str, track: Track, labels: Labels) -> None:
         """Where something is: broken where that is unsure, not there where it was lost."""

@@ -12,6 +12,7 @@ from PyQt6.QtGui import QPixmap
 from glintor.desktop.charts.scale import Scale
 from glintor.desktop.charts.sheet import Sheet
 from glintor.finding import Finding
+from glintor.project.cameras_beside import RanBeside
 from glintor.reframing.arranging import Stage, stages
 from glintor.reframing.course import Course
 from glintor.reframing.cut import Cut
@@ -74,6 +75,7 @@ class Plot(Struct, frozen=True, eq=False):
     chosen   a keyframe's index, several: of all that are
     frame    in which frame bearings are told
     front, travel  where the camera's own front and the way of travel lie
+    cameras  others that ran beside it
     """
 
     cut: Cut
@@ -93,6 +95,7 @@ class Plot(Struct, frozen=True, eq=False):
     front: Line | None = None
     travel: Line | None = None
     frame: Frame = AS_HELD
+    cameras: tuple[RanBeside, ...] = ()
 
     def same_as(self, other: "Plot | None") -> bool:
         """Whether nothing would be drawn otherwise."""
@@ -111,6 +114,7 @@ class Plot(Struct, frozen=True, eq=False):
                 "marks_s",
                 "other_words",
                 "holds",
+                "cameras",
             )
         )
         one = all(getattr(self, n) is getattr(other, n) for n in ("course", "own", "other", "front", "travel", "frame"))

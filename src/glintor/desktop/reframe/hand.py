@@ -7,6 +7,7 @@ from glintor.errors import GlintorError
 from glintor.export.cut import others_of
 from glintor.export.formats import FORMATS, Format
 from glintor.media.footage import Footage
+from glintor.project.cameras_beside import RanBeside, cameras_beside
 from glintor.project.clocks import Sound, sound_of
 from glintor.project.model import fresh_id
 from glintor.project.subjects import track_of
@@ -187,6 +188,10 @@ class Hand:
             return sound_of(self._document.file, self._document.project.sounds, take, footage), ""
         except GlintorError as error:
             return footage.sound if footage.has_sound else None, error.what
+
+    def cameras_beside(self, take: Take) -> tuple[RanBeside, ...]:
+        """The other cameras of the shot that ran beside a take."""
+        return cameras_beside(self._document.project, self._document.shot, take)
 
     def parts(self, cut: Cut, time_s: float, view: View, size_px: tuple[int, int]) -> tuple[tuple[View, Part], ...]:
         """The views of a picture that is of several, and their places in one of that size; () where it is of one."""

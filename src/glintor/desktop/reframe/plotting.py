@@ -4,12 +4,14 @@ from collections.abc import Sequence
 from typing import Any, TypeVar
 
 import numpy as np
+from msgspec.structs import replace
 
 from glintor.desktop.reframe.course_sheet import Frame, Line, Plot
 from glintor.desktop.reframe.hand import Hand
 from glintor.desktop.reframe.known import Known
 from glintor.desktop.sphere_view import SphereMarks
 from glintor.finding import Finding
+from glintor.project.cameras_beside import RanBeside
 from glintor.project.take import Take
 from glintor.reframing.anchor import Anchor
 from glintor.reframing.cut import Cut
@@ -65,7 +67,15 @@ class Plotting:
             marks_s=tuple(float(cut.clock.path_s(mark)) for mark in take.marks_s),
             front=self._on(known.front, cut.clock),
             travel=self._on(known.travel, cut.clock),
+            cameras=self._cameras(cut, take),
             frame=self._on(known.frames[self._told_from % len(known.frames)], cut.clock),
+        )
+
+    def _cameras(self, cut: Cut, take: Take) -> tuple[RanBeside, ...]:
+        """Other cameras that ran beside a take, in the path's time."""
+        clock, found = cut.clock, self._hand.cameras_beside(take)
+        return tuple(
+            replace(c, start_s=float(clock.path_s(c.start_s)), end_s=float(clock.path_s(c.end_s))) for c in found
         )
 
     def marks(self, shown: View) -> SphereMarks:
