@@ -6,6 +6,7 @@ from PyQt6.QtCore import QPointF, Qt
 from PyQt6.QtTest import QTest
 
 from glintor.export.formats import FORMATS, course_for
+from glintor.media.changing import Changing
 from glintor.reframing.fitted import Flight
 from glintor.reframing.motion import motion_of
 from glintor.reframing.path import Keyframe
@@ -340,6 +341,12 @@ def test_proposals_play_side_by_side_and_one_is_taken_whole_or_in_part(window, r
     qtbot.waitUntil(
         lambda: all(p.pixmap() is not None and not p.pixmap().isNull() for p in sheet.pictures), timeout=60000
     )
+    qtbot.waitUntil(lambda: not window.jobs.running, timeout=60000)
+    assert "the camera moves" in sheet._said.text() and len(sheet.found) == 5  # a boat: all of its picture changes
+    changes = Changing(np.arange(15.0), np.zeros((15, 8, 36)), False)
+    changes.amount[:, 3, 30] = 4.0
+    reframe.proposing.known(sheet, before, changes)
+    assert sheet.found[-1].name == "What changes" and len(sheet.pictures) == 6
     sheet.taken.emit(sheet.found[0], False)
     sheet.reject()
     settle()

@@ -8,6 +8,7 @@ from msgspec.structs import replace
 from numpy.typing import NDArray
 
 from glintor.reframing.anchor import Anchor
+from glintor.reframing.attention import watched
 from glintor.reframing.curve import SAME_TIME_S
 from glintor.reframing.cut import Cut
 from glintor.reframing.looks import LOOKS
@@ -22,13 +23,15 @@ _EYE = next(look for look in LOOKS if look.name == "Eye")
 _GLOBE = next(look for look in LOOKS if look.name == "Globe")
 _TALL = 0.4  # of the frame's height that a followed subject has at its usual size
 _TURN_S, _HOLD_S = 2.6, 2.4  # of looking about
+_GLANCE_S = 1.2  # from one thing to another people take about a second (common practice, no source)
 _LEAST_KNOWN = 0.3  # of the cut in which a subject must be known to be followed
 _ASIDE_DEG = 75.0
 
 
 class Given(Struct, frozen=True, eq=False):
     """What a proposal may be made from; None where nobody knows: the subject's track and name, bearings of travel as it begins and of
-    the sun, marked moments, and the view that the cut has now."""
+    the sun, marked moments, the view that the cut has now, and how much changes where: moments of the clip (n,) and amounts as
+    `attention.watched` takes them."""
 
     cut: Cut
     view: View
@@ -37,6 +40,7 @@ class Given(Struct, frozen=True, eq=False):
     travel_deg: float | None = None
     sun_deg: float | None = None
     marks_s: Sequence[float] = ()
+    changes: tuple[Array, Array] | None = None
 
 
 class Proposal(Struct, frozen=True):
@@ -52,7 +56,7 @@ def proposals(given: Given) -> list[Proposal]:
     clock = given.cut.clock
     track = None if given.track is None else given.track.on(clock)
     given = replace(given, track=track, marks_s=[float(clock.path_s(m)) for m in given.marks_s])
-    made = [_follow(given), _look_about(given), _reveal(given), _wide(given), _planet(given)]
+    made = [_follow(given), _what_changes(given), _look_about(given), _reveal(given), _wide(given), _planet(given)]
     return [replace(p, reason=p.reason[0].upper() + p.reason[1:]) for p in made if p is not None]
 
 
@@ -147,6 +151,38 @@ def _look_about(given: Given) -> Proposal:
     return Proposal(
         "Look about and return", f"Begins and ends on {name}; in between it looks {why}.", _with(given, *keys)
     )
+
+
+def _what_changes(given: Given) -> Proposal | None:
+    """Holds on what changes in the picture, one after the other."""
+    if given.changes is None:
+        return None
+    cut = given.cut
+    times, amount = given.changes
+    holds = watched(cut.clock.path_s(times), amount, cut.span_s)
+    if not holds:
+        return None
+    keys = []
+    for n, hold in enumerate(holds):
+        view = within_limits(View(yaw_deg=hold.yaw_deg, bend=_EYE.bend), pitch_deg=hold.pitch_deg, fov_deg=_EYE.fov_deg)
+        begin = hold.start_s + (_GLANCE_S / 2.0 if n else 0.0)
+        keys.append(_key(begin, view, arrives="soft"))
+        if n + 1 < len(holds):
+            keys.append(_key(hold.end_s - _GLANCE_S / 2.0, view, leaves="soft"))
+    lasts = [hold.end_s - hold.start_s for hold in holds]
+    share = float(np.average([hold.share for hold in holds], weights=lasts))
+    words = ", then ".join(_bearing_words(hold.yaw_deg) for hold in holds[:3]) + (" and on" if len(holds) > 3 else "")
+    return Proposal(
+        "What changes",
+        f"Holds on where the picture changes: {words}; {share:.0%} of it is in sight.",
+        _with(given, *keys),
+    )
+
+
+def _bearing_words(yaw_deg: float) -> str:
+    """Such as "40° right"."""
+    yaw = round(float(wrap_deg(yaw_deg)))
+    return "ahead" if abs(yaw) < 8 else "behind" if abs(yaw) > 172 else f"{abs(yaw)}° {'right' if yaw > 0 else 'left'}"
 
 
 def _reveal(given: Given) -> Proposal:

@@ -38,23 +38,25 @@ class ProposalsSheet(QDialog):
     ) -> None:
         super().__init__(over)
         self.setWindowTitle("Paths to begin from")
-        self.found, self._courses = found, courses
+        self.found, self._courses = list(found), list(courses)
+        self._has_part = part_s is not None
         cut = found[0].cut
         self._clock = cut.clock
         self._from_s, self._to_s, self._now_s = cut.begins_s, cut.ends_s, cut.begins_s
         self.pictures: list[QLabel] = []
         self.shown_s = 0.0
-        grid = QGridLayout()
+        grid = self._grid = QGridLayout()
         grid.setHorizontalSpacing(18)
         grid.setVerticalSpacing(14)
         for n, one in enumerate(found):
-            grid.addWidget(self._card(one, part_s is not None), n // _ACROSS, n % _ACROSS, Qt.AlignmentFlag.AlignTop)
+            self._put(one, n)
         page = QVBoxLayout(self)
         page.setSpacing(12)
         page.addWidget(label("Each plays twice as fast as it is. Take one; undo takes it back.", "soft"))
         page.addLayout(grid)
         page.addStretch(1)
-        page.addLayout(row(None, button("Close", self.reject), stretch=False))
+        self._said = label("Looking for what changes in the picture…", "soft")
+        page.addLayout(row(self._said, None, button("Close", self.reject), stretch=False))
         self._footage = footage.draft() or footage
         self._reader = self._footage.reader()
         self._worker = Newest("proposals", failed)
@@ -90,6 +92,21 @@ class ProposalsSheet(QDialog):
         self.taken.emit(one, part)
         self.accept()
 
+    def _put(self, one: Proposal, at: int) -> None:
+        card = self._card(one, self._has_part)
+        self._grid.addWidget(card, at // _ACROSS, at % _ACROSS, Qt.AlignmentFlag.AlignTop)
+
+    def add(self, one: Proposal, course: Course) -> None:
+        """One more, which plays along from now on."""
+        self._put(one, len(self.found))
+        self.found.append(one)
+        self._courses = [*self._courses, course]
+        self.say("")
+
+    def say(self, words: str) -> None:
+        """What is to be said of those that are not there."""
+        self._said.setText(words)
+
     # Playing
     def _next(self) -> None:
         if not self._worker.idle:
@@ -107,7 +124,7 @@ class ProposalsSheet(QDialog):
 
     def _show(self, time_s: float, pictures: list[NDArray[np.generic]]) -> None:
         self.shown_s = time_s - self._from_s
-        for place, pixels in zip(self.pictures, pictures, strict=True):
+        for place, pixels in zip(self.pictures, pictures, strict=False):
             place.setPixmap(QPixmap.fromImage(marks.image(pixels)))
 
     def done(self, result: int) -> None:

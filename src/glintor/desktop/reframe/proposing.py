@@ -1,17 +1,25 @@
 """Proposals for the cut at hand: what is known is gathered, paths are made, one is taken."""
 
+from collections.abc import Callable
+from threading import Event
 from typing import TYPE_CHECKING
 
 import numpy as np
 
 from glintor.desktop.reframe.proposals_sheet import ProposalsSheet
-from glintor.project.followed import target_of
-from glintor.reframing.course import Course, course_of
+from glintor.media.footage import Footage
+from glintor.reframing.course import Course, Targets, course_of
+from glintor.reframing.cut import Cut
 from glintor.reframing.proposals import Given, Proposal, part_taken, proposals
 from glintor.review import subject_of
 
 if TYPE_CHECKING:
     from glintor.desktop.reframe.desk import ReframeDesk
+    from glintor.media.changing import Changing
+
+
+_EVERYWHERE = "No path that holds on what changes: the camera moves, so all of the picture does."
+_NOWHERE = "No path that holds on what changes: nothing does."
 
 
 class Proposing:
@@ -21,8 +29,9 @@ class Proposing:
         self._desk = desk
         self.sheet: ProposalsSheet | None = None
 
-    def found(self) -> list[Proposal]:
-        """Paths for the cut at hand, from what is known of its take; none without a cut."""
+    def found(self, changes: "Changing | None" = None) -> list[Proposal]:
+        """Paths for the cut at hand, from what is known of its take and, where that was looked for, where its picture changes; none
+        without a cut."""
         desk, hand = self._desk, self._desk.hand
         cut, take = hand.cut, hand.take
         if cut is None or take is None:
@@ -37,13 +46,14 @@ class Proposing:
                 None if travel is None else float(np.interp(cut.begins_s, travel.time_s, travel.yaw_deg)),
                 None if sun is None else sun[0],
                 take.marks_s,
+                None if changes is None or changes.everywhere else (changes.time_s, changes.amount),
             )
         )
 
     def open(self) -> None:
-        """Plays the proposals side by side."""
+        """Plays the proposals side by side; one that needs the pictures to be looked through comes when it is known."""
         desk = self._desk
-        found, footage = self.found(), desk.projector.footage
+        found, footage, cut = self.found(), desk.projector.footage, desk.hand.cut
         if not found or footage is None or footage.kind != "film":
             desk.said.emit("There is no film here to propose paths for")
             return
@@ -53,12 +63,35 @@ class Proposing:
         )
         self.sheet.taken.connect(self._take)
         self.sheet.show()
+        if cut is not None:
+            self._look_through(self.sheet, footage, cut)
+
+    def _look_through(self, sheet: ProposalsSheet, footage: Footage, cut: Cut) -> None:
+        """Looks for where the picture changes, and adds the path that holds on that, or says why there is none."""
+        turns = self._desk.known.turns
+
+        def work(report: Callable[[float], None], stop: Event) -> "Changing":
+            from glintor.media.changing import changing
+
+            return changing(footage, (cut.in_s, cut.out_s), turns, report=report, stop=stop)
+
+        self._desk.jobs.start("Looking for what changes", work, lambda found: self.known(sheet, cut, found))
+
+    def known(self, sheet: ProposalsSheet, cut: Cut, changes: "Changing") -> None:
+        """Where the picture changes is known: what that gives is offered too, while the sheet is open and the cut the same."""
+        if sheet is not self.sheet or not sheet.isVisible() or self._desk.hand.cut != cut:
+            return
+        had = [one.name for one in sheet.found]
+        new = [one for one in self.found(changes) if one.name not in had]
+        for one in new:
+            sheet.add(one, self._course(one))
+        if not new:
+            sheet.say(_EVERYWHERE if changes.everywhere else _NOWHERE)
 
     def _course(self, one: Proposal) -> Course:
-        targets = dict(self._desk.hand.targets)
+        targets: Targets = self._desk.hand.targets
         for anchor in one.cut.anchors:
-            assert self._desk.known.around is not None, "a take is open"
-            targets[anchor.id] = target_of(anchor, self._desk.known.around)
+            targets = {**targets, **self._desk.known.with_anchor(one.cut, anchor)}
         return course_of(one.cut, "16:9", (16, 9), targets=targets, turns=self._desk.known.turns)
 
     def _take(self, one: Proposal, part: bool) -> None:
