@@ -7,8 +7,8 @@ from msgspec.structs import replace
 from PyQt6.QtCore import QPoint, Qt
 from PyQt6.QtTest import QTest
 
-from glintor.desktop.reframe.player import SoundStream
 from glintor.desktop.reframe.screen import Request, Screen
+from glintor.desktop.sound_out import SoundStream
 from glintor.export.formats import FORMATS
 from glintor.media import proxy
 from glintor.media.probe import probe

@@ -4,10 +4,11 @@ import numpy as np
 import pytest
 from msgspec.structs import replace
 
-from glintor.export.cut import Form, render_joined
-from glintor.export.film import crossed
+from glintor.export.cut import Form, render_joined, strands_of
 from glintor.export.formats import FORMATS, Format, course_for
+from glintor.export.soundtrack import crossed, sound_in_a_row
 from glintor.media.encoding import Encoding
+from glintor.media.footage import Footage
 from glintor.media.read import ClipReader
 from glintor.media.sound import RATE_HZ, whole_sound
 from glintor.project.films import angles, film_findings
@@ -75,7 +76,7 @@ def test_sound_before_dies_away_under_what_follows_as_loud_as_each_alone():
     )
 
 
-def test_a_film_with_joins_is_rendered_as_its_cuts_with_the_joins_in_them(day, tmp_path):
+def test_a_film_with_joins_is_rendered_as_its_cuts_with_the_joins_in_them(day, tmp_path, monkeypatch):
     project = read_project(day)
     shot = next(s for s in project.shots if s.cuts)
     cut = replace(shot.cuts[0], in_s=1.0, out_s=2.5, speeds=(), moves=(), id="one")
@@ -101,5 +102,20 @@ def test_a_film_with_joins_is_rendered_as_its_cuts_with_the_joins_in_them(day, t
     heard = [whole_sound(tmp_path / f"{name}.mp4") for name in ("joined", "plain")]
     start = round(1.5 * RATE_HZ)
     assert np.abs(heard[0][:, start : start + 4800] - heard[1][:, start : start + 4800]).max() > 1e-3
+    strands = strands_of(day, project, film, SMALL)  # as it is heard before it is made
+    before = np.concatenate(list(sound_in_a_row(strands)), axis=1)
+    n = min(before.shape[1], heard[0].shape[1])
+    assert abs(before.shape[1] - 3 * RATE_HZ) <= 1 and np.abs(before[:, :n] - heard[0][:, :n]).mean() < 2e-3
+    for from_s in (0.7, 1.9):
+        rest, at = np.concatenate(list(sound_in_a_row(strands, from_s)), axis=1), round(from_s * RATE_HZ)
+        assert rest.shape[1] == before.shape[1] - at
+        assert (
+            np.corrcoef(rest[0], before[0, at:])[0, 1] > 0.97
+        )  # not to the bit: the decoder makes some noise of its own
+    monkeypatch.setattr(
+        Footage, "draft", lambda self: replace(self, files=(tmp_path / "small.mp4",))
+    )  # its stand-in is silent
+    small = np.concatenate(list(sound_in_a_row(strands_of(day, project, film, SMALL))), axis=1)
+    assert small.shape == before.shape and np.corrcoef(small[0], before[0])[0, 1] > 0.97
     assert "7.0 s too short" in film_findings(project, film)
     assert angles(project, film)[0][1] <= 1.0 and sum(share for _, share in angles(project, film)) == pytest.approx(1.0)

@@ -108,15 +108,23 @@ def render_joined(
 def strands_of(
     project_file: Path, project: Project, film: model.Film, shape: Format, stop: threading.Event | None = None
 ) -> tuple[Strand, ...]:
-    """What a film shows, cut after cut with its joins, to be looked at before it is made; of large clips by their proxies. Raises
-    ClipError, InputError, Cancelled."""
+    """What a film shows, cut after cut with its joins, to be looked at before it is made; of large clips by their proxies, with the
+    clips' own sound. Raises ClipError, InputError, Cancelled."""
+    of_proxy: dict[Footage, Footage] = {}
 
     def opened(take: Take) -> Footage:
         footage = open_footage(clip_files(project_file, take), take.taken_as)
-        return footage.draft() or footage
+        small = footage.draft()
+        if small is not None:
+            of_proxy[small] = footage
+        return small or footage
+
+    def heard(strand: Strand) -> Strand:
+        whole = of_proxy.get(strand.footage)
+        return strand if whole is None or strand.heard or not whole.has_sound else replace(strand, heard=whole.sound)
 
     form = Form(shape, project_file.with_suffix(".not-written.mp4"), Encoding())
-    return joined(_in_a_row(project_file, project, film, [form], opened, stop)).strands
+    return tuple(map(heard, joined(_in_a_row(project_file, project, film, [form], opened, stop)).strands))
 
 
 def _in_a_row(

@@ -10,6 +10,7 @@ from msgspec import Struct
 from numpy.typing import NDArray
 
 from glintor.export.lane import Lane, Packing
+from glintor.export.soundtrack import sound_in_a_row
 from glintor.export.strand import Feed, PlainFeed, Shown, Sound, Strand, Track, WovenFeed
 from glintor.files import whole_file
 from glintor.media.encoding import Encoding
@@ -131,50 +132,8 @@ class Reel:
             lane.channel.finish()
 
     def _sound(self) -> Iterator[NDArray[np.float32]] | None:
-        tracks = [feed.sound() for feed in self.feeds]
-        if all(track is None for track in tracks):
-            return None
-        if len(tracks) == 1:
-            return tracks[0]
-        return self._in_a_row([_silence(f) if t is None else t for f, t in zip(self.feeds, tracks, strict=True)])
-
-    def _in_a_row(self, tracks: Sequence[Iterator[NDArray[np.float32]]]) -> Iterator[NDArray[np.float32]]:
-        """One after the other; where that is wanted the one before goes on under the next."""
-        before: Strand | None = None
-        for feed, track in zip(self.feeds, tracks, strict=True):
-            carried = None if before is None else _going_on(before, feed.strand.carry_s)
-            yield from track if carried is None else crossed(carried, track)
-            before = feed.strand
+        return self.feeds[0].sound() if len(self.feeds) == 1 else sound_in_a_row(self.film.strands)
 
     def end_notes(self) -> Iterator[str]:
         for feed in self.feeds:
             yield from feed.end_note()
-
-
-def _going_on(strand: Strand, for_s: float) -> NDArray[np.float32] | None:
-    """What is heard after the end of a strand, (2, n); None where nothing is to be, or nothing is there."""
-    if for_s <= 0.0 or strand.track is None or strand.sound == "none" or not strand.plain:
-        return None
-    end = min(strand.ends_s + for_s, strand.footage.duration_s)
-    blocks = list(strand.track(strand.ends_s, end)) if end > strand.ends_s else []
-    return np.concatenate(blocks, axis=1) if blocks else None
-
-
-def crossed(before: NDArray[np.float32], track: Iterator[NDArray[np.float32]]) -> Iterator[NDArray[np.float32]]:
-    """A track (2, n) blocks that comes up while what was before it dies away, as loud together as each alone."""
-    done, whole = 0, before.shape[1]
-    for block in track:
-        n = min(block.shape[1], whole - done)
-        if n <= 0:
-            yield block
-            continue
-        share = (np.arange(done, done + n, dtype=np.float32) + 0.5) / whole * np.float32(np.pi / 2)
-        mixed = block.copy()
-        mixed[:, :n] = block[:, :n] * np.sin(share) + before[:, done : done + n] * np.cos(share)
-        done += n
-        yield mixed
-
-
-def _silence(feed: Feed) -> Iterator[NDArray[np.float32]]:
-    assert isinstance(feed, WovenFeed), "a single strand without sound has no track"
-    return feed.silence()

@@ -176,10 +176,6 @@ class WovenFeed(Feed):
             return None
         return film_sound(track, self._timeline, muted=how == "mute")
 
-    def silence(self) -> Iterator[NDArray[np.float32]]:
-        """As long as its sound would be."""
-        return film_sound(self.strand.footage.sound, self._timeline, muted=True)
-
     def end_note(self) -> Iterator[str]:
         lost = self._timeline.frames(float(self._rate)) - self.frames
         if lost > 0:
