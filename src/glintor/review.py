@@ -29,7 +29,7 @@ from glintor.placement.wish import Candidate, Proposal, Wish, proposals
 from glintor.project.followed import around_footage, around_of, targets_of
 from glintor.project.held import known_turns
 from glintor.project.model import Camera, Exposure, Project, Shot, take_of
-from glintor.project.placed import carrier_of, given_of, in_reach, in_sun, layout_of, layout_of_take, placing, replanned
+from glintor.project.placed import carrier_of, given_of, in_reach, in_sun, laid_out, layout_of, placing, replanned
 from glintor.project.site import Placement, Site
 from glintor.project.store import clip_files
 from glintor.project.subjects import track_of
@@ -179,11 +179,16 @@ class Lie(Struct, frozen=True):
 
 def lie_of(project: Project, take: Take, track: Track | None) -> Lie:
     """The lie of a take; nothing of one that is held another way than it was filmed, in which seam and sun move."""
-    plan = layout_of_take(project, take)
+    return _lie(project.site, project.camera_of(take), take, track)
+
+
+@lru_cache(maxsize=32)
+def _lie(site: Site, camera: Camera, take: Take, track: Track | None) -> Lie:
+    plan = laid_out(site, camera, take)
     if plan is None or take.steady.mode != "off" or take.horizon is not None:
         return Lie()
     shines = plan.sun.elevation_deg > 0 and plan.sun.shines
-    band = seam_band(project.camera_of(take), take, track)
+    band = seam_band(camera, take, track)
     foot = plan.yaw_pitch_deg(plan.foot) if plan.stick_m > 0.0 else None
     filmer = plan.yaw_pitch_deg(plan.filmer_head) if plan.carrier_apart and plan.stick_m > 0.0 else None
     yaw, pitch = lonlat_deg(plan.directions(stick_shadow(plan)[::3]))

@@ -4,7 +4,7 @@ import numpy as np
 from msgspec import Struct, field
 from numpy.typing import NDArray
 from PyQt6.QtCore import QEvent, QPointF, QRectF, Qt, pyqtSignal
-from PyQt6.QtGui import QColor, QEnterEvent, QImage, QMouseEvent, QPainter, QPen, QResizeEvent
+from PyQt6.QtGui import QColor, QEnterEvent, QImage, QMouseEvent, QPainter, QPainterPath, QPen, QPolygonF, QResizeEvent
 
 from glintor.desktop import theme
 from glintor.desktop.charts import marks
@@ -50,6 +50,7 @@ class SphereView(Sheet):
         self._empty = empty
         self._image: QImage | None = None
         self._fitted = marks.Fitted()
+        self._seam: tuple[object, list[QPolygonF], QPainterPath] | None = None  # as it was drawn last
         self._marks = SphereMarks()
         self._in_proportion = False
 
@@ -132,19 +133,29 @@ class SphereView(Sheet):
     def _draw_seam(self, p: QPainter, box: QRectF) -> None:
         if self._marks.seam_deg is None:
             return  # a plain picture, or nobody knows how the lenses lay
-        half, axis = max(self._marks.seam_deg, 1.0), self._marks.seam_axis
-        sides = [self._at(*equirect.lonlat_deg(seam_circle(axis, off, _SEAM_POINTS))) for off in (-half, half)]
+        key = (self._marks.seam_deg, self._marks.seam_axis, box.getRect())
+        if self._seam is None or self._seam[0] != key:
+            self._seam = (key, *self._seam_shapes(box, max(self._marks.seam_deg, 1.0), self._marks.seam_axis))
+        _, pieces, middle = self._seam
         p.setPen(Qt.PenStyle.NoPen)
         p.setBrush(marks.hatch(QColor("#FFFFFF")))
+        for piece in pieces:
+            p.drawPolygon(piece, Qt.FillRule.WindingFill)
+        p.setBrush(Qt.BrushStyle.NoBrush)
+        p.setPen(QPen(QColor(theme.DAY.seam), 1.2, Qt.PenStyle.DashLine))
+        p.drawPath(middle)
+
+    def _seam_shapes(
+        self, box: QRectF, half: float, axis: tuple[float, float, float]
+    ) -> tuple[list[QPolygonF], QPainterPath]:
+        """The seam's band and its middle; they stay the same while the view is turned."""
+        sides = [self._at(*equirect.lonlat_deg(seam_circle(axis, off, _SEAM_POINTS))) for off in (-half, half)]
         (x0, y0), (x1, y1) = sides
         corners = np.stack([x0[:-1], x0[1:], x1[1:], x1[:-1]])
         joined = np.ptp(corners, axis=0) < box.width() / 2  # a piece that leaps over the picture's edge is left out
-        marks.band(p, np.stack([x0, y0], axis=1), np.stack([x1, y1], axis=1), joined)
-        p.setBrush(Qt.BrushStyle.NoBrush)
-        p.setPen(QPen(QColor(theme.DAY.seam), 1.2, Qt.PenStyle.DashLine))
-        p.drawPath(
-            marks.polyline(*self._at(*equirect.lonlat_deg(seam_circle(axis, 0.0, _SEAM_POINTS))), box.width() / 2)
-        )
+        pieces = marks.pieces_between(np.stack([x0, y0], axis=1), np.stack([x1, y1], axis=1), joined)
+        middle = self._at(*equirect.lonlat_deg(seam_circle(axis, 0.0, _SEAM_POINTS)))
+        return pieces, marks.polyline(*middle, box.width() / 2)
 
     def _line(
         self, p: QPainter, lon: NDArray[np.float64], lat: NDArray[np.float64], under: QColor, over: QColor, width: float

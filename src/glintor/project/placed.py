@@ -247,6 +247,11 @@ def placing(project: Project, shot: Shot, shade: Shade | None = None) -> list[Fi
 
 def layout_of_take(project: Project, take: Take) -> Layout | None:
     """How a take was placed; None where nobody knows."""
-    if take.placement is None or take.began_min is None or not project.site.known:
+    return laid_out(project.site, project.camera_of(take), take)
+
+
+def laid_out(site: Site, camera: Camera, take: Take) -> Layout | None:
+    """The same, of a take that a camera filmed at a site."""
+    if take.placement is None or take.began_min is None or not site.known:
         return None
-    return layout_of(project.site, take.placement, take.began_min, levels=project.camera_of(take).levels)
+    return layout_of(site, take.placement, take.began_min, levels=camera.levels)

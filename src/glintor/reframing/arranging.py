@@ -1,5 +1,6 @@
 """Edits of several keyframes at once, and of what lies between two: how long, which way round, how gently."""
 
+from bisect import bisect_right
 from collections.abc import Callable, Collection, Iterable, Sequence
 
 import numpy as np
@@ -131,10 +132,10 @@ def softened(cut: Cut) -> Cut:
 
 def _rests(before: Keyframe, key: Keyframe, after: Keyframe) -> bool:
     """Whether a view comes to rest at a keyframe: it is held before or after it, or turns round there."""
-    turns = [
-        (getattr(key, name) - getattr(before, name), getattr(after, name) - getattr(key, name))
-        for name in ("yaw_deg", "pitch_deg")
-    ]
+    turns = (
+        (key.yaw_deg - before.yaw_deg, after.yaw_deg - key.yaw_deg),
+        (key.pitch_deg - before.pitch_deg, after.pitch_deg - key.pitch_deg),
+    )
     return all(a * b <= _ALIKE_DEG**2 and (a * b <= 0.0 or max(abs(a), abs(b)) < _ALIKE_DEG) for a, b in turns)
 
 
@@ -193,4 +194,4 @@ def key_before(cut: Cut, time_s: float, step_s: float) -> int:
     there = key_index(cut.keys, time_s, 0.6 * step_s)
     if there is not None:
         return there
-    return max((n for n, key in enumerate(cut.keys) if key.time_s <= time_s), default=0)
+    return max(bisect_right(cut.keys, time_s, key=lambda key: key.time_s) - 1, 0)

@@ -1,5 +1,6 @@
 """Keyframes and the smooth path between them."""
 
+from bisect import bisect_left
 from collections.abc import Iterable, Sequence
 from functools import lru_cache
 from itertools import takewhile
@@ -175,10 +176,10 @@ def path_of(keys: tuple[Keyframe, ...], span: tuple[float, float]) -> ViewPath:
 
 
 def key_index(keys: Sequence[Keyframe], time_s: float, within_s: float = SAME_TIME_S) -> int | None:
-    """Index of the keyframe nearest to a time, if one stands within `within_s` of it."""
-    gaps = [abs(key.time_s - time_s) for key in keys]
-    best = int(np.argmin(gaps)) if gaps else -1
-    return best if best >= 0 and gaps[best] <= within_s else None
+    """Index of the keyframe nearest to a time, if one stands within `within_s` of it; keys in order of time."""
+    after = bisect_left(keys, time_s, key=lambda key: key.time_s)
+    near = [n for n in (after - 1, after) if 0 <= n < len(keys) and abs(keys[n].time_s - time_s) <= within_s]
+    return min(near, key=lambda n: abs(keys[n].time_s - time_s), default=None)
 
 
 def with_key(keys: Iterable[Keyframe], key: Keyframe, *, within_s: float = SAME_TIME_S) -> tuple[Keyframe, ...]:

@@ -92,10 +92,18 @@ def pennants(painter: QPainter, feet: Sequence[tuple[float, float]], *, chosen: 
 
 def band(painter: QPainter, side: NDArray[np.float64], other: NDArray[np.float64], joined: NDArray[np.bool_]) -> None:
     """Fills what lies between two lines of points (n, 2); joined (n - 1,): which of its pieces are there."""
+    for piece in pieces_between(side, other, joined):
+        painter.drawPolygon(piece, Qt.FillRule.WindingFill)
+
+
+def pieces_between(side: NDArray[np.float64], other: NDArray[np.float64], joined: NDArray[np.bool_]) -> list[QPolygonF]:
+    """What `band` fills."""
+    out = []
     edges = np.flatnonzero(np.diff(np.concatenate([[False], joined, [False]]).astype(np.int8)))
     for first, last in zip(edges[::2], edges[1::2], strict=True):
         around = np.concatenate([side[first : last + 1], other[first : last + 1][::-1]])
-        painter.drawPolygon(QPolygonF([QPointF(x, y) for x, y in around.tolist()]), Qt.FillRule.WindingFill)
+        out.append(QPolygonF([QPointF(x, y) for x, y in around.tolist()]))
+    return out
 
 
 def polyline(xs: NDArray[np.float64], ys: NDArray[np.float64], jump: float = np.inf) -> QPainterPath:

@@ -226,9 +226,9 @@ class ReframeDesk(Desk):
         if cut is None:
             self.reviewing.forget()
             self.course.show_nothing()
+            self._show_bars()
         else:
             self._show_course(cut, take)
-        self._show_bars()
         self._show_figures()
         self._play_on(cut)
         self.draw()
