@@ -3,6 +3,7 @@ from a CC0 photograph. Its axes are x right, y up, z ahead; angles have Glintor'
 
 import subprocess
 from collections.abc import Iterable
+from functools import cache
 from pathlib import Path
 
 import cv2
@@ -48,6 +49,7 @@ class World:
         return cv2.remap(self._picture, u, v, cv2.INTER_CUBIC, borderMode=cv2.BORDER_REPLICATE).clip(0, 255)
 
 
+@cache
 def sphere_looks(width: int) -> np.ndarray:
     lon = (np.arange(width) + 0.5) / width * 2 * np.pi - np.pi
     lat = np.pi / 2 - (np.arange(width // 2) + 0.5) / (width // 2) * np.pi
@@ -55,6 +57,7 @@ def sphere_looks(width: int) -> np.ndarray:
     return np.stack(np.broadcast_arrays(c * np.sin(lon), np.sin(lat)[:, None], c * np.cos(lon)), -1)
 
 
+@cache
 def lens_looks(side: str) -> tuple[np.ndarray, np.ndarray]:
     """Directions (n, n, 3) of one lens's pixels, and which of them lie in its circle."""
     n, half, k3 = LENS["size"], np.radians(LENS["half_deg"]), LENS["k3"]

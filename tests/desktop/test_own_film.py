@@ -23,7 +23,7 @@ def own(qtbot, tmp_path, monkeypatch):
     page = app._welcome()
     qtbot.addWidget(page)
     page.show()
-    dropped(page, foreign.shaken(tmp_path / "walk.mp4", foreign.World(), width=1024, frames=90))
+    dropped(page, foreign.shaken(tmp_path / "walk.mp4", foreign.World(), width=768, frames=60))
     window = app._open[0]
     qtbot.addWidget(window)
     qtbot.waitUntil(lambda: bool(window.document.shot.takes) and window.settled, timeout=180000)
