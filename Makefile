@@ -29,7 +29,7 @@ demo: $(RUNS)
 	sh tools/demo.sh
 
 test: setup
-	QT_QPA_PLATFORM=offscreen $(PY) -m pytest -n 2
+	QT_QPA_PLATFORM=offscreen $(PY) -m pytest -n 2 --dist worksteal
 
 check: setup
 	$(VENV)/bin/ruff check src tests bench tools

@@ -19,11 +19,10 @@ from glintor.project.log import Event, Log
 from glintor.project.model import Copying
 from glintor.project.store import clip_files, read_project
 from glintor.sphere.view import View
-from tests.desktop.test_anyones_recordings import home  # noqa: F401
 
 
 @pytest.fixture
-def offload(window, settle, home, tmp_path):  # noqa: F811
+def offload(window, settle, home, tmp_path):
     """The desk with a stranger's card in sight, and a second place."""
     card = tmp_path / "CARD"
     shutil.copytree(home, card)
@@ -165,7 +164,7 @@ def test_where_copies_go_is_said_with_an_example_and_a_wrong_pattern_is_refused(
     assert window.document.project.copying.pattern == ""
 
 
-def test_a_folder_dropped_here_is_a_card_and_what_is_chosen_is_worked_on(window, offload, settle, home):  # noqa: F811
+def test_a_folder_dropped_here_is_a_card_and_what_is_chosen_is_worked_on(window, offload, settle, home):
     window.clip_work.drop([home])
     settle()
     assert offload.card == home and on_card(offload, "PAIR_1").copies == 0

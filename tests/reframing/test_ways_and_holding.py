@@ -8,7 +8,7 @@ from msgspec.structs import replace
 from scipy.integrate import solve_ivp
 from scipy.spatial.transform import Rotation, Slerp
 
-from glintor.reframing import arranging, edits
+from glintor.reframing import arranging, edits, freezing
 from glintor.reframing.anchor import Anchor
 from glintor.reframing.between import RHO, drawn_back, great_circle, over_the_top
 from glintor.reframing.course import course_of, shared
@@ -245,6 +245,14 @@ def test_copied_keyframes_go_into_another_cut_on_the_nearest_turn():
 
 
 PASSING = {"a": walker()[0]}
+
+
+def frozen(cut, value, change):
+    """A cut with one of its freezes changed."""
+    freezes = [s for s in cut.speeds if s.freeze_s]
+    return change(freezes[int(abs(value)) % len(freezes)]) if freezes else cut
+
+
 EDITS = {
     "move": lambda cut, n, v: arranging.moved(cut, {n}, v, STEP, 12.0),
     "turn": lambda cut, n, v: arranging.turned(cut, {n}, 40 * v, 20 * v, 1.5),
@@ -257,6 +265,10 @@ EDITS = {
     "paste": lambda cut, n, v: arranging.pasted(cut, cut.keys[: n + 1], abs(v), STEP, 12.0),
     "set": lambda cut, n, v: edits.with_view(cut, round(abs(v) / STEP) * STEP, View(yaw_deg=50 * v), STEP, PASSING),
     "hold": lambda cut, n, v: held_on(cut, n, Anchor(id="a", on="subject") if v > 0 else None, PASSING),
+    "freeze": lambda cut, n, v: freezing.held(cut, abs(v), STEP),
+    "open": lambda cut, n, v: frozen(cut, v, lambda f: freezing.with_moving_view(cut, f, STEP, PASSING)),
+    "still": lambda cut, n, v: frozen(cut, v, lambda f: freezing.with_still_view(cut, f)),
+    "stay": lambda cut, n, v: frozen(cut, v, lambda f: freezing.with_freeze_length(cut, f, abs(v) + 0.1)),
     "own": lambda cut, n, v: with_own_view(cut, *UPRIGHT, abs(v), View(yaw_deg=v), STEP, PASSING),
 }
 
@@ -269,7 +281,7 @@ def test_any_order_of_edits_leaves_a_valid_path(steps):
     ViewPath(cut.keys)  # says what is wrong with it
     for shape in (WIDE, UPRIGHT):
         assert np.isfinite(course_of(cut, *shape, targets=PASSING).values(TIMES)).all()
-    assert all(0.0 <= k.time_s <= 12.0 + STEP for k in cut.keys)
+    assert all(0.0 <= k.time_s <= cut.clock.path_s(12.0, after=True) + STEP for k in cut.keys)
 
 
 # Files
