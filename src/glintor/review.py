@@ -266,18 +266,39 @@ def offloading(*shots: Shot) -> list[Finding]:
 
 
 def placing_there(project: Project, shot: Shot) -> list[Finding]:
-    """The findings of the Place desk in the simulated place, whose bridges and trees keep the sun off."""
+    """The findings of the Place desk in the simulated place, whose bridges and trees keep the sun off. Looked for once while all that
+    they depend on stays the same."""
     from glintor.simulation.photo import what_is_wrong
+
+    place = project.site.place(shot.placement.stage)
+    bare = msgspec.structs.replace(
+        shot,
+        takes=(),
+        cuts=(),
+        logs=(),
+        ticks=(),
+        name="",
+        purpose="",
+        exposure=msgspec.structs.replace(shot.exposure, light=()),
+    )
+    day = msgspec.structs.replace(project, shots=(bare,), films=(), sounds=())
+    found = _placing_there(day, bare)
+    wrong = what_is_wrong(place)
+    if wrong:
+        words = f"{wrong} Level ground stands for the place meanwhile."
+        return [*found, msgspec.structs.replace(_NO_PHOTO, reason=words)]
+    return list(found)
+
+
+@lru_cache(maxsize=32)
+def _placing_there(project: Project, shot: Shot) -> tuple[Finding, ...]:
     from glintor.simulation.shade import in_shade  # loads the compiler
 
     shaded = partial(in_shade, project.site)
     found = placing(project, shot, shaded)
-    wrong = what_is_wrong(project.site.place(shot.placement.stage))
-    if wrong:
-        found.append(msgspec.structs.replace(_NO_PHOTO, reason=f"{wrong} Level ground stands for the place meanwhile."))
     if in_sun(plan := replanned(project, shot)()) and shaded(shot.placement, project.camera_of(shot), plan):
         found.append(_SHADED)
-    return found
+    return tuple(found)
 
 
 _SHADED = Finding(

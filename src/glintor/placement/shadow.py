@@ -98,9 +98,10 @@ def _seen_m(plan: Layout, landed: Array, view: View, size_px: tuple[int, int]) -
         return 0.0
     seen = in_frame(view, size_px, plan.directions(points))
     if seen.any():
-        eyes = np.repeat(plan.camera[None], len(points), axis=0)
+        near = np.flatnonzero(seen)
+        eyes = np.repeat(plan.camera[None], len(near), axis=0)
         for solids in [*obstacles(plan), Solids([_of_subject(plan)])]:
-            seen &= ~solids.blocks(eyes, points, slack_m=0.05)
+            seen[near] &= ~solids.blocks(eyes, points[near], slack_m=0.05)
     reach = float(np.linalg.norm(points.max(axis=0) - points.min(axis=0)))
     return float(seen.sum() / len(landed)) * reach
 
