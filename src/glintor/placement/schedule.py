@@ -6,6 +6,7 @@ betters). Longer days are filled in the order in which their windows close, whic
 """
 
 from collections.abc import Callable, Iterator, Sequence
+from operator import le
 from typing import Literal
 
 from msgspec import Struct
@@ -13,7 +14,7 @@ from msgspec.structs import replace
 
 from glintor.placement.windows import Span
 
-EXACT = 10
+EXACT = 9
 NEVER = float("inf")
 _SHORTER = (0.85, 0.7, 0.55, 0.4, 0.25)  # of its length, tried one after the other
 
@@ -117,19 +118,32 @@ def _later(now_min: float, work_min: float, rests: Sequence[Span]) -> float:
     return done
 
 
-def _then(state: _State, last: Task | None, task: Task, day: Day) -> _State | None:
-    """The day after one more shot; None where it has no room any more."""
+def _then(state: _State, last: Task | None, task: Task, day: Day) -> list[_State]:
+    """The day after one more shot, with battery and card changed before it where they must be, and where they may be: one that is
+    changed while one waits is not changed in a hurry. None of them where it has no room any more."""
     back = 0.0 if last is None else max(last.place - task.place, 0.0)
     if day.order == "way" and back > 0.0:
-        return None
-    swap, card = needs_change(state.used_min, task, day.battery_min), needs_change(state.filled_min, task, day.card_min)
+        return []
+    swaps, cards = (
+        (True,)
+        if needs_change(done_min, task, full_min)
+        else (False, True)
+        if done_min > 0.0 < full_min < NEVER
+        else (False,)
+        for done_min, full_min in ((state.used_min, day.battery_min), (state.filled_min, day.card_min))
+    )
+    found = [_with(state, last, task, day, back, swap, card) for swap in swaps for card in cards]
+    return [after for after in found if after is not None]
+
+
+def _with(state: _State, last: Task | None, task: Task, day: Day, back: float, swap: bool, card: bool) -> _State | None:
     way = day.to_first_min if last is None else day.way_min(last, task)
     ready = _later(state.now_min, way + task.fit_min + day.swap_min * (swap + card), day.rests)
     start = earliest(task, ready, day.rests)
     if start == NEVER or _later(start + task.length_min, day.home_min, day.rests) > day.home_by_min + 1e-9:
         return None
-    used = (0.0 if swap else state.used_min) + task.length_min
-    filled = (0.0 if card else state.filled_min) + task.length_min
+    used = (0.0 if swap or day.battery_min == NEVER else state.used_min) + task.length_min
+    filled = (0.0 if card or day.card_min == NEVER else state.filled_min) + task.length_min
     slots = (*state.slots, Slot(task.id, start, swap, card))
     return _State(state.back + back, start + task.length_min, used, filled, slots)
 
@@ -144,23 +158,49 @@ def needs_change(used_min: float, task: Task, full_min: float) -> bool:
     return used_min > 0.0 and used_min + task.length_min > full_min
 
 
-def _worth(state: _State) -> tuple[float, float, float, float]:
+def _changes_in(slots: Sequence[Slot]) -> int:
+    return sum(slot.swap + slot.card for slot in slots)
+
+
+Worth = tuple[float, ...]
+
+
+def _worth(state: _State) -> Worth:
     return state.back, state.now_min, state.used_min, state.filled_min
 
 
-def _kept(states: list[_State]) -> list[_State]:
-    """Those that no other betters in legs back, time, battery and card at once."""
-    best: list[_State] = []
-    for state in sorted(states, key=_worth):
-        if not any(all(a <= b for a, b in zip(_worth(o), _worth(state), strict=True)) for o in best):
-            best.append(state)
-    return best
+def _with_changes(state: _State) -> Worth:
+    return (*_worth(state), _changes_in(state.slots))
+
+
+def _kept(states: list[_State], worth: Callable[[_State], Worth] = _worth) -> list[_State]:
+    """Those that no other betters in all that counts at once: legs back, time, battery and card."""
+    best: list[tuple[Worth, _State]] = []
+    for mine, _, state in sorted((worth(state), n, state) for n, state in enumerate(states)):
+        if not any(all(map(le, other, mine)) for other, _ in best):
+            best.append((mine, state))
+    return [state for _, state in best]
+
+
+def _fewest_changes(best: Order, tasks: Sequence[Task], day: Day) -> Order:
+    """The same order with battery and card changed no more often than it needs."""
+    by_id, last = {task.id: task for task in tasks}, None
+    states = [_State(0, day.begins_min, 0.0, 0.0, ())]
+    for slot in best.slots:
+        task = by_id[slot.id]
+        states = _kept([after for state in states for after in _then(state, last, task, day)], _with_changes)
+        last = task
+    ends = [state for state in states if state.now_min <= best.ends_min + 1e-9]
+    return _order(tasks, min(ends, key=lambda state: _changes_in(state.slots), default=states[0]))
 
 
 def plan_day(tasks: Sequence[Task], day: Day) -> Order:
     """The order of least cost."""
     if len(tasks) > EXACT:
         return _filled(tasks, day)
+    whole_min = sum(task.length_min for task in tasks)
+    lasting = {name: NEVER for name in ("battery_min", "card_min") if getattr(day, name) >= whole_min}
+    day = replace(day, **lasting)  # what lasts through all of it is never changed: nothing to weigh
     begun = _State(0, day.begins_min, 0.0, 0.0, ())
     fronts: dict[tuple[int, int], list[_State]] = {(0, -1): [begun]}
     best = _order(tasks, begun)
@@ -174,12 +214,11 @@ def plan_day(tasks: Sequence[Task], day: Day) -> Order:
                     continue
                 for state in states:
                     after = _then(state, tasks[last] if last >= 0 else None, task, day)
-                    if after is not None:
-                        grown.setdefault((done | 1 << number, number), []).append(after)
+                    grown.setdefault((done | 1 << number, number), []).extend(after)
         fronts = {key: _kept(states) for key, states in grown.items()}
         for states in fronts.values():
             best = min([best, *(_order(tasks, state) for state in states)], key=lambda order: order.cost)
-    return best
+    return _fewest_changes(best, tasks, day)
 
 
 def _filled(tasks: Sequence[Task], day: Day) -> Order:
@@ -190,9 +229,9 @@ def _filled(tasks: Sequence[Task], day: Day) -> Order:
         done = [slot.id for slot in state.slots]
         task = next((t for t in waiting if not t.after or _free(t, done, tasks)), waiting[0])
         waiting.remove(task)
-        after = _then(state, last, task, day) if _free(task, done, tasks) else None
-        if after is not None:
-            state, last = after, task
+        after = _then(state, last, task, day) if _free(task, done, tasks) else []
+        if after:
+            state, last = min(after, key=_worth), task
     return _order(tasks, state)
 
 
