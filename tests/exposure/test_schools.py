@@ -143,10 +143,11 @@ def test_the_course_of_an_automatic_exposure_is_the_simulated_cameras(program, e
     school = "each lens" if each_lens else program
     told_run = run(course, school, exposure.held, SENSOR, -0.7)
     recording = Recording(shot, SITE, CAMERA, film_s=span, width_px=256, options=options_for(exposure))
-    roll = Roll(replace(recording, begins_s=0.0))
-    for number in range(0, int((begins + span) * 24), 4):
+    early = begins - 6.0  # long enough for the automatic to have settled, from wherever it began
+    roll = Roll(replace(recording, begins_s=early))
+    for number in range(0, int((begins + span - early) * 24), 4):
         frame = roll.frame(number)
-        now = number / 24.0
+        now = early + number / 24.0
         if now < begins:
             continue
         apart = [0.0, 0.0]

@@ -2,7 +2,7 @@
 
 import numpy as np
 import pytest
-from hypothesis import given
+from hypothesis import given, settings
 from hypothesis import strategies as st
 from msgspec.structs import replace
 
@@ -39,6 +39,7 @@ def test_a_path_clock_counts_every_freeze_once_and_comes_back(held):
     assert (np.diff(clock.clip_s(path)) >= -1e-9).all()
 
 
+@settings(max_examples=30)
 @given(freezes, st.booleans(), st.floats(0.5, 4.0))
 def test_film_path_and_clip_agree_on_every_moment(held, backwards, speed):
     stretches = tuple(Stretch(start_s=at, end_s=at, freeze_s=length, view_moves=True) for at, length in held)

@@ -108,9 +108,10 @@ def test_who_is_drawn_into_a_real_sphere_is_where_geometry_says_within_a_hundred
     scene, plan = scene_of(forest, **placed), plan_of(replace(WALK, **placed), CAMERA)
     points = surface_of(subject_person(plan)[0]) + [0.0, 0.0, GROUND_Z + plan.carrier.floor_m]
     points = points[points[:, 2] >= GROUND_Z]
-    seen = see(scene, (4096, 2048), smooth=False)
+    size = (2560, 1280)
+    seen = see(scene, size, smooth=False)
     bits = masks(scene, seen)
-    look = direction(*lonlat_of_pixel(*np.meshgrid(np.arange(4096), np.arange(2048)), 4096, 2048)) @ scene.pose.turn.T
+    look = direction(*lonlat_of_pixel(*np.meshgrid(*map(np.arange, size)), *size)) @ scene.pose.turn.T
     eye = scene.pose.position_m
 
     def edges(ways):
