@@ -127,7 +127,7 @@ def test_no_placement_on_the_grid_betters_the_proposed_one_and_none_breaks_a_sto
     given, subject = given_of(DAY, stern), stern.placement.subject.feet[:2]
     plan = layout_of(SITE, stern.placement, stern.start_min)
     setup, carrier = plan.setup, plan.carrier
-    for look in ("ahead", "beside", "above"):
+    for look in ("ahead", "above"):
         wish = Wish(look=look, share=0.5, frame_high_deg=64.0)
         best = propose(setup, carrier, wish, given, planner, subject)
         assert not stops(best, given, planner)

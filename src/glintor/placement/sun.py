@@ -1,6 +1,7 @@
 """Where the sun stands, by the astral package (checked against pvlib and the NREL worked example)."""
 
 from datetime import date, datetime, timedelta
+from functools import lru_cache
 from zoneinfo import ZoneInfo
 
 import numpy as np
@@ -42,6 +43,7 @@ def local_time(day: str, zone: str, minute: float) -> datetime:
     return datetime(start.year, start.month, start.day, tzinfo=tz) + timedelta(minutes=minute)
 
 
+@lru_cache(maxsize=2048)  # a search looks at thousands of placements at one moment
 def sun_at(lat_deg: float, lon_deg: float, moment: datetime) -> Sun:
     """The sun seen from a place (degrees north and east) at a moment with a time zone."""
     zenith, azimuth = astral_sun.zenith_and_azimuth(Observer(lat_deg, lon_deg), moment)
