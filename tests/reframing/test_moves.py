@@ -132,3 +132,12 @@ def test_the_ends_of_a_move_are_turned_on_the_frame():
     round_ = make_move(CUT, "round", (5.0, 9.0), name="m")  # its end is made of its opening
     last = max(n for n, k in enumerate(round_.keys) if k.move)
     assert not settled(arranging.turned(round_, {last}, 8.0)).moves
+
+
+def test_third_person_looks_behind_where_nobody_knows_who_films():
+    for subject, wanted in ((None, -180.0), ((-70.0, 5.0), -90.0)):
+        cut = make_move(CUT, "third", (5.0, 13.0), name="m", subject=subject)
+        course = shared(cut)
+        ahead, there, back = (course.at(t).yaw_deg for t in (5.0, 9.0, 13.0))
+        assert abs((there - ahead - wanted + 180.0) % 360.0 - 180.0) < 12.0
+        assert (back - ahead + 180.0) % 360.0 - 180.0 == pytest.approx(0.0, abs=12.0)

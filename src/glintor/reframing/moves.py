@@ -285,6 +285,8 @@ def make_move(
     elif subject is not None and kind in ("turn", "back", "subject", "third", "tilt"):
         yaw = nearest_turn_deg(subject[0], opening.yaw_deg)
         closing = within_limits(closing, yaw_deg=yaw, pitch_deg=subject[1])
+    elif kind == "third":  # nobody knows where whoever films is: behind, until the view is turned to them
+        closing = replace(closing, yaw_deg=opening.yaw_deg + 180.0)
     made = [
         Move(
             id=name,

@@ -79,6 +79,10 @@ class MoveWork:
         new = make_move(cut, kind, part, name=name, subject=subject, cost=cost, targets=hand.targets)
         self._work.edit_cut(KINDS[kind].words, new)
         self._go(part[0])
+        if kind == "third" and subject is None and not any(k.on for k in cut.keys):
+            self._say(
+                "Nobody knows where whoever films is: it looks behind. Turn its middle to them, or track them (J) first"
+            )
 
     def change(self, field: str, value: object) -> None:
         """A handle of the move at hand."""
