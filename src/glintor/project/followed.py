@@ -1,5 +1,6 @@
 """Where what a cut's view is held on is at each moment of its take, as far as anybody knows: in the frame that views are meant in."""
 
+from contextlib import suppress
 from pathlib import Path
 
 import numpy as np
@@ -13,6 +14,7 @@ from glintor.project.model import Project
 from glintor.project.placed import layout_of_take
 from glintor.project.subjects import track_of
 from glintor.project.take import Take
+from glintor.project.way_gone import way_gone
 from glintor.reframing.anchor import Anchor, Spot
 from glintor.reframing.course import Targets
 from glintor.reframing.cut import Cut
@@ -66,12 +68,22 @@ class Around(Struct, frozen=True, eq=False):
 
     @property
     def travel_deg(self) -> Array:
-        """(n,) the way of travel in that world, clockwise, at `times`. Raises InputError where nobody knows."""
+        """(n,) the way of travel in that world, clockwise, at `times`: by the GPX beside its clip where north is known too, else as its
+        picture or its log tells. Raises InputError where nobody knows."""
         known = self.orientation
         if known is None:
             raise InputError(
                 f"Which way {self.take.name} travels is not known yet.",
                 advice="It is found when the recording is held level or still (Ctrl+3, Ctrl+4).",
+            )
+        gone = way_gone(self.project_file, self.take)
+        if gone is not None:
+            with suppress(InputError):
+                return np.interp(self.times, gone.time_s, gone.bearing_deg) + self.north_deg
+        if known.heading_deg is None and gone is not None:
+            raise InputError(
+                f"{gone.file.name} tells which way {self.take.name} went, but nobody knows where north is in its picture.",
+                advice="Turn to where north is and say so: Take, North is here.",
             )
         if known.heading_deg is None:
             raise InputError(
