@@ -1,7 +1,7 @@
 """Speed: which moment of the clip each moment of the film shows. Known before anything is rendered."""
 
 import math
-from collections.abc import Sequence
+from collections.abc import Callable, Sequence
 from functools import lru_cache
 from itertools import pairwise
 
@@ -243,11 +243,7 @@ class Timeline:
 
     def clip_time(self, film_s: ArrayLike) -> Array:
         """The clip's time at moments of the film, any shape."""
-        film, piece = np.asarray(film_s, np.float64), self._piece_at(film_s)
-        out = np.empty(film.shape)
-        for number, p in enumerate(self.pieces):
-            out[piece == number] = p.clip_time(film[piece == number])
-        return out
+        return self._told(film_s, Piece.clip_time)
 
     def film_time(self, clip_s: float) -> float:
         """The first moment of the film that shows a moment of the clip (held to in and out)."""
@@ -259,10 +255,14 @@ class Timeline:
 
     def path_time(self, film_s: ArrayLike) -> Array:
         """The path's time at moments of the film, any shape."""
+        return self._told(film_s, Piece.path_time)
+
+    def _told(self, film_s: ArrayLike, how: Callable[[Piece, Array], Array]) -> Array:
+        """What each piece tells of its own moments of the film."""
         film, piece = np.asarray(film_s, np.float64), self._piece_at(film_s)
         out = np.empty(film.shape)
         for number, p in enumerate(self.pieces):
-            out[piece == number] = p.path_time(film[piece == number])
+            out[piece == number] = how(p, film[piece == number])
         return out
 
     def film_of_path(self, path_s: float) -> float:
