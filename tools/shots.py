@@ -84,7 +84,7 @@ def main() -> None:
         sheet = reframe.proposing.sheet
         assert sheet is not None, "there is a film"
         until = time.monotonic() + 60
-        while sheet.shown_s < 2.0 and time.monotonic() < until:
+        while (sheet.shown_s < 2.0 or window.jobs.running) and time.monotonic() < until:
             app.processEvents()
             time.sleep(0.02)
         sheet.grab().save(str(folder / "proposals.png"))

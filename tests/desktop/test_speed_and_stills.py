@@ -192,3 +192,16 @@ def test_the_view_moves_over_a_held_picture_and_plays_so(window, reframe, settle
         window.document.undo()
     assert window.document.project == before
     settle()
+
+
+def test_playing_goes_on_through_a_change_of_the_path_and_ends_with_another_timing(window, reframe, settle, qtbot):
+    reframe.go_to(2.0)
+    reframe.toggle_play()
+    qtbot.waitUntil(lambda: reframe.hand.now_s > 2.2, timeout=20_000)
+    reframe.work.nudge("yaw_deg", 5.0)
+    assert reframe.player.playing
+    at = reframe.hand.now_s
+    qtbot.waitUntil(lambda: reframe.hand.now_s > at + 0.2, timeout=20_000)
+    reframe.work.set_pace(speed=2.0)
+    assert not reframe.player.playing
+    settle()

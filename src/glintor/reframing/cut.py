@@ -112,6 +112,11 @@ class Cut(msgspec.Struct, frozen=True, kw_only=True, forbid_unknown_fields=True)
         return self.begins_s, self.ends_s
 
     @property
+    def timing(self) -> tuple[str, float, float, tuple[Stretch, ...]]:
+        """What decides which moment of its take each moment of its film shows, whatever that looks at."""
+        return self.take_id, self.in_s, self.out_s, self.speeds
+
+    @property
     def timeline(self) -> Timeline:
         """The film's time against the clip's."""
         return Timeline(self.in_s, self.out_s, self.speeds)

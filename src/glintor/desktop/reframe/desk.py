@@ -239,7 +239,7 @@ class ReframeDesk(Desk):
         if (
             self.player.playing
             and not self.flying.running
-            and (cut is None or self._played is None or cut.timeline != self._played.timeline)
+            and (cut is None or self._played is None or cut.timing != self._played.timing)
         ):
             self.player.stop()
         elif self.player.playing and cut is not None and not self.flying.running:
