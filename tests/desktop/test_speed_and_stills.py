@@ -187,7 +187,12 @@ def test_the_view_moves_over_a_held_picture_and_plays_so(window, reframe, settle
     reframe.go_to(6.0)
     reframe.pace.held.box.setValue(3.0)
     assert reframe.hand.length_s == pytest.approx(length + 3.0)
-    assert window.document.cut.timeline.duration_s == pytest.approx(window.document.cut.out_s + 3.0)
+    held = window.document.cut
+    assert held.timeline.duration_s == pytest.approx(held.out_s + 3.0)
+    reframe.work.mark_part((5.5, 7.0))  # inside the freeze: nothing runs there
+    reframe.work.set_pace(speed=2.0)
+    assert window.document.cut == held
+    reframe.work.mark_part(None)
     for _ in range(4):
         window.document.undo()
     assert window.document.project == before

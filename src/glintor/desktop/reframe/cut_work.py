@@ -142,7 +142,10 @@ class CutWork:
         part = None
         if hand.part is not None:
             start_s, end_s = (float(t) for t in hand.clock.clip_s(hand.part))
-            part = (start_s, end_s) if end_s > start_s else None
+            if end_s - start_s < hand.step_s / 2:
+                self._say("The picture stands still in the marked part: say how long it is held instead")
+                return
+            part = (start_s, end_s)
         cut, laid = edits.with_pace(hand.cut, part, hand.clip_s, **changes)
         self.edit_cut(f"Speed {laid.words}", cut)
         self._say(f"{laid.words}: the film lasts {cut.timeline.duration_s:.1f} s")
