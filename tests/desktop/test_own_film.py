@@ -63,13 +63,14 @@ def test_an_own_clip_becomes_a_followed_flown_corrected_and_reviewed_film(own, q
 
     # Flown: the width alone, over what is followed
     reframe.board.fly_bar.zoom_alone.setChecked(True)
+    reframe.board.fly_bar.speeds.button(0.5).click()  # time enough, whatever else the machine does
     if mouse:
         QTest.mouseClick(reframe.board.fly, LEFT)
     else:
         press("y")
     assert reframe.flying.running
     QTest.keyPress(reframe.frame, Qt.Key.Key_Plus)
-    qtbot.waitUntil(lambda: len(reframe.flying._seen) > 12, timeout=60000)
+    qtbot.waitUntil(lambda: len(reframe.flying._seen) > 20, timeout=60000)
     QTest.keyRelease(reframe.frame, Qt.Key.Key_Plus)
     QTest.keyClick(reframe.frame, Qt.Key.Key_Space)
     settle()

@@ -11,13 +11,6 @@ from glintor.export.strand import Strand
 Block = NDArray[np.float32]
 
 
-def strand_sound(strand: Strand, from_s: float = 0.0) -> Iterator[Block] | None:
-    """Blocks (2, n) of what a strand sounds like along its timeline, from a moment of its film on; None where it has no track."""
-    if strand.sound == "none" or strand.track is None:
-        return None
-    return film_sound(strand.track, strand.timeline, muted=strand.sound == "mute", from_s=from_s)
-
-
 def sound_in_a_row(strands: Sequence[Strand], from_s: float = 0.0) -> Iterator[Block] | None:
     """The sound of strands one after the other, from a moment of their film on; silence where one has none, None where none has any.
     Where that is wanted the one before goes on under the next."""
@@ -35,7 +28,7 @@ def _in_a_row(strands: Sequence[Strand], from_s: float) -> Iterator[Block]:
         if into_s >= timeline.duration_s:
             before = strand
             continue
-        track = strand_sound(strand, max(into_s, 0.0))
+        track = strand.sounding(max(into_s, 0.0))
         if track is None:
             track = film_sound(strand.footage.sound, timeline, muted=True, from_s=max(into_s, 0.0))
         carried = None if before is None or into_s > 0.0 else _going_on(before, strand.carry_s)

@@ -52,6 +52,12 @@ class Strand(Struct, frozen=True, kw_only=True):
         """What is heard with it: another recorder's sound, else the footage's own; None where there is none."""
         return self.heard or (self.footage.sound if self.footage.has_sound else None)
 
+    def sounding(self, from_s: float = 0.0) -> Iterator[NDArray[np.float32]] | None:
+        """Blocks (2, n) of its sound along its timeline, from a moment of its film on; None where it has no track."""
+        if self.sound == "none" or self.track is None:
+            return None
+        return film_sound(self.track, self.timeline, muted=self.sound == "mute", from_s=from_s)
+
     @property
     def ends_s(self) -> float:
         """Its end, inside the footage."""
@@ -171,10 +177,7 @@ class WovenFeed(Feed):
             yield one
 
     def sound(self) -> Iterator[NDArray[np.float32]] | None:
-        how, track = self.strand.sound, self.strand.track
-        if how == "none" or track is None:
-            return None
-        return film_sound(track, self._timeline, muted=how == "mute")
+        return self.strand.sounding()
 
     def end_note(self) -> Iterator[str]:
         lost = self._timeline.frames(float(self._rate)) - self.frames
