@@ -9,17 +9,8 @@ from glintor.reframing.anchor import Anchor
 from glintor.reframing.course import shared
 from glintor.reframing.cut import Cut
 from glintor.reframing.following import followed
-from glintor.reframing.moves import (
-    KINDS,
-    dissolved,
-    make_move,
-    move_of,
-    seam_cost,
-    settled,
-    wanted_s,
-    with_move,
-    without_move,
-)
+from glintor.reframing.moves import KINDS, dissolved, make_move, move_of, settled, with_move, without_move
+from glintor.reframing.moves_weighed import seam_cost, wanted_s
 from glintor.reframing.path import Keyframe
 from glintor.sphere.equirect import direction
 

@@ -11,7 +11,8 @@ from glintor.desktop.reframe.known import Known
 from glintor.desktop.reframe.plotting import Plotting
 from glintor.project.model import fresh_id
 from glintor.reframing.cut import Move, MoveKind
-from glintor.reframing.moves import KINDS, dissolved, make_move, move_of, seam_cost, wanted_s, with_move, without_move
+from glintor.reframing.moves import KINDS, dissolved, make_move, move_of, with_move, without_move
+from glintor.reframing.moves_weighed import seam_cost, wanted_s
 from glintor.review import pan_share_s
 
 _LEAST_S = 0.4
