@@ -127,8 +127,8 @@ def test_two_cameras_on_the_link_are_set_rolled_read_back_and_find_their_files(
         sheet.lines[name].hold.click()
     qtbot.waitUntil(lambda: all(cameras.seen(n).differs is not None for n, _ in two_cameras), timeout=20000)
     two_cameras[1][1].camera.set_options(options_for(replace(document.shot.exposure, iso=800.0)))
-    qtbot.waitUntil(lambda: bool(cameras.seen("second").differs), timeout=20000)
-    assert "ISO 800, not ISO" in sheet.lines["second"].differs.text()
+    qtbot.waitUntil(lambda: "ISO 800, not ISO" in sheet.lines["second"].differs.text(), timeout=20000)
+    assert cameras.seen("second").differs
     for name, _ in two_cameras:
         sheet.lines[name].put.click()
     qtbot.waitUntil(lambda: all(cameras.seen(n).differs == () for n, _ in two_cameras), timeout=20000)
