@@ -52,6 +52,9 @@ def test_it_is_the_bearing_that_was_walked_whatever_the_receiver_jumps(tmp_path,
     project = tmp_path / "day.glintor"
     assert way_gone(project, take) is None
     walk(tmp_path, "REC_0012.GPX", [(350.0, 1.4, 20), (80.0, 1.4, 20)])
+    (tmp_path / "REC_0012.GPX").rename(tmp_path / "rec_0012.gpx")
+    assert way_gone(project, take) is not None  # in any case of letters
+    (tmp_path / "rec_0012.gpx").rename(tmp_path / "REC_0012.GPX")
     gone = way_gone(project, take)
     at = lambda t: float(np.interp(t, gone.time_s, gone.bearing_deg)) % 360.0  # noqa: E731
     assert (at(8.0), at(32.0)) == pytest.approx((350.0, 80.0), abs=0.5)

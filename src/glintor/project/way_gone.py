@@ -32,7 +32,8 @@ def way_gone(project_file: Path, take: Take) -> WayGone | None:
     with suppress(InputError, OSError):
         clip = clip_files(project_file, take)[0]
         for file in sorted(clip.parent.iterdir()):
-            mine = clip.stem == file.stem or clip.stem.startswith(f"{file.stem}_")
+            name, stem = clip.stem.lower(), file.stem.lower()  # cards are not particular about letters
+            mine = name == stem or name.startswith(f"{stem}_")
             if file.suffix.lower() == ".gpx" and mine:
                 return _read(file, file.stat().st_mtime_ns, take.began)
     return None
