@@ -44,7 +44,11 @@ def _look(project: Project, take: Take, other: Take) -> tuple[float, float] | No
         return None
     assert take.placement is not None and other.placement is not None, "they are laid out"
     one = [(p.carrier, p.stage) for p in (take.placement, other.placement)]
-    if one[0] != one[1] or float(((here.camera - there.camera) ** 2).sum()) < _ONE_PLACE_M**2:
+    if (
+        one[0] != one[1]
+        or here.way_bearing_deg != there.way_bearing_deg
+        or float(((here.camera - there.camera) ** 2).sum()) < _ONE_PLACE_M**2
+    ):
         return None
     yaw, pitch = here.yaw_pitch_deg(there.camera)
     return float(yaw), float(pitch)
