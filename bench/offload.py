@@ -12,6 +12,7 @@ from pathlib import Path
 
 from bench.measure import alternate, ratio_table
 from glintor.offload.card import safety, survey
+from glintor.offload.manifest import listed_hashes
 from glintor.offload.run import offload
 
 _GLINTOR = [sys.executable, "-m", "glintor.cli"]
@@ -87,7 +88,7 @@ def report(size: int, runs: int) -> list[str]:
         )
         _gone(a, b)
         kills, last_s = killed(card, [a, b], 50)
-        told = safety(survey(card, a, b))
+        told = safety(survey(card, a, b), [listed_hashes(a), listed_hashes(b)])
         same = all((place / file.name).read_bytes() == file.read_bytes() for file in card.iterdir() for place in (a, b))
         left = [file.name for place in (a, b) for file in place.glob(".*.part*")]
         names = sorted(file.name for file in card.iterdir())

@@ -42,7 +42,10 @@ def refuse_sources(target: Path, sources: Iterable[Path]) -> None:
 
 
 class WriteError(GlintorError):
-    """A file could not be written; the message names the folder and what is unharmed."""
+    """A file could not be written; the message names the folder and what is unharmed. all_of_it: whether nothing else can be written
+    there either."""
+
+    all_of_it = False
 
 
 def write_error(target: Path, error: OSError) -> WriteError:
@@ -65,7 +68,9 @@ def write_error(target: Path, error: OSError) -> WriteError:
             f"{target.name} could not be written: {error.strerror or error}.",
             "Try another folder or disk.",
         )
-    return WriteError(what, unharmed="Everything that was there before is unharmed.", advice=advice)
+    failed = WriteError(what, unharmed="Everything that was there before is unharmed.", advice=advice)
+    failed.all_of_it = error.errno not in (errno.ENAMETOOLONG, errno.EINVAL, errno.EISDIR)
+    return failed
 
 
 def _part_stem(target: Path) -> str:

@@ -202,5 +202,5 @@ def test_the_record_desk_begins_with_the_days_battery_and_keeps_it(window, settl
     window.record.rehearsal.source.keep()
     again = Simulated(window.document)
     assert again.link().state().battery_share == pytest.approx(link.body.charge)
-    (window.document.card / ".camera.json").write_text("{")
+    (window.document.file.parent / ".camera.json").write_text("{")
     assert Simulated(window.document).link().state().battery_share == pytest.approx(charge)

@@ -68,7 +68,7 @@ def test_what_was_proven_before_the_window_closed_is_logged(window, settle, qtbo
     gate.release(50)
     window.close()
     kept = {t.files[0].card: t.files[0].copy for t in read_project(day).shot("pell-lock").takes}
-    safe = {unit.name for unit in survey(window.document.card, window.document.footage) if unit.safe}
+    safe = {unit.name for unit in survey(window.document.card, window.document.footage).units if unit.safe}
     assert any(copy.endswith("/clip-0004.mp4") for copy in kept.values())
     assert {name for name, copy in kept.items() if name and copy} == safe & set(kept)
 

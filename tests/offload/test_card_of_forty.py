@@ -94,7 +94,7 @@ def test_it_is_understood_brought_home_twice_and_one_altered_file_is_named(forty
     told = json.loads(capsys.readouterr().out)
     assert [name.rsplit("/")[-1] for name in told["altered"]] == ["BKT_0031_1.JPG"] and not told["missing"]
     assert mhl("ascmhl-debug", "verify", places[1]) != 0
-    assert not next(u for u in survey(forty, *places, together=contents.together) if "BKT" in u.name).safe
+    assert not next(u for u in survey(forty, *places, together=contents.together).units if "BKT" in u.name).safe
 
 
 def test_two_recordings_of_one_name_in_one_place_keep_their_parts_together(tmp_path):
@@ -106,7 +106,7 @@ def test_two_recordings_of_one_name_in_one_place_keep_their_parts_together(tmp_p
             (tmp_path / card / name).write_bytes(f"{card} {name}".encode() * 50)
         root = tmp_path / card
         together = [[root / "REC_001.MP4", root / "REC_002.MP4", root / "REC.GPX"]]
-        assert len(survey(root, *places, together=together)) == 1
+        assert len(survey(root, *places, together=together).units) == 1
         assert offload(root, places, together=together).brought.files == 4
         assert offload(root, places, together=together).brought.files == 0
     there = {f.name: f.read_bytes().split()[0] for f in files_of(places[0]) if f.parent.name == "home"}

@@ -18,7 +18,7 @@ from glintor.errors import Cancelled, InputError
 from glintor.files import file_hash
 from glintor.offload.card import files_of, safety, survey, units_of
 from glintor.offload.copy import CopyError, bring_card, bring_over
-from glintor.offload.manifest import write_manifest
+from glintor.offload.manifest import listed_hashes, write_manifest
 from glintor.offload.naming import PATTERN, filled
 from glintor.offload.run import offload
 from glintor.offload.verify import verify
@@ -134,6 +134,10 @@ def test_a_changed_copy_is_told_by_the_next_manifest_which_lists_the_rest(card, 
 # Units, whole cards, kills
 
 
+def units_on(card: Path, *places: Path):
+    return survey(card, *places).units
+
+
 def lay(folder: Path, **files: bytes) -> None:
     folder.mkdir(parents=True, exist_ok=True)
     for name, content in files.items():
@@ -141,7 +145,7 @@ def lay(folder: Path, **files: bytes) -> None:
 
 
 def bring(card: Path, safe: Path, proven=lambda *_: None):
-    return bring_card(card, [unit for unit in survey(card, safe) if not unit.safe], safe, proven)
+    return bring_card(card, [unit for unit in units_on(card, safe) if not unit.safe], safe, proven)
 
 
 def test_what_belongs_to_a_clip_is_found_in_any_case_and_the_rest_is_there_too(tmp_path):
@@ -155,7 +159,7 @@ def test_what_belongs_to_a_clip_is_found_in_any_case_and_the_rest_is_there_too(t
         ["REC_01.MP4", "REC_01.TRACK.CSV", "REC_01.txt", "rec_01.GPX"], ["REC_012.MP4"], ["P1.JPG", "P1.dng"], ["REC_01.gpx"], ["bracket.csv"]
     ]  # fmt: skip
     bring(card, tmp_path / "safe")
-    assert all(unit.safe for unit in survey(card, tmp_path / "safe"))
+    assert all(unit.safe for unit in units_on(card, tmp_path / "safe"))
     assert len(files_of(tmp_path / "safe")) == 9
 
 
@@ -168,22 +172,22 @@ def test_equal_names_of_two_cards_keep_their_own_companions(tmp_path):
     assert {f.name: f.read_bytes() for f in files_of(safe)} == {
         "C1.MP4": b"first", "C1.GPX": b"way of the first", "C1-2.MP4": b"other", "C1-2.GPX": b"way of the other", "C1-2.CSV": b"log of the other"
     }  # fmt: skip
-    assert all(unit.safe for card in ("one", "two") for unit in survey(tmp_path / card, safe))
+    assert all(unit.safe for card in ("one", "two") for unit in units_on(tmp_path / card, safe))
 
 
 def test_a_clip_that_came_over_before_a_kill_gets_its_companions_with_the_next_try(tmp_path):
     lay(tmp_path / "card", c__mp4=b"film", c__gpx=b"way")
     lay(tmp_path / "safe", c__mp4=b"film")  # killed after the film, before the way and the ledger
-    assert not survey(tmp_path / "card", tmp_path / "safe")[0].safe
+    assert not units_on(tmp_path / "card", tmp_path / "safe")[0].safe
     bring(tmp_path / "card", tmp_path / "safe")
     assert [f.name for f in files_of(tmp_path / "safe")] == ["c.gpx", "c.mp4"]
-    assert survey(tmp_path / "card", tmp_path / "safe")[0].safe
+    assert units_on(tmp_path / "card", tmp_path / "safe")[0].safe
 
 
 def test_one_file_that_cannot_be_read_does_not_stop_the_others(tmp_path, monkeypatch):
     card, safe, proven = tmp_path / "card", tmp_path / "safe", []
     lay(card, a__mp4=b"a", b__mp4=b"b", c__mp4=b"c", d__jpg=b"d")
-    found = survey(card, safe)
+    found = units_on(card, safe)
     (card / "b.mp4").unlink()
     brought = bring_card(card, found, safe, lambda unit, copy: proven.append((unit.name, copy.xxh64)))
     assert (
@@ -198,9 +202,9 @@ def test_a_copy_that_was_changed_or_a_card_file_that_was_is_not_safe_any_more(tm
     bring(card, safe)
     (safe / "a.mp4").write_bytes(b"fill")
     (card / "b.jpg").write_bytes(b"phot0")
-    assert [unit.safe for unit in survey(card, safe)] == [False, False]
+    assert [unit.safe for unit in units_on(card, safe)] == [False, False]
     bring(card, safe)
-    assert all(unit.safe for unit in survey(card, safe)) and (safe / "a-2.mp4").read_bytes() == b"film"
+    assert all(unit.safe for unit in units_on(card, safe)) and (safe / "a-2.mp4").read_bytes() == b"film"
 
 
 def test_a_ledger_that_cannot_be_read_is_kept_and_said(tmp_path):
@@ -246,7 +250,7 @@ from glintor.offload.copy import bring_card
 from glintor.offload.manifest import write_manifest
 card, safe = Path(sys.argv[1]), Path(sys.argv[2])
 print("ready", flush=True)
-bring_card(card, [unit for unit in survey(card, safe) if not unit.safe], safe, lambda unit, _: print(unit.name, flush=True))
+bring_card(card, [unit for unit in survey(card, safe).units if not unit.safe], safe, lambda unit, _: print(unit.name, flush=True))
 print("manifest", flush=True)
 write_manifest(safe)
 print("done", flush=True)
@@ -265,7 +269,7 @@ def test_killed_at_any_time_the_next_try_ends_with_everything_safe(tmp_path, lin
         time.sleep(delay_s)  # the moment of the kill is what is tried
         work.kill()
     subprocess.run([sys.executable, "-c", _BRING, str(card), str(safe)], check=True, capture_output=True)
-    assert all(unit.safe for unit in survey(card, safe))
+    assert all(unit.safe for unit in units_on(card, safe))
     assert sorted(f.name for f in files_of(safe) if f.parent == safe) == sorted(f.name for f in files_of(card))
     assert write_manifest(safe).words == ""
 
@@ -282,7 +286,10 @@ def mhl(*words: object) -> int:
 def test_a_card_goes_to_two_places_and_one_sentence_says_whether_it_may_be_cleared(tmp_path):
     card, places = tmp_path / "card", (tmp_path / "one", tmp_path / "two")
     lay(card / "DCIM", REC_1__MP4=b"film" * 9000, REC_1__GPX=b"way", P1__JPG=b"photo", empty__txt=b"")
-    assert safety(survey(card, *places)).words == "Not yet safe to clear: none of 4 files is copied."
+    assert (
+        safety(survey(card, *places), [listed_hashes(place) for place in places]).words
+        == "Not yet safe to clear: none of 4 files is copied."
+    )
     done = offload(card, places[:1])
     assert done.safety.words.startswith("Not yet safe to clear: 4 of 4 files proven once.") and not done.safety.clear
     done = offload(card, places, inside=lambda unit: "2026-10-14/roof")
@@ -291,7 +298,10 @@ def test_a_card_goes_to_two_places_and_one_sentence_says_whether_it_may_be_clear
     for place in places:
         assert mhl("ascmhl-debug", "verify", place) == 0 and mhl("ascmhl", "diff", place) == 0
     (places[1] / "2026-10-14/roof/P1.JPG").unlink()
-    assert "3 of 4 files proven twice, 1 once" in safety(survey(card, *places)).words
+    assert (
+        "3 of 4 files proven twice, 1 once"
+        in safety(survey(card, *places), [listed_hashes(place) for place in places]).words
+    )
     assert offload(card, places, inside=lambda unit: "2026-10-14/roof").safety.clear
 
 
@@ -356,7 +366,7 @@ def test_a_part_that_rotted_is_found_and_copied_anew(tmp_path, monkeypatch):
         part.write(b"rot")
     done = offload(card, [safe])
     assert "not the same" in done.brought.missed[0][1] and not list(safe.glob("long*"))
-    assert offload(card, [safe]).brought.missed == () and survey(card, safe)[0].safe
+    assert offload(card, [safe]).brought.missed == () and units_on(card, safe)[0].safe
 
 
 def test_copies_never_go_to_the_card_itself_nor_twice_to_one_place(tmp_path):

@@ -22,6 +22,7 @@ def offload(words: list[str]) -> int:
     chosen = read.parse_args(words)
     if len(chosen.places) > 2:
         read.error("one or two places, not more")
+    from glintor.names import text_of
     from glintor.offload.naming import AS_ON_CARD, PATTERN, checked, facts_of_unit, filled
     from glintor.offload.run import offload as bring
     from glintor.project.store import read_project
@@ -31,7 +32,7 @@ def offload(words: list[str]) -> int:
     done = bring(
         chosen.card,
         chosen.places,
-        inside=lambda unit: filled(pattern, facts_of_unit(unit, chosen.card, project)),
+        inside=lambda unit: filled(pattern, facts_of_unit(unit, chosen.card.absolute(), project)),
         report=progress,
     )
     told = done.safety
@@ -46,15 +47,16 @@ def offload(words: list[str]) -> int:
                     "proven_once": told.once,
                     "not_proven": told.never,
                     "safe_to_clear": told.clear,
-                    "words": told.words,
+                    "not_looked_at": [{"file": one.name, "why": one.why} for one in told.unseen],
+                    "words": " ".join(filter(None, [told.words, done.words])),
                     "manifests": [str(file) for file in done.manifests],
                     "list": [
                         {
-                            "file": file.relative_to(chosen.card).as_posix(),
+                            "file": text_of(file.relative_to(chosen.card.absolute()).as_posix()),
                             "xxh64": next((p.xxh64 for p in of_file if p is not None), None),
                             "copies": [
                                 str(place / p.copy)
-                                for place, p in zip(chosen.places, of_file, strict=True)
+                                for place, p in zip(done.places, of_file, strict=True)
                                 if p is not None
                             ],
                         }
@@ -69,7 +71,8 @@ def offload(words: list[str]) -> int:
         for name, why in done.brought.missed:
             print(f"{name}: {why}")
         print(" ".join(filter(None, [told.words, done.words])))
-    return 1 if done.brought.missed or not all(unit.safe for unit in done.units) else 0
+    whole = all(unit.safe for unit in done.units) and not told.unlisted and not any(one.matters for one in told.unseen)
+    return 0 if whole and not done.brought.missed and not done.brought.given_up else 1
 
 
 def verify(words: list[str]) -> int:

@@ -15,6 +15,7 @@ from glintor.desktop.proxies import Clip, Proxies
 from glintor.desktop.seats import NAMES
 from glintor.errors import GlintorError
 from glintor.media.taken import Told
+from glintor.names import path_of
 from glintor.project.model import with_take
 from glintor.project.store import SUFFIX, footage_of, need_folder
 from glintor.project.take import Take, TakeFile
@@ -198,7 +199,7 @@ class ClipWork:
                 report((len(out) + of_file) / len(wanted))
 
             for take_id, file in wanted:
-                out.append((take_id, file, bring_over(base / file.lies, folder, stop=stop, report=share)))
+                out.append((take_id, file, bring_over(base / path_of(file.lies), folder, stop=stop, report=share)))
             return out
 
         def done(copies: "list[tuple[str, TakeFile, Copied]]") -> None:

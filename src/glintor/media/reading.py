@@ -22,6 +22,7 @@ from glintor.media.read import ClipReader
 from glintor.media.sound import RATE_HZ, sound_length_s
 from glintor.media.spherical import SphereNote, photo_note
 from glintor.media.taken import TakenAs, Told
+from glintor.names import text_of
 from glintor.pixels.yuv import Plane
 from glintor.sphere.equirect import HALF, WHOLE
 from glintor.sphere.lenses import Lenses
@@ -68,10 +69,10 @@ class Reading(Struct, frozen=True, kw_only=True):
     @property
     def name(self) -> str:
         """What its take is called: the name that its parts share."""
-        first = self.files[0].stem
+        first = text_of(self.files[0].stem)
         if len(self.files) == 1:
             return first
-        return _shared(self.files).rstrip("_- .") or first
+        return text_of(_shared(self.files).rstrip("_- .")) or first
 
 
 def _shared(files: Sequence[Path]) -> str:

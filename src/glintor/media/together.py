@@ -14,7 +14,7 @@ from pathlib import Path
 import numpy as np
 from msgspec.structs import replace
 
-from glintor.errors import GlintorError
+from glintor.errors import GlintorError, InputError
 from glintor.media.exif import read_exif
 from glintor.media.footage import follows, open_footage
 from glintor.media.lens_profile import guess_lenses
@@ -26,6 +26,8 @@ from glintor.media.probe import probe
 from glintor.media.read import ClipReader
 from glintor.media.reading import COMPANIONS, FILMS, SOUNDS, Reading, read_one
 from glintor.media.taken import TakenAs
+from glintor.names import text_of
+from glintor.walk import walked
 
 _SERIES = 5  # photos in a row that look alike are a series from so many on
 _SERIES_LIKE, _PART_LIKE = 0.75, 0.9
@@ -37,15 +39,21 @@ _NUMBERED = re.compile(r"^(.*?)(\d+)$")
 
 def recordings_in(places: Iterable[Path]) -> tuple[Path, ...]:
     """The files in these files and folders that may be recordings, each once, those of a folder by name. A file that is
-    named is always one of them: what is wrong with it is said later."""
+    named is always one of them: what is wrong with it is said later. Raises InputError where a folder cannot be read."""
     found: dict[Path, None] = {}
     for place in places:
         if not place.is_dir():
             found[place] = None
             continue
-        inside = sorted(file for file in place.rglob("*") if file.suffix.lower() in FILMS | PHOTOS | SOUNDS)
-        hidden = lambda file, root=place: any(p.startswith(".") for p in file.relative_to(root).parts)  # noqa: E731
-        found |= {file: None for file in inside if file.is_file() and not hidden(file)}
+        try:
+            inside = walked(place).files
+        except OSError as error:
+            raise InputError(
+                f"{text_of(place)} cannot be read: {error.strerror or error}.",
+                unharmed="Nothing was changed.",
+                advice="Is the card or disk still in?",
+            ) from error
+        found |= {file: None for file in inside if file.suffix.lower() in FILMS | PHOTOS | SOUNDS}
     return tuple(found)
 
 

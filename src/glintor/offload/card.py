@@ -1,16 +1,17 @@
 """What is on a card: its files as units, a clip or picture with everything that belongs to it, and which of them are safe."""
 
-from collections.abc import Sequence
+from collections.abc import Iterable, Mapping, Sequence
 from pathlib import Path
 
 from msgspec import Struct
 
 from glintor.media.picture import SUFFIXES as PHOTOS
 from glintor.media.reading import FILMS
+from glintor.names import text_of
 from glintor.project.ledger import Ledger, Proof
+from glintor.walk import Unseen, walked
 
 PICTURES = PHOTOS | {".dng"}
-_SYSTEM = ("system volume information", "$recycle.bin", "lost.dir", "found.000")  # folders that systems make on cards
 
 
 class Unit(Struct, frozen=True):
@@ -48,14 +49,8 @@ def beside(clip: Path) -> list[Path]:
 
 
 def files_of(card: Path) -> list[Path]:
-    """Every file of a card that a person put there, in order; what systems hide there is left out."""
-    found = []
-    for file in sorted(card.rglob("*")):
-        parts = file.relative_to(card).parts
-        hidden = any(part.startswith(".") or part.lower() in _SYSTEM for part in parts)
-        if not hidden and file.is_file():
-            found.append(file)
-    return found
+    """Every file of a card that a camera or a person put there, in order; see `walked` for what is left out."""
+    return list(walked(card).files)
 
 
 def units_of(files: Sequence[Path], together: Sequence[Sequence[Path]] = ()) -> list[Unit]:
@@ -112,55 +107,99 @@ class OnCard(Struct, frozen=True):
         return tuple(sum(proof is not None for proof in of_file) for of_file in zip(*self.proofs, strict=True))
 
 
-def survey(card: Path, *folders: Path, together: Sequence[Sequence[Path]] = ()) -> list[OnCard]:
+class Surveyed(Struct, frozen=True):
+    """What a card holds: its units, and what of it was not looked at."""
+
+    units: tuple[OnCard, ...]
+    unseen: tuple[Unseen, ...] = ()
+
+
+def survey(card: Path, *folders: Path, together: Sequence[Sequence[Path]] = ()) -> Surveyed:
     """The units of a card, each with the proofs of its copies in folders. together: see `units_of`. Raises OSError where the card
     goes away."""
     ledgers, found = [Ledger(folder) for folder in folders], []
-    for unit in units_of(files_of(card), together):
-        names = [file.relative_to(card).as_posix() for file in unit.files]
+    there = walked(card)
+    for unit in units_of(there.files, together):
+        names = [text_of(file.relative_to(card).as_posix()) for file in unit.files]
         proofs = tuple(
             tuple(ledger.of_source(name, file) for name, file in zip(names, unit.files, strict=True))
             for ledger in ledgers
         )
         size = sum(file.stat().st_size for file in unit.files)
         found.append(OnCard(unit, names[0], size, proofs))
-    return found
+    return Surveyed(tuple(found), there.unseen)
 
 
 class Safety(Struct, frozen=True):
     """Whether a card may be cleared. files: how many it has, twice, once, never: how many of them are proven so often; places: how
-    many are wanted."""
+    many are wanted; unseen: what of the card was not looked at; unlisted: copies that no list of checksums was found to name."""
 
     files: int
     twice: int
     once: int
     never: int
     places: int
+    unseen: tuple[Unseen, ...] = ()
+    unlisted: int = 0
 
     @property
     def clear(self) -> bool:
-        """Two proven copies, of every file."""
-        return self.files > 0 and self.twice == self.files
+        """Two proven and listed copies of every file, and nothing left that may be a recording and was not looked at."""
+        return self.files > 0 and self.twice == self.files and not self.unlisted and not self._in_doubt
+
+    @property
+    def _in_doubt(self) -> list[Unseen]:
+        return [one for one in self.unseen if one.matters]
 
     @property
     def words(self) -> str:
+        """What is proven, and what was not looked at."""
+        passed = _named(one for one in self.unseen if not one.matters)
+        return self._told + (f" Not looked at: {passed}." if passed else "")
+
+    @property
+    def _told(self) -> str:
+        doubt = self._in_doubt
+        unsure = f"{len(doubt)} not looked at: {_named(doubt)}" if doubt else ""
         if not self.files:
-            return "The card is empty."
+            return f"Not known whether the card is empty: {unsure}." if doubt else "The card is empty."
         if self.clear:
             return f"Safe to clear: all {self.files} files are proven in two places."
         if self.never == self.files:
-            return f"Not yet safe to clear: none of {self.files} files is copied."
+            return f"Not yet safe to clear: none of {self.files} files is copied" + (f", {unsure}." if doubt else ".")
         counts = [(self.twice, "twice"), (self.once, "once"), (self.never, "not at all")]
         told = [f"{count} {how}" for count, how in counts if count]
         told[0] = told[0].replace(" ", f" of {self.files} files proven ", 1)
-        more = " A second place makes it safe." if self.places < 2 and not self.never else ""
+        if self.twice == self.files and self.unlisted:
+            told.append(f"{self.unlisted} of their copies not in a list of checksums")
+        told += [unsure] * bool(doubt)
+        more = " A second place makes it safe." if self.places < 2 and not self.never and not doubt else ""
         return f"Not yet safe to clear: {', '.join(told)}.{more}"
 
 
-def safety(found: Sequence[OnCard]) -> Safety:
-    """What a survey says of a whole card."""
-    copies = [count for unit in found for count in unit.copies]
-    places = max((len(unit.proofs) for unit in found), default=0)
+def _named(unseen: Iterable[Unseen], most: int = 2) -> str:
+    """The first of what was not looked at, each with why."""
+    told = [f"{one.name} ({one.why})" for one in unseen]
+    return ", ".join(told[:most]) + (f" and {len(told) - most} more" if len(told) > most else "")
+
+
+def safety(found: Surveyed, listed: Sequence[Mapping[str, str]]) -> Safety:
+    """What a survey proves of a whole card. listed: of each folder of copies what its newest lists of checksums say, read back from
+    them: xxh64 by path; a copy that they do not name so is not counted as listed."""
+    copies = [count for unit in found.units for count in unit.copies]
+    places = max((len(unit.proofs) for unit in found.units), default=0)
+    unlisted = sum(
+        proof is not None and known.get(proof.copy) != proof.xxh64
+        for unit in found.units
+        for of_folder, known in zip(unit.proofs, listed, strict=True)
+        for proof in of_folder
+    )
     return Safety(
-        len(copies), sum(c >= 2 for c in copies), sum(c == 1 for c in copies), sum(c == 0 for c in copies), places
+        len(copies),
+        sum(c >= 2 for c in copies),
+        sum(c == 1 for c in copies),
+        sum(c == 0 for c in copies),
+        places,
+        found.unseen,
+        unlisted,
     )

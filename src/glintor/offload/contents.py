@@ -13,7 +13,8 @@ from glintor.content import quick_of
 from glintor.errors import GlintorError
 from glintor.media.reading import Kind, Reading
 from glintor.media.together import recordings_in
-from glintor.offload.card import OnCard, is_film, is_picture, survey
+from glintor.names import path_of, text_of
+from glintor.offload.card import OnCard, Surveyed, is_film, is_picture, survey
 from glintor.project.ledger import Ledger
 from glintor.project.logged import key_of, open_takes
 from glintor.project.matching import Match, Offered, matches
@@ -106,13 +107,23 @@ class Entry(Struct, frozen=True, kw_only=True):
         return self.reading.duration_s if self.reading is not None and self.reading.duration_s else None
 
 
-def entries(project: Project, project_file: Path, card: Contents | None, places: Sequence[Path]) -> tuple[Entry, ...]:
-    """Everything there is to look through; what is on the card first. Raises OSError where the card goes away."""
+def entries(
+    project: Project,
+    project_file: Path,
+    card: Contents | None,
+    places: Sequence[Path],
+    *,
+    surveyed: Surveyed | None = None,
+) -> tuple[Entry, ...]:
+    """Everything there is to look through; what is on the card first. surveyed: what the card holds, where that is known already. Raises
+    OSError where the card goes away."""
+    if surveyed is None:
+        surveyed = survey(card.root, *places, together=card.together) if card is not None else Surveyed(())
     proven = [_proven(Ledger(place)) for place in places]
     known = _Known(project, project_file)
     found: list[Entry] = []
     there: set[str] = set()
-    for unit in survey(card.root, *places, together=card.together) if card is not None else ():
+    for unit in surveyed.units:
         assert card is not None, "there are units of a card only"
         entry = _of_unit(unit, card, known, len(places))
         there.add(entry.take.id if entry.take is not None and entry.in_day else "")
@@ -160,7 +171,7 @@ def _of_unit(unit: OnCard, card: Contents, known: _Known, places: int) -> Entry:
     take = has[1] if has is not None else offered
     return Entry(
         key=unit.name,
-        name=take.name if take is not None else reading.name if reading is not None else files[0].name,
+        name=take.name if take is not None else reading.name if reading is not None else text_of(files[0].name),
         kind=_kind(reading, files[0], take),
         files=tuple(f for f in files if reading is None or f in reading.files) if reading or take else (),
         take=take,
@@ -191,8 +202,8 @@ def _offered(card: Contents, main: Path) -> Take | None:
 
 
 def _on_card(root: Path, file: TakeFile) -> TakeFile:
-    lies = Path(file.lies)
-    return replace(file, card=lies.relative_to(root).as_posix()) if lies.is_relative_to(root) else file
+    lies = path_of(file.lies)
+    return replace(file, card=text_of(lies.relative_to(root).as_posix())) if lies.is_relative_to(root) else file
 
 
 def _kind(reading: Reading | None, main: Path, take: Take | None) -> str:

@@ -10,7 +10,8 @@ from msgspec import Struct
 
 from glintor.content import quick_of
 from glintor.errors import Cancelled, GlintorError, InputError
-from glintor.files import file_hash, free_name
+from glintor.files import WriteError, file_hash, free_name, write_error
+from glintor.names import plain_name, text_of
 from glintor.offload.card import OnCard, Unit, beside, is_film, is_picture
 from glintor.offload.transfer import CARD_UNHARMED, CopyError, Progress, Sent, transfer, unread
 from glintor.project.ledger import Ledger, Proof
@@ -49,14 +50,19 @@ def bring_over(
     unit = Unit((source, *beside(source)))
     _fits(_size(unit), folder)
     progress = Progress(2 * _size(unit), report, stop)
-    return bring_unit(unit, [Ledger(folder)], root=card or source.parent, progress=progress)[0]
+    copied = bring_unit(unit, [Ledger(folder)], root=card or source.parent, progress=progress)[0]
+    if isinstance(copied, GlintorError):
+        raise copied
+    return copied
 
 
 class Brought(Struct, frozen=True):
-    """What came over from a card: how many files, and those that did not, each with the reason in words."""
+    """What came over from a card: how many files to at least one place, and those that did not come to one of them, each with the reason
+    in words; given_up: places that could not be written to any more, each with the reason."""
 
     files: int
     missed: tuple[tuple[str, str], ...]
+    given_up: tuple[tuple[Path, str], ...] = ()
 
 
 def bring_card(
@@ -69,60 +75,101 @@ def bring_card(
     report: Callable[[float], None] = lambda _share: None,
     stop: threading.Event | None = None,
 ) -> Brought:
-    """Brings units of a card over to one or more folders, one unit after the other. proven(unit, copy in the first folder) is called for
-    each as soon as it is proven everywhere; one that cannot be read does not stop the others. inside: in which folder of each
-    a unit is put. Raises Cancelled; what was proven stays."""
+    """Brings units of a card over to one or more folders, one unit after the other. proven(unit, a copy) is called for each as soon as
+    it is proven in at least one of them; a unit that cannot be read does not stop the others, and a folder that cannot be written to is
+    given up without taking the others along. inside: in which folder of each a unit is put. Raises Cancelled; what was proven stays;
+    InputError where none of the folders has room."""
     folders = [folders] if isinstance(folders, Path) else list(folders)
     check_places(card, folders)
-    _need_room(found, folders)
+    given_up = _without_room(found, folders)
     progress = Progress((1 + len(folders)) * sum(unit.size_bytes for unit in found), report, stop)
-    ledgers, files, missed = [Ledger(folder) for folder in folders], 0, []
+    ledgers, files, missed = [Ledger(folder) for folder in folders if folder not in given_up], 0, []
     for unit in found:
+        if not ledgers:
+            missed.append((unit.name, "none of the places can be written to any more"))
+            continue
         try:
-            copied = bring_unit(unit.unit, ledgers, root=card, progress=progress, inside=inside(unit.unit))
+            outcome = bring_unit(unit.unit, ledgers, root=card, progress=progress, inside=inside(unit.unit))
         except Cancelled:
             raise
         except (GlintorError, OSError) as error:
             missed.append((unit.name, str(error)))
             continue
-        files += len(unit.unit.files)
-        proven(unit, copied[0])
-    return Brought(files, tuple(missed))
+        copies = [one for one in outcome if isinstance(one, Copied)]
+        if copies:
+            files += len(unit.unit.files)
+            proven(unit, copies[0])
+        for ledger, failed in tuple(zip(ledgers, outcome, strict=True)):
+            if isinstance(failed, Copied):
+                continue
+            missed.append((unit.name, str(failed)))
+            if isinstance(failed, WriteError) and failed.all_of_it:
+                given_up[ledger.folder] = failed.what
+                ledgers.remove(ledger)
+    return Brought(files, tuple(missed), tuple(given_up.items()))
 
 
 def bring_unit(
     unit: Unit, ledgers: Sequence[Ledger], *, root: Path, progress: Progress, inside: str = ""
-) -> list[Copied]:
-    """Copies a unit whole, to the folder of each ledger; see `bring_over`."""
-    source = unit.main
-    try:
-        places = [_Place(unit, ledger.folder / inside, progress) for ledger in ledgers]
-        for place in places:
-            place.choose()
-        for number, file in enumerate(unit.files):
-            wanting = [place for place in places if place.copies[number] is None]
-            sent = transfer(file, [place.targets[number] for place in wanting], progress) if wanting else []
-            for place, one in zip(wanting, sent, strict=True):
-                place.copies[number] = one
-        for ledger, place in zip(ledgers, places, strict=True):
-            pairs = zip(unit.files, place.copies, strict=True)
-            ledger.add(*(_proof(file, root, ledger.folder, copy) for file, copy in pairs if copy is not None))
-    except FileNotFoundError as error:
-        raise unread(source, error) from error
-    return [place.copied for place in places]
+) -> list[Copied | GlintorError]:
+    """Copies a unit whole, to the folder of each ledger: for each the copy, or why there is none. Raises CopyError where the original
+    cannot be read, Cancelled."""
+    places = [_Place(unit, ledger, inside, progress) for ledger in ledgers]
+    for place in places:
+        place.choose()
+    for number, file in enumerate(unit.files):
+        wanting = [place for place in places if place.trouble is None and place.copies[number] is None]
+        sent = transfer(file, [place.targets[number] for place in wanting], progress) if wanting else []
+        for place, one in zip(wanting, sent, strict=True):
+            place.take(number, one)
+    for place in places:
+        place.keep(root)
+    return [place.outcome for place in places]
 
 
 class _Place:
-    """Where a unit is, or will be, in one folder. copies: of each file, those that are proven."""
+    """Where a unit is, or will be, in one folder. copies: of each file, those that are proven; trouble: why it cannot be there."""
 
-    def __init__(self, unit: Unit, folder: Path, progress: Progress) -> None:
-        self._unit, self._folder, self._progress = unit, folder, progress
+    def __init__(self, unit: Unit, ledger: Ledger, inside: str, progress: Progress) -> None:
+        self._unit, self._ledger, self._folder, self._progress = unit, ledger, ledger.folder / inside, progress
         self.targets: list[Path] = []
         self.copies: list[Sent | None] = [None] * len(unit.files)
+        self.trouble: GlintorError | None = None
         self._was_there = True
 
     def choose(self) -> None:
-        """Finds what is there already, and names for the rest. Raises OSError, Cancelled."""
+        """Finds what is there already, and names for the rest. Raises CopyError where the original cannot be read, Cancelled."""
+        try:
+            self._choose()
+        except OSError as error:
+            if not all(os.access(file, os.R_OK) for file in self._unit.files):
+                raise unread(self._unit.main, error) from error
+            self.trouble = write_error(self._folder / self._unit.main.name, error)
+
+    def take(self, number: int, sent: Sent | GlintorError) -> None:
+        """What became of a file that was sent here."""
+        if isinstance(sent, GlintorError):
+            self.trouble = sent
+        else:
+            self.copies[number] = sent
+
+    def keep(self, root: Path) -> None:
+        """Adds what is proven to the ledger. root: of the card."""
+        pairs = list(zip(self._unit.files, self.copies, strict=True))
+        try:
+            proofs = [_proof(file, root, self._ledger.folder, copy) for file, copy in pairs if copy is not None]
+            if proofs:
+                self._ledger.add(*proofs)
+        except OSError as error:
+            raise unread(self._unit.main, error) from error
+        except GlintorError as error:
+            self.trouble = self.trouble or error
+
+    @property
+    def outcome(self) -> Copied | GlintorError:
+        return self.trouble or self._copied
+
+    def _choose(self) -> None:
         suffix, known = self._suffix()
         for number, file in enumerate(self._unit.files):
             target, there = self._folder / self._named(file, suffix), known.get(file)
@@ -143,7 +190,7 @@ class _Place:
         owners = [one.stem for one in self._unit.files if is_film(one) or is_picture(one)]
         fits = [stem for stem in owners if file.name.lower().startswith(f"{stem.lower()}.")]
         stem = max(fits, key=len) if fits else file.stem
-        return f"{stem}{suffix}{file.name[len(stem) :]}"
+        return plain_name(f"{stem}{suffix}{file.name[len(stem) :]}")
 
     def _suffix(self) -> tuple[str, dict[Path, str]]:
         """What the names need so that no recording of other content lies under them, and the checksums of those of its films and
@@ -170,7 +217,7 @@ class _Place:
             suffix = f"-{number}"
 
     @property
-    def copied(self) -> Copied:
+    def _copied(self) -> Copied:
         copies = [copy for copy in self.copies if copy is not None]
         first = copies[0]
         return Copied(
@@ -202,15 +249,22 @@ def check_places(card: Path, folders: Sequence[Path]) -> None:
         )
 
 
-def _need_room(found: Sequence[OnCard], folders: Sequence[Path]) -> None:
-    """Before anything is copied: whether all of it fits, on disks that may hold more than one of the places. Raises InputError."""
-    needs: dict[int, tuple[int, Path]] = {}
+def _without_room(found: Sequence[OnCard], folders: Sequence[Path]) -> dict[Path, str]:
+    """Before anything is copied: the folders in which all of it does not fit, each with why; disks may hold more than one of them. Raises
+    InputError where no folder is left."""
+    needs: dict[int, int] = {}
+    full: dict[Path, str] = {}
     for number, folder in enumerate(folders):
         lacking = sum(u.size_bytes for u in found if number >= len(u.proofs) or None in u.proofs[number])
-        disk = _existing(folder).stat().st_dev
-        needs[disk] = (needs.get(disk, (0, folder))[0] + lacking, folder)
-    for size, folder in needs.values():
-        _fits(size, folder)
+        try:
+            disk = _existing(folder).stat().st_dev
+            _fits(needs.get(disk, 0) + lacking, folder)
+            needs[disk] = needs.get(disk, 0) + lacking
+        except InputError as error:
+            full[folder] = error.what
+            if len(full) == len(folders):
+                raise
+    return full
 
 
 def _fits(size: int, folder: Path) -> None:
@@ -226,10 +280,10 @@ def _fits(size: int, folder: Path) -> None:
 def _proof(source: Path, root: Path, folder: Path, copy: Sent) -> Proof:
     state = copy.target.stat()
     return Proof(
-        source=source.relative_to(root).as_posix(),
+        source=text_of(source.relative_to(root).as_posix()),
         size_bytes=state.st_size,
         quick=quick_of(source),
-        copy=Path(os.path.relpath(copy.target, folder)).as_posix(),
+        copy=text_of(Path(os.path.relpath(copy.target, folder)).as_posix()),
         copy_ns=state.st_mtime_ns,
         xxh64=copy.xxh64,
         from_disk=copy.from_disk,

@@ -5,8 +5,9 @@ from pathlib import Path
 
 from msgspec import Struct
 
-from glintor.offload.card import Safety, safety
+from glintor.offload.card import Safety, Surveyed, safety, survey
 from glintor.offload.contents import Contents, Entry, entries, known_copies
+from glintor.offload.manifest import listed_hashes
 from glintor.project.model import Project
 
 
@@ -27,9 +28,10 @@ def inventory(
     card = contents.root if contents is not None else None
     try:
         there = contents if contents is not None and contents.root.is_dir() else None
-        found = entries(project, file, there, places)
+        holds = survey(there.root, *places, together=there.together) if there is not None else Surveyed(())
+        found = entries(project, file, there, places, surveyed=holds)
     except OSError:
-        there, found = None, entries(project, file, None, places)
-    units = [e.unit for e in found if e.unit is not None]
-    copies = known_copies(project, units, places[0], str(places[0].relative_to(file.parent)), own_card=own)
-    return Inventory(card, found, safety(units) if there is not None else None, copies)
+        there, holds, found = None, Surveyed(()), entries(project, file, None, places)
+    copies = known_copies(project, holds.units, places[0], str(places[0].relative_to(file.parent)), own_card=own)
+    told = safety(holds, [listed_hashes(place) for place in places]) if there is not None else None
+    return Inventory(card, found, told, copies)

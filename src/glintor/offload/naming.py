@@ -7,6 +7,7 @@ from pathlib import Path, PurePosixPath
 
 from glintor.content import quick_of
 from glintor.errors import InputError
+from glintor.names import plain_name, text_of
 from glintor.offload.card import Unit
 from glintor.project.model import Project
 
@@ -56,7 +57,7 @@ def filled(pattern: str, facts: Mapping[str, str]) -> str:
 
 def clean(name: str) -> str:
     """A name that every usual disk takes."""
-    plain = re.sub(r'[\x00-\x1f<>:"/\\|?*]+', "-", name).strip(" .-")
+    plain = re.sub(r'[\x00-\x1f<>:"/\\|?*]+', "-", plain_name(name)).strip(" .-")
     return plain[:_LONGEST].strip(" .-")
 
 
@@ -64,7 +65,7 @@ def facts_of_unit(unit: Unit, card: Path, project: Project | None = None) -> dic
     """What is known of a unit of a card: its take and shot where the day has it, else its day by the file."""
     name = unit.main.relative_to(card).as_posix()
     facts = {"path": str(PurePosixPath(name).parent) if "/" in name else ""}
-    named = {file.relative_to(card).as_posix() for file in unit.files}
+    named = {text_of(file.relative_to(card).as_posix()) for file in unit.files}
     holds = quick_of(unit.main)
     if project is not None:
         for shot in project.shots:

@@ -19,6 +19,7 @@ from glintor.media.parts import parts_of, whole_length_s
 from glintor.media.probe import probe
 from glintor.media.taken import Paired
 from glintor.media.trim import Trimmed, trim_film
+from glintor.names import text_of
 from glintor.project.take import Take, TakeFile
 
 _TIME = re.compile(r"^(?:t|time|timestamp)_?(s|ms|us|ns)$")
@@ -221,7 +222,7 @@ def part_take(take: Take, part: Part, project_file: Path) -> Take:
     files = tuple(
         TakeFile(
             copy=str(file.relative_to(base)) if file.is_relative_to(base) else "",
-            lies="" if file.is_relative_to(base) else str(file),
+            lies="" if file.is_relative_to(base) else text_of(file),
             size_bytes=file.stat().st_size,
             quick=quick_of(file),
         )

@@ -11,6 +11,7 @@ import os
 import queue
 import threading
 from collections.abc import Callable, Sequence
+from functools import partial
 from pathlib import Path
 from typing import BinaryIO
 
@@ -59,9 +60,10 @@ class Sent(Struct, frozen=True):
     from_disk: bool
 
 
-def transfer(source: Path, targets: Sequence[Path], progress: Progress) -> list[Sent]:
-    """Copies a file to targets that are not there yet. Raises CopyError, WriteError, Cancelled; then none of the copies that are not
-    proven has its name, and what was read of a large one is kept for the next time."""
+def transfer(source: Path, targets: Sequence[Path], progress: Progress) -> list[Sent | GlintorError]:
+    """Copies a file to targets that are not there yet; gives for each the proven copy, or why there is none: a target that fails does
+    not hold up the others. Raises CopyError where the original cannot be read, Cancelled; then none of the copies that are not proven
+    has its name, and what was read of a large one is kept for the next time."""
     try:
         quick, size = quick_of(source), source.stat().st_size
     except OSError as error:
@@ -70,12 +72,12 @@ def transfer(source: Path, targets: Sequence[Path], progress: Progress) -> list[
     try:
         for goal in goals:
             goal.open()
-        _read(source, size, goals, progress)
-        sent = _all_at_once([lambda goal=goal: goal.prove(source, progress) for goal in goals])  # type: ignore[misc]
+        _read(source, size, [goal for goal in goals if goal.trouble is None], progress)
+        _all_at_once([partial(goal.prove, source, progress) for goal in goals if goal.trouble is None])
     finally:
         for goal in goals:
             goal.close()
-    return sent
+    return [goal.outcome for goal in goals]
 
 
 def unread(source: Path, error: OSError) -> CopyError:
@@ -105,13 +107,24 @@ class _Goal:
         self._name = name
         self.sums: list[str] = []
         self._file: BinaryIO | None = None
-        self._proven = False
+        self._sent: Sent | None = None
         self._blocks: queue.Queue[bytes | str | None] = queue.Queue(_AHEAD)
-        self._trouble: Exception | None = None
+        self.trouble: GlintorError | None = None
         self._thread: threading.Thread | None = None
 
+    @property
+    def outcome(self) -> Sent | GlintorError:
+        assert self._sent is not None or self.trouble is not None, "it was worked on"
+        return self._sent or self.trouble  # type: ignore[return-value]
+
     def open(self) -> None:
-        """Raises WriteError, CopyError where another program is at it."""
+        """Makes the part ready; what is wrong becomes its trouble, and so in all that follows."""
+        try:
+            self._open()
+        except GlintorError as error:
+            self.trouble = error
+
+    def _open(self) -> None:
         try:
             self.target.parent.mkdir(parents=True, exist_ok=True)
             self._file = os.fdopen(os.open(self.part, os.O_RDWR | os.O_CREAT, 0o644), "r+b", buffering=0)
@@ -166,15 +179,13 @@ class _Goal:
 
     def put(self, what: bytes | str) -> None:
         """A block, or the checksum of the stretch that its blocks have filled."""
-        while True:
-            if self._trouble is not None:
-                raise self._trouble
+        while self.trouble is None:
             with contextlib.suppress(queue.Full):
                 self._blocks.put(what, timeout=0.5)
                 return
 
     def end(self) -> None:
-        """Waits until all is written. Raises WriteError."""
+        """Waits until all is written."""
         if self._thread is not None:
             while self._thread.is_alive():
                 with contextlib.suppress(queue.Full):
@@ -201,15 +212,19 @@ class _Goal:
                     while rest:
                         rest = rest[self._handle.write(rest) :]
         except OSError as error:
-            self._trouble = write_error(self.target, error)
-
-    def check(self) -> None:
-        if self._trouble is not None:
-            raise self._trouble
+            self.trouble = write_error(self.target, error)
 
     # Proving
-    def prove(self, source: Path, progress: Progress) -> Sent:
-        """Reads the part back, compares it with what was read of the original, and gives it its name. Raises CopyError, WriteError."""
+    def prove(self, source: Path, progress: Progress) -> None:
+        """Reads the part back, compares it with what was read of the original, and gives it its name. Raises Cancelled."""
+        try:
+            self._sent = self._prove(source, progress)
+        except Cancelled:
+            raise
+        except GlintorError as error:
+            self.trouble = error
+
+    def _prove(self, source: Path, progress: Progress) -> Sent:
         try:
             handle = self._handle.fileno()
             os.fsync(handle)
@@ -242,13 +257,10 @@ class _Goal:
                     advice="Copy again.",
                 )
             self.part.replace(self.target)
-            self._proven = True
             self._forget()
             sync_folder(self.target.parent)
-        except FileNotFoundError as error:
-            raise unread(source, error) from error
         except OSError as error:
-            raise write_error(self.target, error) from error
+            raise (write_error(self.target, error) if source.exists() else unread(source, error)) from error
         return Sent(self.target, whole.hexdigest(), from_disk)
 
     def _forget(self) -> None:
@@ -261,14 +273,16 @@ class _Goal:
         if self._file is None:
             return
         self.end()
-        if not self._proven and not self.sums:
+        if self._sent is None and not self.sums:
             self._forget()
         self._file.close()
         self._file = None
 
 
 def _read(source: Path, size: int, goals: Sequence[_Goal], progress: Progress) -> None:
-    """Reads what one of the goals lacks and gives it to those that lack it."""
+    """Reads what one of the goals lacks and gives it to those that lack it, as long as one of them takes it."""
+    if not goals:
+        return
     first = min(len(goal.sums) for goal in goals)
     progress(min(first * STRETCH, size))
     if first * STRETCH >= size and size:
@@ -284,6 +298,8 @@ def _read(source: Path, size: int, goals: Sequence[_Goal], progress: Progress) -
                 wanting = [goal for goal, known in zip(goals, has, strict=True) if known <= number]
                 while left:
                     progress.check()
+                    if all(goal.trouble is not None for goal in goals):
+                        return
                     block = original.read(min(_BLOCK, left))
                     if not block:
                         raise CopyError(
@@ -303,31 +319,28 @@ def _read(source: Path, size: int, goals: Sequence[_Goal], progress: Progress) -
     finally:
         for goal in goals:
             goal.end()
-    for goal in goals:
-        goal.check()
 
 
-def _all_at_once(works: Sequence[Callable[[], Sent]]) -> list[Sent]:
-    """What works give that are done beside one another; the first trouble is raised when all have ended."""
+def _all_at_once(works: Sequence[Callable[[], None]]) -> None:
+    """Does works beside one another; the first trouble is raised when all have ended."""
     if len(works) == 1:
-        return [works[0]()]
-    found: list[Sent | None] = [None] * len(works)
+        works[0]()
+        return
     troubles: list[BaseException] = []
 
-    def run(number: int) -> None:
+    def run(work: Callable[[], None]) -> None:
         try:
-            found[number] = works[number]()
+            work()
         except BaseException as error:
             troubles.append(error)
 
-    threads = [threading.Thread(target=run, args=(number,), name="proving") for number in range(len(works))]
+    threads = [threading.Thread(target=run, args=(work,), name="proving") for work in works]
     for thread in threads:
         thread.start()
     for thread in threads:
         thread.join()
     if troubles:
         raise troubles[0]
-    return [one for one in found if one is not None]
 
 
 def let_go(handle: int) -> bool:

@@ -46,23 +46,26 @@ def verify(
     """Reads every listed file of a folder again. Raises ManifestError where there is no list, Cancelled."""
     if not folder.is_dir():
         raise ManifestError(f"There is no folder {folder}.", advice="Check the name and the disk.")
+    folder = folder.resolve()
     known = known_hashes(folder)
-    listed = {file.relative_to(folder).as_posix(): file for file in listed_files(folder)}
+    found = listed_files(folder)
+    listed = found.files
     there = [name for name in known if name in listed]
     progress = Progress(sum(listed[name].stat().st_size for name in there), report, stop)
     same: list[str] = []
     altered: list[str] = []
-    unread: list[str] = []
+    closed = (*found.unreadable, *(f"{one}/" for one in found.unreadable))
+    unread = [name for name in known if name not in listed and name.startswith(closed)] if closed else []
     for name in there:
         wanted, how = known[name]
         try:
-            found = _hash(listed[name], how, progress)
+            digest = _hash(listed[name], how, progress)
         except OSError:
             unread.append(name)
             continue
-        (same if found == wanted else altered).append(name)
-    missing = [name for name in known if name not in listed]
-    unlisted = [name for name in listed if name not in known]
+        (same if digest == wanted else altered).append(name)
+    missing = [name for name in known if name not in listed and name not in unread]
+    unlisted = [*(name for name in listed if name not in known), *found.unnamed]
     return Verified(*(tuple(names) for names in (same, altered, missing, unread, unlisted)))
 
 

@@ -7,6 +7,7 @@ from msgspec import Struct
 from msgspec.structs import replace
 
 from glintor.content import quick_of
+from glintor.names import path_of, text_of
 from glintor.project.model import Project
 from glintor.project.store import places_of
 from glintor.project.take import TakeFile
@@ -30,14 +31,14 @@ def missing_files(project_file: Path, project: Project) -> tuple[TakeFile, ...]:
 
 
 def _name_of(file: TakeFile) -> str:
-    return Path(file.lies or file.copy or file.card).name
+    return path_of(file.lies or file.card).name if file.lies or not file.copy else Path(file.copy).name
 
 
 def places_near(project_file: Path, files: Iterable[TakeFile]) -> tuple[Path, ...]:
     """Folders in which files that moved may be: the day's own, and those round where they were."""
     found: dict[Path, None] = {project_file.parent: None}
     for file in files:
-        folder = (project_file.parent / (file.lies or file.copy or "x")).parent
+        folder = (project_file.parent / (path_of(file.lies) if file.lies else Path(file.copy or "x"))).parent
         for _ in range(_NEAR):
             if folder.is_dir() and folder != Path(folder.anchor):
                 found[folder] = None
@@ -86,7 +87,7 @@ def with_found(project: Project, found: dict[TakeFile, Path]) -> Project:
     """The project with files where they were found."""
 
     def mended(files: tuple[TakeFile, ...]) -> tuple[TakeFile, ...]:
-        return tuple(replace(f, lies=str(found[f])) if f in found else f for f in files)
+        return tuple(replace(f, lies=text_of(found[f])) if f in found else f for f in files)
 
     shots = tuple(
         replace(shot, takes=tuple(replace(take, files=mended(take.files)) for take in shot.takes))

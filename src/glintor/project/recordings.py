@@ -19,6 +19,7 @@ from glintor.media.reading import Reading
 from glintor.media.spherical import SphereNote
 from glintor.media.taken import Told
 from glintor.media.together import read_all
+from glintor.names import text_of
 from glintor.places import documents_folder
 from glintor.project.fresh import placeless_shot
 from glintor.project.logged import met
@@ -150,8 +151,8 @@ def _lies(project_file: Path, file: Path) -> str:
     """Relative where it lies under the day's folder, which may be moved as a whole; else from the root."""
     whole, folder = file.absolute(), project_file.parent.absolute()
     with contextlib.suppress(ValueError):
-        return str(whole.relative_to(folder))
-    return str(whole)
+        return text_of(whole.relative_to(folder))
+    return text_of(whole)
 
 
 def with_recordings(

@@ -10,6 +10,7 @@ import msgspec
 
 from glintor.errors import InputError
 from glintor.files import write_bytes, write_error
+from glintor.names import path_of
 from glintor.project import versioned
 from glintor.project.kit import numbered_cameras
 from glintor.project.model import FORMAT_VERSION, Project, Shot
@@ -148,9 +149,9 @@ def films_folder(project_file: Path) -> Path:
 def places_of(project_file: Path, file: TakeFile) -> Iterator[Path]:
     """Where a file of a take may be, the best place first: its copy, where it lies, the card."""
     folder = project_file.parent
-    for name, place in ((file.copy, folder), (file.lies, folder), (file.card, folder / "card")):
-        if name:
-            yield place / name
+    for path, place in ((Path(file.copy), folder), (path_of(file.lies), folder), (path_of(file.card), folder / "card")):
+        if path.name:
+            yield place / path
 
 
 def footage_of(project_file: Path, shots: Iterable[Shot]) -> tuple[Path, ...]:

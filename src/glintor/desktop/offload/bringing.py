@@ -132,7 +132,7 @@ class Bringing(QObject):
                     if count == 1
                     else f"{count} recordings and files could not be brought over; the first is {name}.",
                     unharmed=f"{brought.files} files came over and are proven.",
-                    advice=why,
+                    advice=done.words or why,
                 )
             )
         elif brought.files:

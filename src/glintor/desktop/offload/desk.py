@@ -202,7 +202,7 @@ class OffloadDesk(Desk):
         """Logs what was proven last: the card is being looked at, and nobody waits for that any more."""
         if not self._looker.idle or self._seen_now is None:
             own, footage = self.document.card, self.document.footage
-            units = survey(own, *self.places) if own.is_dir() and footage.is_dir() else []
+            units = survey(own, *self.places).units if own.is_dir() and footage.is_dir() else []
             self._log(known_copies(self.document.project, units, footage, self._footage_name, own_card=True))
 
     @property

@@ -60,7 +60,7 @@ class Simulated:
     def _kept(self) -> Body | None:
         """The battery as the window left it; None where nothing was kept, or nothing that can be read."""
         try:
-            return msgspec.json.decode((self._document.card / _KEPT).read_bytes(), type=Body)
+            return msgspec.json.decode((self._document.file.parent / _KEPT).read_bytes(), type=Body)
         except (OSError, msgspec.MsgspecError):
             return None
 
@@ -69,7 +69,7 @@ class Simulated:
         body = self._last.body if self._last is not None and self._last.body.charge > 0.0 else self._body
         if body is not None and self._document.card.is_dir():
             with suppress(WriteError):
-                write_bytes(self._document.card / _KEPT, msgspec.json.encode(body))
+                write_bytes(self._document.file.parent / _KEPT, msgspec.json.encode(body))
 
     def link(self) -> SimulatedCamera:
         """The camera before the shot at hand."""
