@@ -33,19 +33,28 @@ def absurd(name: str, value: float) -> str | None:
     return f"{name} is {value:g}, beyond {limit:g}" if abs(value) > limit else None
 
 
-def first_absurd(value: Any) -> str | None:
-    """The first number in a tree of structs that no day can hold, with its place; None where all are sound."""
-    return next((f"{place}: {words}" if place else words for place, words in _walk(value, "", "")), None)
+def first_absurd(value: Any, known: Any = None) -> str | None:
+    """The first number in a tree of structs that no day can hold, with its place; None where all are sound. known: an earlier state of
+    it that is sound; what both share is not looked at again."""
+    return next((f"{place}: {words}" if place else words for place, words in _walk(value, known, "", "")), None)
 
 
-def _walk(value: Any, place: str, name: str) -> Iterator[tuple[str, str]]:
+def _walk(value: Any, known: Any, place: str, name: str) -> Iterator[tuple[str, str]]:
+    if value is known:
+        return
     if isinstance(value, float | int) and not isinstance(value, bool):
         words = absurd(name, float(value))
         if words is not None:
             yield place.rpartition(".")[0], words
     elif isinstance(value, msgspec.Struct):
+        same = known if type(known) is type(value) else None
         for field in value.__struct_fields__:
-            yield from _walk(getattr(value, field), f"{place}.{field}" if place else field, field)
+            inner = f"{place}.{field}" if place else field
+            yield from _walk(getattr(value, field), getattr(same, field, None), inner, field)
     elif isinstance(value, tuple | list):
+        shared = {id(item) for item in known} if isinstance(known, tuple | list) else set()
         for number, item in enumerate(value):
-            yield from _walk(item, f"{place}[{number}]", name)
+            if id(item) in shared:
+                continue
+            same = known[number] if shared and number < len(known) else None
+            yield from _walk(item, same, f"{place}[{number}]", name)

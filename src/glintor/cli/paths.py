@@ -24,16 +24,13 @@ def path(words: list[str]) -> int:
         raise InputError("It is not clear what to do.", advice="Name a file to write, or one to read with --from.")
     if chosen.every is not None:
         sound_numbers(every_s=chosen.every)
-    from glintor.project.store import read_project
-    from glintor.reframing.path_file import with_path_of, write_path_of
+    from glintor.project.journal import opened
+    from glintor.reframing.path_file import write_path_of
 
-    project = read_project(chosen.day)
-    shot, cut = _cut(project, chosen.cut, chosen.day)
     if chosen.source is not None:
-        new = with_path_of(cut, chosen.source)
-        _keep(chosen.day, project, shot, new)
-        print(f"{cut.name}: {len(new.keys)} keyframes")
-        return 0
+        return _put_in(chosen.day, chosen.cut, chosen.source)
+    project = opened(chosen.day).project
+    shot, cut = _cut(project, chosen.cut, chosen.day)
     held = bool(cut.anchors) and chosen.every is not None
     targets = _targets(chosen.day, project, shot, cut) if held else {}
     write_path_of(chosen.out, cut, every_s=chosen.every, targets=targets)
@@ -50,18 +47,31 @@ def _cut(project: "Project", name: str, day: Path) -> "tuple[Shot, Cut]":
     raise InputError(f"{how} in {day.name}.", advice=f"Give one of these: {there}.")
 
 
-def _keep(day: Path, project: "Project", shot: "Shot", cut: "Cut") -> None:
-    """Writes the day with the cut, while no window has it."""
+def _put_in(day: Path, name: str, source: Path) -> int:
+    """Puts a path into a cut of the day as it is, with what a killed session had not saved, while no window has it."""
+    from glintor.project.journal import taken_up
     from glintor.project.lock import Lock
     from glintor.project.model import with_cut
-    from glintor.project.store import write_project
+    from glintor.project.store import fault_of, write_project
+    from glintor.reframing.path_file import with_path_of
 
     lock = Lock(day)
     lock.acquire()
     try:
-        write_project(day, project.with_shot(shot.id, lambda s: with_cut(s, cut)))
+        opened, words = taken_up(day)
+        shot, cut = _cut(opened.project, name, day)
+        new = with_path_of(cut, source)
+        project = opened.project.with_shot(shot.id, lambda s: with_cut(s, new))
+        wrong = fault_of(project)
+        if wrong is not None:
+            raise InputError(
+                f"{source.name} does not fit into {cut.name}: {wrong}.", unharmed=f"{day.name} is as it was."
+            )
+        write_project(day, project)
     finally:
         lock.release()
+    print(f"{cut.name}: {len(new.keys)} keyframes" + (f". {words}" if words else ""))
+    return 0
 
 
 def _targets(day: Path, project: "Project", shot: "Shot", cut: "Cut") -> "Targets":

@@ -6,16 +6,16 @@ from pathlib import Path
 import msgspec
 from PyQt6.QtCore import QObject, pyqtSignal
 
-from glintor.errors import GlintorError
-from glintor.files import set_aside
+from glintor.errors import GlintorError, InputError
 from glintor.project.films import tied
 from glintor.project.fresh import with_a_shot
 from glintor.project.history import History
-from glintor.project.journal import opened
+from glintor.project.journal import opened, taken_up
 from glintor.project.keeper import Keeper, TakenOver
 from glintor.project.lock import Lock
 from glintor.project.model import Camera, Project, Shot, take_of
 from glintor.project.take import Take
+from glintor.quantities import first_absurd
 from glintor.reframing.cut import Cut
 
 
@@ -41,15 +41,11 @@ class Document(QObject):
         if not look:
             self._lock.acquire(take_over=take_over)
         try:
-            day = opened(file)
+            day, self.notice = (opened(file), "") if look else taken_up(file)
         except GlintorError:
             self._lock.release()
             raise
-        self.was_recovered, self.notice = day.recovered, ""
-        if day.recovered:
-            self.notice = "Unsaved changes of the last session were recovered"
-        if not look:
-            self._put_aside(day.damaged, day.stale)
+        self.was_recovered = day.recovered
         project = with_a_shot(day.project)
         self._history = History(project)
         self._shot_id = project.shots[0].id
@@ -59,16 +55,6 @@ class Document(QObject):
         self._keeper = Keeper(file, day.digest, self._lock, self._kept.emit)
         if self.was_recovered and not look:
             self._keeper.keep(project)
-
-    def _put_aside(self, damaged: bool, stale: Path | None) -> None:
-        """Keeps what cannot be used and would be written over."""
-        try:
-            if damaged:
-                self.notice = f"The day was damaged; its newest state was recovered, the file kept as {set_aside(self.file, 'damaged').name}"
-            if stale is not None:
-                self.notice = f"The day was changed elsewhere; unsaved changes of an older session are in {set_aside(stale, 'old').name}"
-        except OSError:
-            return  # the first save says what is wrong with that folder
 
     def _tell(self, error: GlintorError | None) -> None:
         if error is None:
@@ -150,6 +136,11 @@ class Document(QObject):
         if project is self.project or project == self.project:
             return
         if self._only_looks():
+            return
+        wrong = first_absurd(project, self.project)
+        if wrong is not None:  # no chart could draw it, and no file hold it
+            self.trouble.emit(InputError(f"That cannot be: {wrong}.", unharmed="Nothing was changed."))
+            self.changed.emit()
             return
         self._history.push(label, project, gesture)
         self._shot_id = choose or self._shot_id

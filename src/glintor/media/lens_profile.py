@@ -14,6 +14,7 @@ from glintor.media.footage import Footage
 from glintor.pixels.calibrate import Found, Frame, calibrate, first_guess, overlap_residual_px, wide_lens
 from glintor.pixels.join import parts_of
 from glintor.pixels.yuv import Yuv
+from glintor.quantities import first_absurd
 from glintor.sphere.lenses import Lenses
 
 VERSION = 1
@@ -48,6 +49,9 @@ def read_lenses(file: Path) -> Lenses:
         ) from error
     if kept.glintor_lenses > VERSION:
         raise InputError(f"{file.name} was written by a newer Glintor.", advice="Update Glintor.")
+    wrong = first_absurd(kept.lenses)
+    if wrong is not None:
+        raise InputError(f"{file.name}, at {wrong}.", unharmed="It was not changed.", advice="Mend that value.")
     return kept.lenses
 
 

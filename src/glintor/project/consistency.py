@@ -1,6 +1,6 @@
 """What a day must hold together: names that are used once and lead somewhere, views and places that exist."""
 
-from collections.abc import Iterator
+from collections.abc import Container, Iterator
 
 from glintor.errors import InputError
 from glintor.placement.mounts import setup_by_id
@@ -12,12 +12,13 @@ from glintor.reframing.cut import Cut
 from glintor.reframing.path import ViewPath
 
 
-def first_fault(project: Project) -> str | None:
-    """The first thing that does not fit together, with its place; None where all does."""
-    return next(_faults(project), None)
+def first_fault(project: Project, sound: Container[int] = ()) -> str | None:
+    """The first thing that does not fit together, with its place; None where all does. sound: ids of shots of which is known that they
+    hold together by themselves."""
+    return next(_faults(project, sound), None)
 
 
-def _faults(project: Project) -> Iterator[str]:
+def _faults(project: Project, sound: Container[int]) -> Iterator[str]:
     try:
         local_time(project.site.day, project.site.zone, 0.0)
     except InputError as error:
@@ -39,7 +40,7 @@ def _faults(project: Project) -> Iterator[str]:
             for carrier in (placement.carrier, *(one.carrier for one in placement.subjects if one.what == "carrier")):
                 if project.site.carrier(carrier) is None:
                     yield f"shots[{number}].placement: nobody described the carrier {carrier}"
-        for words in _faults_of(shot):
+        for words in _faults_of(shot) if id(shot) not in sound else ():
             yield f"shots[{number}].{words}"
 
 

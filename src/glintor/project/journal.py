@@ -1,12 +1,13 @@
 """What is not yet saved, beside the project; and which of the two counts when a day is opened again."""
 
+import contextlib
 from pathlib import Path
 
 import msgspec
 import xxhash
 from msgspec import Struct
 
-from glintor.files import write_bytes
+from glintor.files import set_aside, write_bytes
 from glintor.project.model import Project
 from glintor.project.store import NewerError, ProjectError, decode, read_bytes
 
@@ -28,6 +29,7 @@ class Opened(Struct, frozen=True):
     digest    of the file as it lies on disk, "" where there is none that can be read
     recovered whether it comes from the journal; damaged: whether the file has to be set aside for that
     stale     a journal that belongs to another version of the file and was not used
+    unread    a journal that cannot be read
     """
 
     project: Project
@@ -35,6 +37,7 @@ class Opened(Struct, frozen=True):
     recovered: bool = False
     damaged: bool = False
     stale: Path | None = None
+    unread: Path | None = None
 
 
 def digest_of(content: bytes) -> str:
@@ -86,12 +89,29 @@ def opened(path: Path) -> Opened:
             raise
         return Opened(kept[1], "", recovered=True, damaged=path.exists())
     digest = digest_of(content)
-    if kept is None or kept[1] == project:
+    if kept is None:
+        return Opened(project, digest, unread=journal_file(path) if journal_file(path).exists() else None)
+    if kept[1] == project:
         return Opened(project, digest)
     newer = _time(journal_file(path)) >= _time(path)
     if kept[0] == digest or (not kept[0] and newer):
         return Opened(kept[1], digest, recovered=True)
     return Opened(project, digest, stale=journal_file(path) if newer else None)
+
+
+def taken_up(path: Path) -> tuple[Opened, str]:
+    """The day in a file, as `opened`, for whoever is going to write it: what cannot be used is put aside, and what there is to say of that.
+    Raises ProjectError."""
+    day = opened(path)
+    words = "Unsaved changes of the last session were recovered" if day.recovered else ""
+    with contextlib.suppress(OSError):  # the first save says what is wrong with that folder
+        if day.damaged:
+            words = f"The day was damaged; its newest state was recovered, the file kept as {set_aside(path, 'damaged').name}"
+        if day.stale is not None:
+            words = f"The day was changed elsewhere; unsaved changes of an older session are in {set_aside(day.stale, 'old').name}"
+        if day.unread is not None:
+            words = f"What the last session had not saved cannot be read; it is kept as {set_aside(day.unread, 'unreadable').name}"
+    return day, words
 
 
 def _time(file: Path) -> int:

@@ -15,7 +15,7 @@ from glintor.files import WriteError, free_name, same_file
 from glintor.project.journal import digest_of, journal_file, write_journal
 from glintor.project.lock import Lock
 from glintor.project.model import Project
-from glintor.project.store import ProjectError, encode, read_bytes, write_project
+from glintor.project.store import ProjectError, encode, fault_of, read_bytes, write_project
 
 JOURNAL_S = 0.1  # between two writes of the journal
 PAUSE_S, LATEST_S = 1.5, 5.0  # after the last edit, and after the first that is not saved
@@ -33,6 +33,17 @@ class Changed(GlintorError):
         )
 
 
+class NotKept(GlintorError):
+    """A state that could not be read back, were it written."""
+
+    def __init__(self, file: Path, fault: str) -> None:
+        super().__init__(
+            f"The last change cannot be kept: {fault}.",
+            unharmed=f"What {file.name} held before is on disk, and stays.",
+            advice="Undo the change; the next one is kept again.",
+        )
+
+
 class TakenOver(GlintorError):
     """Another window has taken the day over."""
 
@@ -45,7 +56,8 @@ Told = Callable[[GlintorError | None], None]  # what went wrong; None: it is sav
 
 
 class Keeper:
-    """Takes states by `keep` in the window's thread; `told` is called in the keeper's."""
+    """Takes states by `keep` in the window's thread; `told` is called in the keeper's. Its thread survives whatever a state or a disk
+    does: that is told, and tried again. What could not be read back is never written."""
 
     def __init__(self, file: Path, digest: str, lock: Lock, told: Told) -> None:
         self.file, self._lock, self._told = file, lock, told
@@ -53,6 +65,7 @@ class Keeper:
         self._newest: Project | None = None
         self._journaled: Project | None = None
         self._saved: Project | None = None
+        self._sound: Project | None = None  # the newest of which is known that it can be read back
         self._edited_at = self._unsaved_since = self._journal_at = self._save_at = 0.0
         self._asked = self._closing = self._stopped = False
         self._said: set[str] = set()  # kinds of trouble that were told and are not over
@@ -124,7 +137,7 @@ class Keeper:
         return self._newest is not self._saved
 
     def _begin(self) -> None:
-        if self._thread is None and not self._closing:
+        if (self._thread is None or not self._thread.is_alive()) and not self._closing:
             self._thread = threading.Thread(target=self._run, name="keeper", daemon=True)
             self._thread.start()
         self._changed.notify_all()
@@ -156,12 +169,18 @@ class Keeper:
                     return
                 project = self._newest
             if work is not None and project is not None:
-                work(project)
+                try:
+                    work(project)
+                except Exception as error:  # nobody foresaw it: the next state is kept all the same
+                    kind, again = ("save", "_save_at") if work == self._save else ("journal", "_journal_at")
+                    fault = f"{self.file.name} could not be kept: {error!r}."
+                    self._trouble(kind, WriteError(fault, unharmed="What was saved before is on disk."), again)
 
     def _write_journal(self, project: Project) -> None:
         if self._lost(project):
             return
         try:
+            self._check(project)
             write_journal(self.file, project, self._digest)
         except GlintorError as error:
             self._trouble("journal", error, "_journal_at")
@@ -174,6 +193,7 @@ class Keeper:
         try:
             if self._lost(project):
                 return
+            self._check(project)
             if self._changed_by_others():
                 write_journal(self.file, project, self._digest)
                 self._stop(Changed(self.file))
@@ -182,9 +202,6 @@ class Keeper:
             write_project(self.file, content)
         except GlintorError as error:
             self._trouble("save", error, "_save_at")
-            return
-        except Exception as error:
-            self._trouble("save", WriteError(f"{self.file.name} could not be saved: {error!r}."), "_save_at")
             return
         finally:
             with self._changed:
@@ -196,6 +213,13 @@ class Keeper:
             if self._newest is not project:
                 self._unsaved_since = time.monotonic()
         self._told(None)
+
+    def _check(self, project: Project) -> None:
+        """Raises NotKept where a state could not be read back."""
+        fault = fault_of(project, self._sound)
+        if fault is not None:
+            raise NotKept(self.file, fault)
+        self._sound = project
 
     def _changed_by_others(self) -> bool:
         try:
@@ -229,4 +253,5 @@ class Keeper:
             new = not self._said
             self._said.add(kind)
         if new:
-            self._told(error)
+            with contextlib.suppress(RuntimeError):  # whoever listened is gone
+                self._told(error)

@@ -252,10 +252,17 @@ def read_kit(path: Path) -> Kit:
         content = path.read_bytes()
     except OSError as error:
         raise InputError(f"{path.name} cannot be opened: {error.strerror}.", unharmed=unharmed) from error
-    return versioned.decode(
+    kit = versioned.decode(
         content, Kit, key="glintor_kit", version=KIT_VERSION, name=path.name, what="a kit", unharmed=unharmed,
         upgrades={1: numbered_cameras, 2: dict, 3: dict},
     )  # fmt: skip
+    ids = [camera.id for camera in kit.cameras]
+    twice = next((one for one in ids if ids.count(one) > 1), None)
+    if twice is not None:
+        raise InputError(
+            f"{path.name}: two cameras have the id {twice}.", unharmed=unharmed, advice="Give one another."
+        )
+    return kit
 
 
 def write_kit(path: Path, kit: Kit) -> None:

@@ -8,13 +8,14 @@ from typing import Any
 
 import msgspec
 
-from glintor.errors import InputError
+from glintor.errors import InputError, shortened
 from glintor.files import write_bytes, write_error
 from glintor.names import path_of
 from glintor.project import versioned
 from glintor.project.kit import numbered_cameras
 from glintor.project.model import FORMAT_VERSION, Project, Shot
 from glintor.project.take import Take, TakeFile
+from glintor.quantities import first_absurd
 
 SUFFIX = ".glintor"
 
@@ -104,6 +105,21 @@ def decode(content: bytes, name: str = "the project") -> Project:
     if wrong is not None:
         raise ProjectError(f"{name}, at {wrong}.", unharmed="It was not changed.", advice="Mend that place.")
     return project
+
+
+def fault_of(project: Project, sound: Project | None = None) -> str | None:
+    """What `decode` would refuse of a project that this program made, with its place; None where nothing is wrong. sound: an earlier state
+    that was asked already; what both share is not asked again."""
+    from glintor.project.consistency import first_fault
+
+    known = {id(shot) for shot in sound.shots} if sound is not None else set()
+    fresh = tuple(shot for shot in project.shots if id(shot) not in known)
+    try:
+        changed = msgspec.json.encode(msgspec.structs.replace(project, shots=fresh or project.shots[:1]))
+        msgspec.json.decode(changed, type=Project)
+    except (msgspec.MsgspecError, UnicodeError, RecursionError, OverflowError) as error:
+        return shortened(str(error), 160)
+    return first_absurd(project, sound) or first_fault(project, known)
 
 
 def read_bytes(path: Path) -> bytes:

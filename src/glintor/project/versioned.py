@@ -40,14 +40,25 @@ def decode(
         raise error(
             f"{name} is not {what}: it has no version number.", unharmed=unharmed, advice="Choose another file."
         )
+    if found < 1 or isinstance(found, bool):
+        raise error(
+            f"{name} is not {what}: there is no format {found}.", unharmed=unharmed, advice="Choose another file."
+        )
     if found > version:
         raise (newer or error)(
             f"{name} was written by a newer Glintor (format {found}; this one reads up to {version}).",
             unharmed=unharmed,
             advice="Update Glintor to open it.",
         )
-    for old in range(found, version):
-        raw = {**upgrades.get(old, dict)(raw), key: old + 1}
+    try:
+        for old in range(found, version):
+            raw = {**upgrades.get(old, dict)(raw), key: old + 1}
+    except (AttributeError, KeyError, TypeError, ValueError) as fault:
+        raise error(
+            f"{name} is not {what} of format {found}, as it says: it is built otherwise.",
+            unharmed=unharmed,
+            advice="Choose another file.",
+        ) from fault
     try:
         value = msgspec.convert(raw, kind)
     except (msgspec.ValidationError, RecursionError) as fault:

@@ -10,6 +10,7 @@ from msgspec.structs import replace
 
 from glintor.errors import shortened
 from glintor.files import write_bytes
+from glintor.quantities import first_absurd
 from glintor.reframing.anchor import Anchor
 from glintor.reframing.course import NOTHING, Targets, shared
 from glintor.reframing.cut import Cut, Own
@@ -76,6 +77,9 @@ def with_path_of(cut: Cut, path: Path) -> Cut:
             f"{path.name} is of the format {shortened(content.format, 30)!r}, version {content.version}.",
             advice=f"This reads {FORMAT}, version {VERSION}.",
         )
+    wrong = first_absurd(content)
+    if wrong is not None:
+        raise PathError(f"{path.name}, at {wrong}.", advice="Mend that value.")
     ViewPath(content.keys)
     known = {anchor.id for anchor in content.anchors}
     loose = next((key.on for key in content.keys if key.on and key.on not in known), None)
