@@ -15,6 +15,8 @@ BOUNDS = {
     "_m": 1e5, "_mm": 1e5, "_deg": 1e6, "_s": 1e7, "clock_s": 4e9, "_min": 1e5, "_kg": 1e3, "_px": 1e6, "_fps": 1e4, "_hz": 1e4, "_m_s": 400.0, "_nm": 1e5,
     "_stops": 100.0, "mbit_s": 1e5, "_bytes": 1e18, "_gb": 1e6, "iso": 1e7, "iso_min": 1e7, "iso_max": 1e7, "stops": 100.0,
 }  # fmt: skip
+# Least magnitude, but for nothing at all: what is divided by.
+LEAST = {"_fps": 1e-3}
 LAID_OUT_M = 1000.0  # a placement's own lengths: farther from its carrier nothing belongs to a shot
 ANY = 1e9
 
@@ -30,6 +32,9 @@ def absurd(name: str, value: float) -> str | None:
     if not math.isfinite(value):
         return f"{name} is not a number"
     limit = bound(name)
+    least = next((least for end, least in LEAST.items() if name.endswith(end)), 0.0)
+    if 0.0 < abs(value) < least:
+        return f"{name} is {value:g}, under {least:g}"
     return f"{name} is {value:g}, beyond {limit:g}" if abs(value) > limit else None
 
 

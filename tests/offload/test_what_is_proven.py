@@ -276,3 +276,13 @@ def test_an_original_that_is_gone_is_no_fault_of_a_place(card, places):
         transfer(card / "gone.mp4", [places[0] / "gone.mp4"], Progress(1, lambda _s: None, None))
     with pytest.raises(InputError):
         offload(card / "nothing", places)
+
+
+def test_a_list_of_a_part_that_is_no_more_is_removed(card, places):
+    """A kill between the naming of a copy and the removal of its list."""
+    offload(card, places)
+    left = places[0] / ".a.mp4.0123456789abcdef.part.list"
+    left.write_text("0123456789abcdef\n")
+    (places[0] / ".copies.json").unlink()
+    offload(card, places)
+    assert not left.exists() and verify(places[0]).sound

@@ -19,6 +19,7 @@ from glintor.errors import Cancelled, GlintorError, InputError
 from glintor.files import whole_file, write_bytes
 from glintor.media.footage import Footage
 from glintor.media.inertial import Log, log_beside, read_log
+from glintor.media.kept_arrays import read_arrays
 from glintor.media.rolling import find_rows, state_of
 from glintor.pixels.yuv import Plane
 from glintor.places import own_folder
@@ -98,20 +99,19 @@ def known_orientation(footage: Footage) -> Orientation | None:
 
 
 def _read(file: Path) -> Orientation | None:
-    try:
-        with np.load(file) as kept:
-            up, heading = kept["up"], kept["heading_deg"]
-            return Orientation(
-                kept["time_s"],
-                kept["quaternions"],
-                kept["trust"],
-                up if len(up) else None,
-                heading if len(heading) else None,
-                str(kept["made_by"]),
-                bool(kept["up_sure"]),
-            )
-    except (OSError, ValueError, KeyError, EOFError):
+    kept = read_arrays(file, ("time_s", "quaternions", "trust", "up", "heading_deg", "made_by", "up_sure"))
+    if kept is None or kept["quaternions"].shape != (*kept["time_s"].shape, 4) or not len(kept["time_s"]):
         return None
+    up, heading = kept["up"], kept["heading_deg"]
+    return Orientation(
+        kept["time_s"],
+        kept["quaternions"],
+        kept["trust"],
+        up if len(up) else None,
+        heading if len(heading) else None,
+        str(kept["made_by"]),
+        bool(kept["up_sure"]),
+    )
 
 
 def _write(file: Path, found: Orientation) -> None:

@@ -16,6 +16,7 @@ from numpy.typing import NDArray
 from glintor.content import quick_of
 from glintor.errors import GlintorError
 from glintor.files import whole_file
+from glintor.media.kept_arrays import read_arrays
 from glintor.places import own_folder
 from glintor.sphere.lenses import Lenses
 from glintor.sphere.rolling import Rows
@@ -47,10 +48,12 @@ def _file_of(files: Sequence[Path]) -> Path:
 def known_rows(files: Sequence[Path]) -> Rows | None:
     """How the rows of a recording were read, where that was found."""
     try:
-        with np.load(_file_of(files)) as kept:
-            return Rows(kept["time_s"], kept["spin"], kept["readouts_s"])
-    except (OSError, ValueError, KeyError, EOFError):
+        kept = read_arrays(_file_of(files), ("time_s", "spin", "readouts_s"))
+    except OSError:
         return None
+    if kept is None or kept["time_s"].ndim != 1 or kept["spin"].shape != (len(kept["time_s"]), 2, 3):
+        return None
+    return Rows(kept["time_s"], kept["spin"], kept["readouts_s"])
 
 
 def told_since(footage: "Footage") -> bool:

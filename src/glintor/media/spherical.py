@@ -22,6 +22,7 @@ from glintor.sphere.rotation import view_matrix
 
 _INSIDE = {b"moov", b"trak", b"mdia", b"minf", b"stbl", b"sv3d", b"proj"}
 _V1 = bytes.fromhex("ffcc8263f8554a938814587a02521fdd")
+_DEEPEST = 16  # boxes in one another: no writer nests half as deep
 _MOST_XML = 1 << 20
 _PHOTO_HEAD = 1 << 18
 
@@ -93,15 +94,19 @@ def _boxes(file: BinaryIO, start: int, end: int) -> Iterator[tuple[bytes, int, i
         start += size
 
 
-def _from_boxes(file: BinaryIO, start: int, end: int) -> SphereNote | None:
+def _from_boxes(file: BinaryIO, start: int, end: int, deep: int = 0) -> SphereNote | None:
+    if deep > _DEEPEST:
+        return None
     pose: Angles | None = None
     for kind, first, last in _boxes(file, start, end):
         found: SphereNote | None = None
         if kind in _INSIDE:
-            found = _from_boxes(file, first, last)
+            found = _from_boxes(file, first, last, deep + 1)
         elif kind == b"stsd":
             for _, entry, entry_end in _boxes(file, first + 8, last):
-                found = found or _from_boxes(file, entry + 78, entry_end)  # after the fields of a picture's entry
+                found = found or _from_boxes(
+                    file, entry + 78, entry_end, deep + 1
+                )  # after the fields of a picture's entry
         elif kind == b"equi":
             file.seek(first + 4)
             found = SphereNote(_from_bounds(*struct.unpack(">4I", file.read(16))), pose)

@@ -13,7 +13,7 @@ from glintor.errors import Cancelled, GlintorError, InputError
 from glintor.files import WriteError, file_hash, free_name, write_error
 from glintor.names import plain_name, text_of
 from glintor.offload.card import OnCard, Unit, beside, is_film, is_picture
-from glintor.offload.transfer import CARD_UNHARMED, CopyError, Progress, Sent, transfer, unread
+from glintor.offload.transfer import CARD_UNHARMED, CopyError, Progress, Sent, sweep_lists, transfer, unread
 from glintor.project.ledger import Ledger, Proof
 
 __all__ = ["Brought", "Copied", "CopyError", "bring_card", "bring_over", "bring_unit"]
@@ -160,6 +160,9 @@ class _Place:
             proofs = [_proof(file, root, self._ledger.folder, copy) for file, copy in pairs if copy is not None]
             if proofs:
                 self._ledger.add(*proofs)
+            for copy in self.copies:
+                if copy is not None:
+                    sweep_lists(copy.target)
         except OSError as error:
             raise unread(self._unit.main, error) from error
         except GlintorError as error:

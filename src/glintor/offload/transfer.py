@@ -98,9 +98,7 @@ class _Goal:
     """One place that a file goes to: its part, and the checksums of the stretches that are in it."""
 
     def __init__(self, target: Path, quick: str, size: int) -> None:
-        name = target.name
-        if len(os.fsencode(name)) > _NAME_MOST:
-            name = hashlib.sha256(os.fsencode(name)).hexdigest()[:24]
+        name = _part_name(target)
         self.target, self._size = target, size
         self.part = target.with_name(f".{name}.{quick}.part")
         self._list = target.with_name(f".{name}.{quick}.part.list")
@@ -277,6 +275,21 @@ class _Goal:
             self._forget()
         self._file.close()
         self._file = None
+
+
+def sweep_lists(target: Path) -> None:
+    """Removes the lists of parts that are no more, beside a copy that is proven: a kill between the two left them."""
+    import glob
+
+    for left in target.parent.glob(f".{glob.escape(_part_name(target))}.*.part.list"):
+        if not left.with_suffix("").exists():
+            with contextlib.suppress(OSError):
+                left.unlink()
+
+
+def _part_name(target: Path) -> str:
+    name = target.name
+    return name if len(os.fsencode(name)) <= _NAME_MOST else hashlib.sha256(os.fsencode(name)).hexdigest()[:24]
 
 
 def _read(source: Path, size: int, goals: Sequence[_Goal], progress: Progress) -> None:
