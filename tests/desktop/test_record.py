@@ -6,14 +6,15 @@ import pytest
 from msgspec.structs import replace
 from PyQt6.QtCore import Qt
 from PyQt6.QtTest import QTest
-from PyQt6.QtWidgets import QInputDialog
+from PyQt6.QtWidgets import QInputDialog, QMessageBox
 
+from glintor.desktop.record.cameras import Cameras
 from glintor.desktop.record.cameras_sheet import CamerasSheet
 from glintor.errors import GlintorError
 from glintor.finding import Level
 from glintor.media.together import recordings_in
 from glintor.project.recordings import look_at, with_recordings
-from glintor.recording.link import options_for
+from glintor.recording.link import CardGone, options_for
 from glintor.simulation.body import SimulatedCamera
 from glintor.simulation.recording import Recording
 from glintor.simulation.serving import CameraServer
@@ -186,3 +187,76 @@ def test_a_camera_that_is_lost_says_what_is_known_and_finds_its_way_back(window,
     cameras.close()
     again.shutdown()
     again.server_close()
+
+
+def refuses():
+    raise CardGone("There is no card in the camera.")
+
+
+def test_the_light_says_what_rolls_and_what_does_not(window, record, two_cameras, qtbot):
+    document, cameras, roll = window.document, record.cameras, record.log.roll
+    for name, server in two_cameras:
+        cameras.hold(name, server.address)
+    qtbot.waitUntil(lambda: all(cameras.seen(n).state is not None for n, _ in two_cameras), timeout=20000)
+    two_cameras[1][1].camera.start = refuses
+    assert roll.level == "off"
+    press(window, Qt.Key.Key_Space)
+    assert roll.level == "asked"  # nobody has answered yet
+    qtbot.waitUntil(lambda: roll.level == "alarm", timeout=20000)
+    assert roll._small.startswith("on the bank: DOES NOT ROLL") and "canal" not in roll._small.split("\n")[0]
+    log = document.shot.logs[-1]
+    assert log.rolling and any("no card" in event.words.lower() for event in log.events)
+    document.undo()  # neither the rolling nor what a camera said is taken back with it
+    while document.undo_label not in ("", "Kit"):
+        document.undo()
+    assert document.shot.logs[-1].rolling and document.shot.logs[-1].id == log.id
+    press(window, Qt.Key.Key_Space)
+    qtbot.waitUntil(lambda: len(document.shot.logs[-1].files) == 1, timeout=60000)
+    assert roll.level == "off" and not document.shot.logs[-1].rolling
+    document.undo()
+    assert not document.shot.logs[-1].rolling and len(document.shot.logs[-1].files) == 1
+
+
+def test_what_ends_by_itself_is_asked_for_and_ends_the_log(window, record, two_cameras, qtbot, monkeypatch):
+    document, cameras = window.document, record.cameras
+    name, server = two_cameras[0]
+    monkeypatch.setattr(record.log, "cameras_rolling", lambda: (name,))  # nothing goes by the clock beside it
+    cameras.hold(name, server.address)
+    qtbot.waitUntil(lambda: cameras.seen(name).state is not None, timeout=20000)
+    press(window, Qt.Key.Key_Space)
+    qtbot.waitUntil(lambda: record.log.roll.level == "on", timeout=20000)
+    file = server.camera.stop()  # by a hand on the camera
+    qtbot.waitUntil(lambda: not document.shot.logs[-1].rolling, timeout=20000)
+    log = document.shot.logs[-1]
+    assert log.files == (f"{name}:{file.size_bytes}:{file.path}",) and record.log.roll.level == "off"
+    assert any("stopped by itself" in event.words for event in log.events)
+
+
+def test_closing_while_a_camera_rolls_asks_and_reopening_holds_it_again(
+    window, record, two_cameras, qtbot, monkeypatch
+):
+    document, cameras = window.document, record.cameras
+    name, server = two_cameras[0]
+    cameras.hold(name, server.address)
+    qtbot.waitUntil(lambda: cameras.seen(name).state is not None, timeout=20000)
+    press(window, Qt.Key.Key_Space)
+    qtbot.waitUntil(lambda: cameras.seen(name).roll == "rolls", timeout=20000)
+    assert not window.close() and server.camera.state().recording
+    box = window.findChild(QMessageBox, "rolling")
+    assert "still rolls" in box.text()
+    answers = {button.text(): button for button in box.buttons()}
+    answers["Stay"].click()
+    assert window.isVisible() and document.shot.logs[-1].rolling
+
+    again = Cameras(document)  # as when the day is opened once more
+    assert again.ids == (name,)
+    qtbot.waitUntil(lambda: again.seen(name).roll == "rolls" and again.seen(name).state is not None, timeout=20000)
+    assert again.seen(name).rolling_s > 0.0
+    again.close()
+
+    window.close()
+    box = window.findChildren(QMessageBox, "rolling")[-1]
+    next(button for button in box.buttons() if button.text() == "Stop and close").click()
+    qtbot.waitUntil(lambda: not window.isVisible(), timeout=20000)
+    assert not server.camera.state().recording and not document.shot.logs[-1].rolling
+    assert Cameras(document).ids == ()

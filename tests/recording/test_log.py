@@ -15,7 +15,18 @@ from glintor.project.kit import Camera, Kit
 from glintor.project.log import Tick
 from glintor.project.model import Project
 from glintor.project.store import decode, encode
-from glintor.recording.logbook import begun, ended, happened, now_of, rolling_log, stamp, ticked, unticked
+from glintor.recording.logbook import (
+    RollClock,
+    begun,
+    ended,
+    happened,
+    now_of,
+    rolling_log,
+    stamp,
+    ticked,
+    unticked,
+    with_rolling,
+)
 from glintor.recording.page import ready_page, write_ready_page
 from glintor.recording.ready import elsewhere, open_lines, ready_list
 
@@ -117,3 +128,34 @@ def test_open_lines_are_those_without_a_tick():
     lines = ready_list(PROJECT, ROOF, [])
     ticks = [Tick(line=line.id, words=line.words, at=stamp(NOON)) for line in lines[:-2]]
     assert [line.id for line in open_lines(lines, ticks)] == ["hands", "people"]
+
+
+@pytest.mark.parametrize("set_by_s", [-3600.0, 0.0, 7200.0])
+def test_the_clock_set_while_rolling_leaves_true_lengths(set_by_s):
+    wall, passed = [NOON], [100.0]
+    clock = RollClock(lambda: wall[0], lambda: passed[0])
+    shot = begun(ROOF, ("camera",), clock.now(None))
+    log = rolling_log(shot)
+    clock.now(log)
+    passed[0] += 65.0
+    wall[0] += timedelta(seconds=65.0 + set_by_s)
+    shot = happened(shot, "mark", clock.now(log), log_id=log.id)
+    passed[0] += 5.0
+    wall[0] += timedelta(seconds=5.0)
+    done = ended(shot, clock.now(rolling_log(shot))).logs[-1]
+    assert done.length_s == pytest.approx(70.0) and done.since_s(done.events[0].at) == pytest.approx(65.0)
+    assert clock.now(None) == wall[0]  # what nothing rolls for goes by the clock as it is
+
+
+def test_no_undo_stops_a_camera_and_none_starts_one():
+    day = lambda shot: replace(PROJECT, shots=(shot,))  # noqa: E731
+    before, rolling = ROOF, begun(ROOF, ("camera",), NOON)
+    stopped = ended(rolling, NOON + timedelta(seconds=9))
+    filed = replace(stopped, logs=(replace(stopped.logs[0], files=("camera:7:a.mp4",)),))
+    assert with_rolling(day(before), day(rolling)).shots[0].logs == rolling.logs  # Roll is not undone
+    assert with_rolling(day(rolling), day(stopped)).shots[0].logs[0].ended == stopped.logs[0].ended  # nor is Stop
+    assert with_rolling(day(before), day(stopped)).shots[0].logs == ()  # what ended and left nothing may go
+    assert with_rolling(day(before), day(filed)).shots[0].logs == filed.logs
+    rated = replace(stopped, logs=(replace(stopped.logs[0], rating=4),))
+    assert with_rolling(day(stopped), day(rated)).shots[0].logs[0].rating == 0  # a rating is undone as ever
+    assert with_rolling(day(rolling), day(before)).shots[0] is rolling

@@ -97,7 +97,8 @@ def test_what_comes_in_parts_goes_on_where_it_was_cut(served, tmp_path, monkeypa
     assert [f.name[0] for f in (tmp_path / "home").iterdir()] == ["."]
     shares = []
     got = link.fetch(film.name, tmp_path / "home", shares.append)
-    assert got.read_bytes() == film.read_bytes() and asked_for == [0, 4 << 16] and shares[0] > 0.1
+    assert got.read_bytes() == film.read_bytes() and asked_for[0] == 0 and shares[0] > 0.01
+    assert len(asked_for) == 2 and 0 < asked_for[1] <= 4 << 16
 
 
 def raw(server, *lines, body=b""):
@@ -117,12 +118,14 @@ def test_the_server_keeps_to_its_card_and_to_this_machine(served):
         "/files/.camera.json",
         "/files/",
     ):
-        answer = raw(server, f"GET {path} HTTP/1.1", "Host: x", "Connection: close")
+        answer = raw(server, f"GET {path} HTTP/1.1", "Host: 127.0.0.1", "Connection: close")
         assert b" 404 " in answer.split(b"\r\n")[0] and b"not for anyone" not in answer, path
-    long = raw(server, "POST /osc/state HTTP/1.1", "Host: x", f"Content-Length: {MOST_BODY_BYTES + 1}")
+    long = raw(server, "POST /osc/state HTTP/1.1", "Host: 127.0.0.1", f"Content-Length: {MOST_BODY_BYTES + 1}")
     assert b" 413 " in long.split(b"\r\n")[0]
     for body in (b"{", b"[]", b"[" * 90_000):
-        wrong = raw(server, "POST /osc/commands/execute HTTP/1.1", "Host: x", f"Content-Length: {len(body)}", body=body)
+        wrong = raw(
+            server, "POST /osc/commands/execute HTTP/1.1", "Host: 127.0.0.1", f"Content-Length: {len(body)}", body=body
+        )
         assert b" 400 " in wrong.split(b"\r\n")[0]
     for name, parameters, code in (
         ("camera.fly", {}, "unknownCommand"),
@@ -141,12 +144,14 @@ class Odd(BaseHTTPRequestHandler):
     """Answers what its server's `script` says, by path."""
 
     protocol_version = "HTTP/1.1"
+    body = b""
 
     def do_GET(self):
+        self.body = b""
         self._do()
 
     def do_POST(self):
-        self.rfile.read(int(self.headers.get("Content-Length", 0)))
+        self.body = self.rfile.read(int(self.headers.get("Content-Length", 0)))
         self._do()
 
     def _do(self):

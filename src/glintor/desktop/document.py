@@ -16,6 +16,7 @@ from glintor.project.lock import Lock
 from glintor.project.model import Camera, Project, Shot, take_of
 from glintor.project.take import Take
 from glintor.quantities import first_absurd
+from glintor.recording.logbook import with_rolling
 from glintor.reframing.cut import Cut
 
 
@@ -184,13 +185,17 @@ class Document(QObject):
     def undo(self) -> None:
         if self._only_looks():
             return
+        present = self.project
         self._history.undo()
+        self._history.amend(with_rolling(self.project, present))
         self._after_change()
 
     def redo(self) -> None:
         if self._only_looks():
             return
+        present = self.project
         self._history.redo()
+        self._history.amend(with_rolling(self.project, present))
         self._after_change()
 
     def _only_looks(self) -> bool:

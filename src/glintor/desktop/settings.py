@@ -11,12 +11,14 @@ from glintor.places import own_folder
 
 class Settings(msgspec.Struct, frozen=True):
     """last_file: the day that was open; open_edges: by desk, which of its edges a hand opened (true) or folded; splits: by
-    name, how two parts share their room; cameras: where each of the kit was reached last, by its id."""
+    name, how two parts share their room; cameras: where each of the kit was reached last, by its id; rolling: by the same, for which day,
+    shot and log one on the link was asked to roll and not to stop."""
 
     last_file: str = ""
     open_edges: dict[str, dict[str, bool]] = {}
     splits: dict[str, tuple[int, ...]] = {}
     cameras: dict[str, str] = {}
+    rolling: dict[str, tuple[str, str, str]] = {}
 
 
 def settings_file() -> Path:

@@ -73,7 +73,7 @@ class Window(QMainWindow):
             self.jobs.hold_back()
             self.painted.connect(self.jobs.go_on)
         self.open_file = open_file or _open_nothing
-        self._closed = self._seen = self._leaves = self._alone = False
+        self._closed = self._seen = self._leaves = self._leaves_rolling = self._alone = False
         self.setAcceptDrops(True)
         self.resize(1280, 800)
         self.setMinimumSize(1000, 660)
@@ -332,14 +332,20 @@ class Window(QMainWindow):
         else:
             super().keyPressEvent(event)
 
-    def leave(self, *, unsaved: bool) -> None:
-        """Closes the window; `unsaved`: even where something could not be saved."""
-        self._leaves = unsaved
+    def leave(self, *, unsaved: bool, rolling: bool = False) -> None:
+        """Closes the window; `unsaved`: even where something could not be saved; `rolling`: even while a camera rolls."""
+        self._leaves, self._leaves_rolling = unsaved, rolling
         self.close()
 
     def closeEvent(self, event: QCloseEvent | None) -> None:
         assert event is not None
         if not self._closed:
+            if "record" in self.seats.__dict__ and self.record.cameras.rolling and not self._leaves_rolling:
+                from glintor.desktop.record.leaving import ask_rolling
+
+                event.ignore()
+                ask_rolling(self, self.record)
+                return
             self.jobs.stop_all()
             QCoreApplication.sendPostedEvents()  # what the jobs still brought belongs to the day
             for desk in self.seats.built():

@@ -42,6 +42,10 @@ class History:
     def end_gesture(self) -> None:
         self._gesture = None
 
+    def amend(self, project: Project) -> None:
+        """Puts a state in place of the present one, as the same step."""
+        self._steps[self._at] = (self._steps[self._at][0], project)
+
     def undo(self) -> None:
         self._gesture = None
         self._at = max(self._at - 1, 0)

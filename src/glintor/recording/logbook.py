@@ -1,6 +1,8 @@
 """Keeping the log: rolling begins, things happen, it ends. Each step is a new shot, so that each can be undone."""
 
-from datetime import datetime
+import time
+from collections.abc import Callable
+from datetime import datetime, timedelta
 from zoneinfo import ZoneInfo, ZoneInfoNotFoundError
 
 from msgspec.structs import replace
@@ -18,6 +20,27 @@ def now_of(project: Project) -> datetime:
         return datetime.now(ZoneInfo(project.site.zone))
     except (ZoneInfoNotFoundError, ValueError):
         return datetime.now().astimezone()
+
+
+class RollClock:
+    """The day's clock while something rolls: it goes on evenly from the beginning of a log, however the machine's own is set meanwhile, and
+    also while the machine sleeps. wall: the machine's; passed: seconds that nobody can set."""
+
+    def __init__(
+        self,
+        wall: Callable[[], datetime],
+        passed: Callable[[], float] = lambda: time.clock_gettime(time.CLOCK_BOOTTIME),
+    ) -> None:
+        self._wall, self._passed = wall, passed
+        self._log_id, self._from, self._since = "", wall(), passed()
+
+    def now(self, log: Log | None) -> datetime:
+        """The moment for what happens in a rolling log; by the machine's clock where nothing rolls."""
+        if log is None:
+            return self._wall()
+        if log.id != self._log_id:
+            self._log_id, self._from, self._since = log.id, self._wall(), self._passed()
+        return self._from + timedelta(seconds=self._passed() - self._since)
 
 
 def stamp(at: datetime) -> str:
@@ -67,6 +90,29 @@ def happened(
         raise InputError("Nothing was rolled in this shot yet.", advice="Roll first: Space.")
     event = Event(at=stamp(at), what=what, words=words, cameras=cameras)
     return with_log(shot, replace(log, events=(*log.events, event)))
+
+
+def with_rolling(restored: Project, present: Project) -> Project:
+    """A restored state of a day with what no undo can take back: a camera that rolls goes on rolling, one that was stopped stays stopped,
+    and the files that cameras named are on their cards."""
+
+    def shot_with(shot: Shot) -> Shot:
+        now = next((one for one in present.shots if one.id == shot.id), None)
+        if now is None or now.logs == shot.logs:
+            return shot
+        known = {log.id: log for log in shot.logs}
+        for log in now.logs:
+            old = known.get(log.id)
+            if old is None:
+                if log.rolling or log.files:
+                    known[log.id] = log
+            else:
+                known[log.id] = replace(old, began=log.began, ended=log.ended, files=log.files, cameras=log.cameras)
+        logs = tuple(known.values())
+        return shot if logs == shot.logs else replace(shot, logs=logs)
+
+    shots = tuple(shot_with(shot) for shot in restored.shots)
+    return restored if shots == restored.shots else replace(restored, shots=shots)
 
 
 def ticked(shot: Shot, tick: Tick) -> Shot:

@@ -73,7 +73,7 @@ def in_words(name: str, value: Value) -> str:
     if isinstance(value, str):
         return PROGRAMS.get(value, value) if name == "program" else value  # type: ignore[call-overload]
     return {
-        "shutter": shutter_text(value),
+        "shutter": shutter_text(value) if value > 1e-6 else "automatic",
         "iso": f"ISO {value:.0f}",
         "width": f"{value:.0f} px",
         "rate": f"{value:g} fps",

@@ -2,10 +2,11 @@
 specification: info, state, commands, options, files)."""
 
 import contextlib
+import shutil
 import threading
 import time
 from collections.abc import Callable, Iterator
-from datetime import datetime
+from datetime import datetime, timedelta
 from pathlib import Path
 from typing import Any
 
@@ -50,6 +51,11 @@ _ERRORS: dict[str, tuple[type[LinkError], str]] = {
 }
 _ONCE = ("camera.startCapture", "camera.stopCapture", "camera.takePicture")
 _PAGE, _POLL_S, _PATIENCE_S = 50, 0.15, 60.0
+_MOST_FILES, _LIST_S = 20_000, 60.0  # of a card's list: more, or longer, is no list
+_OLDER_MIN = 2.0  # a file that says that it is so much older than a recording is not its file (judgement)
+_STOP_S = 0.2  # between two looks whether one is to stop
+_FIRST_YEAR, _LAST_YEAR = 1990, 2200
+_SPARE_BYTES = 50e6  # that a disk keeps when something is fetched (judgement)
 
 
 class Info(Struct, frozen=True):
@@ -119,6 +125,10 @@ class WebCamera:
         """It says itself that it does not roll."""
         self._began_at = None
 
+    def goes_on_rolling(self, since_s: float) -> None:
+        """It has been rolling for so long already, as far as this side knows."""
+        self._began_at = time.monotonic() - since_s
+
     @property
     def rolling_s(self) -> float | None:
         """How long it has been rolling as far as this side knows; None where it is not."""
@@ -173,6 +183,22 @@ class WebCamera:
             raise CardGone("The camera names no file of what it recorded.", advice="Look at the card.")
         return max((one.file for one in files), key=lambda file: (file.began_min or 0.0, file.path))
 
+    def ended_file(self) -> CardFile | None:
+        """The file of a recording that ended by itself: the newest, where it does not say that it is older than that recording; None where
+        there is none."""
+        rolled_s, self._began_at = self.rolling_s, None
+        files = [one.file for one in self._files()]
+        if not files:
+            return None
+        newest = max(files, key=lambda file: (file.began_min if file.began_min is not None else -1.0, file.path))
+        offset_s = self.state().clock_offset_s
+        if newest.began_min is not None and rolled_s is not None and offset_s is not None:
+            now = datetime.now().astimezone() + timedelta(seconds=offset_s)
+            now_min = now.hour * 60.0 + now.minute + now.second / 60.0
+            if (now_min - newest.began_min) % 1440.0 > rolled_s / 60.0 + _OLDER_MIN:
+                return None
+        return newest
+
     def discard(self) -> None:
         """It cannot: the recording is ended and stays on the card."""
         self.stop()
@@ -191,13 +217,19 @@ class WebCamera:
 
     def _files(self) -> tuple[_OnCamera, ...]:
         found: tuple[_OnCamera, ...] = ()
+        paths: set[str] = set()
+        until = time.monotonic() + _LIST_S
         while True:
             wanted = {"fileType": "all", "startPosition": len(found), "entryCount": _PAGE, "maxThumbSize": 0}
             results = self._do("camera.listFiles", wanted)
             entries, total = results.get("entries"), _number(results.get("totalEntries"))
             told = entries if isinstance(entries, list) else []
-            page = tuple(self._entry(one) for one in told if isinstance(one, dict))
+            read = [self._entry(one) for one in told if isinstance(one, dict)]
+            page = tuple(one for one in read if one.path not in paths)  # some begin anew whatever they are asked for
+            paths |= {one.path for one in page}
             found += page
+            if len(found) > _MOST_FILES or time.monotonic() > until:
+                raise Wrong("The camera's list of files does not come to an end.", advice="Offload the card instead.")
             if not page or total is None or len(found) >= total:
                 return found
 
@@ -234,6 +266,7 @@ class WebCamera:
         part = folder / f".{file.file.name}.{size}.part"
         try:
             folder.mkdir(parents=True, exist_ok=True)
+            _need_room(folder, size - (part.stat().st_size if part.exists() else 0), file.file.name)
             self._fill(part, file, size, report)
             if target.exists():
                 raise NotPossible(f"There is a {target.name} in {folder} already.", advice="Choose another folder.")
@@ -249,16 +282,42 @@ class WebCamera:
         """Every file of its card that is not in a folder yet; how many came. Raises Cancelled; what came by then stays."""
         files = [file for file in self.list() if not _is_there(folder / file.path, file.size_bytes)]
         whole, done = sum(file.size_bytes for file in files) or 1, 0
-        for file in files:
+        if files:
+            try:
+                folder.mkdir(parents=True, exist_ok=True)
+            except OSError as error:
+                raise write_error(folder / files[0].name, error) from error
+            _need_room(folder, whole, f"{len(files)} files" if len(files) > 1 else files[0].name)
+        with self._ended_by(stop or threading.Event()):
+            for file in files:
 
-            def of_all(share: float, at: int = done, size: int = file.size_bytes) -> None:
-                if stop is not None and stop.is_set():
-                    raise Cancelled
-                report((at + share * size) / whole)
+                def of_all(share: float, at: int = done, size: int = file.size_bytes) -> None:
+                    report((at + share * size) / whole)
 
-            self.fetch(file.path, (folder / file.path).parent, of_all)
-            done += file.size_bytes
+                self.fetch(file.path, (folder / file.path).parent, of_all)
+                done += file.size_bytes
         return len(files)
+
+    @contextlib.contextmanager
+    def _ended_by(self, stop: threading.Event) -> Iterator[None]:
+        """What is done in it ends at once where `stop` is set, also while nothing comes. Raises Cancelled."""
+        done = threading.Event()
+
+        def watch() -> None:
+            while not done.wait(_STOP_S):
+                if stop.is_set():
+                    self.wire.close()
+                    return
+
+        watcher = threading.Thread(target=watch, name="fetching")
+        watcher.start()
+        try:
+            yield
+        except LinkError as error:
+            raise Cancelled if stop.is_set() else error from error
+        finally:
+            done.set()
+            watcher.join()
 
     def _fill(self, part: Path, file: _OnCamera, size: int, report: Callable[[float], None]) -> None:
         import os
@@ -359,6 +418,17 @@ def _settings(options: dict[str, Any]) -> Settings:
     return found | {name: value for name, told in numbers.items() if (value := _number(told)) is not None}
 
 
+def _need_room(folder: Path, wanting: float, what: str) -> None:
+    """Raises NotPossible where a disk has no room for what a camera says that a file holds."""
+    free = shutil.disk_usage(folder).free
+    if wanting + _SPARE_BYTES > free:
+        raise NotPossible(
+            f"The camera says that {what} takes {wanting / 1e9:.1f} GB more; {folder} has {free / 1e9:.1f} GB free.",
+            unharmed="Nothing more was fetched.",
+            advice="Free some space, or take the card out and offload it to another disk.",
+        )
+
+
 def _is_there(file: Path, size: int) -> bool:
     return file.is_file() and file.stat().st_size == size
 
@@ -375,9 +445,11 @@ def _moment(told: Any) -> datetime | None:
         return None
     try:
         found = datetime.fromisoformat(told[:10].replace(":", "-") + told[10:])
-    except ValueError:
+        if not _FIRST_YEAR <= found.year <= _LAST_YEAR:
+            return None  # a clock that was never set, or that nobody can reckon with
+        return found if found.tzinfo is not None else found.astimezone()
+    except (ValueError, OverflowError, OSError):
         return None
-    return found if found.tzinfo is not None else found.astimezone()
 
 
 def _name(path: str) -> str:

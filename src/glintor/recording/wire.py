@@ -1,9 +1,11 @@
 """One connection to a camera: JSON over HTTP, kept open, with limits on all that comes back. Nothing leads anywhere else."""
 
+import contextlib
 import http.client
 import json
 import socket
 import threading
+import time
 from collections.abc import Iterator
 from typing import Any
 from urllib.parse import urlsplit
@@ -12,6 +14,7 @@ from glintor.recording.link import LinkError
 
 MOST_JSON_BYTES = 4 << 20
 BLOCK_BYTES = 1 << 18
+LEAST_BYTES, LEAST_S = 1 << 16, 20.0  # of a file at least so much comes in so long (judgement): less is no link
 _HEADERS = {"Accept": "application/json", "X-XSRF-Protected": "1", "Content-Type": "application/json;charset=utf-8"}
 
 
@@ -57,16 +60,42 @@ class Address:
 
 
 class Wire:
-    """Requests one after the other, from any thread. Every call may raise Lost or Wrong."""
+    """Requests one after the other, from any thread. Every call may raise Lost or Wrong.
 
-    def __init__(self, address: Address, timeout_s: float = 5.0) -> None:
+    timeout_s   how long the camera may be silent; answer_s: how long a whole answer may take, however it drips
+    """
+
+    def __init__(self, address: Address, timeout_s: float = 5.0, answer_s: float | None = None) -> None:
         self.address, self._timeout_s = address, timeout_s
+        self._answer_s = answer_s if answer_s is not None else 2.0 * timeout_s
         self._kept: http.client.HTTPConnection | None = None
         self._turn = threading.Lock()
+        self._closed = False
 
     def close(self) -> None:
+        """Ends it, also what another thread waits for just now, which is then lost."""
+        self._closed = True
+        self._cut()
         with self._turn:
             self._drop()
+
+    def _cut(self) -> None:
+        """Ends what a connection is waited for, from another thread."""
+        kept = self._kept
+        if kept is not None and kept.sock is not None:
+            with contextlib.suppress(OSError):
+                kept.sock.shutdown(socket.SHUT_RDWR)
+
+    @contextlib.contextmanager
+    def _in_time(self) -> Iterator[None]:
+        """What is done in it ends after `answer_s`, with whatever an ended connection raises."""
+        watch = threading.Timer(self._answer_s, self._cut)
+        watch.daemon = True
+        watch.start()
+        try:
+            yield
+        finally:
+            watch.cancel()
 
     def ask(self, path: str, body: dict[str, Any] | None = None, *, once: bool = False) -> dict[str, Any]:
         """What the camera answers to a POST (a GET where there is no body): an object, also one that tells of an error. once: it may
@@ -75,8 +104,9 @@ class Wire:
         with self._turn:
             if once:
                 self._drop()  # a connection that was kept may be gone without a word
-            answer = self._send("GET" if body is None else "POST", path, content, dict(_HEADERS))
-            raw = self._read(answer, MOST_JSON_BYTES)
+            with self._in_time():
+                answer = self._send("GET" if body is None else "POST", path, content, dict(_HEADERS))
+                raw = self._read(answer, MOST_JSON_BYTES)
         try:
             told = json.loads(raw)
         except (ValueError, RecursionError) as error:
@@ -91,7 +121,8 @@ class Wire:
         """A file from a byte on: first where the camera really begins with no bytes, then block after block with where it lies."""
         headers = {"X-XSRF-Protected": "1"} | ({"Range": f"bytes={from_byte}-"} if from_byte else {})
         with self._turn:
-            answer = self._send("GET", path, None, headers)
+            with self._in_time():
+                answer = self._send("GET", path, None, headers)
             if answer.status not in (200, 206):
                 self._drop()
                 if answer.status == 404:
@@ -102,12 +133,17 @@ class Wire:
                 self._drop()
                 raise Wrong("The camera sends another part than was asked for.", advice="Offload the card instead.")
             yield at, b""
-            whole = False
+            whole, since, came = False, time.monotonic(), 0
             try:
-                while block := answer.read(BLOCK_BYTES):
+                while block := answer.read1(BLOCK_BYTES):
                     yield at, block
-                    at += len(block)
+                    at, came = at + len(block), came + len(block)
+                    if time.monotonic() - since > LEAST_S:
+                        if came < LEAST_BYTES:
+                            raise self._lost()
+                        since, came = time.monotonic(), 0
                 whole = not answer.length  # of what it promised nothing is left
+                answer.close()  # of the connection only this answer is over
             except (OSError, http.client.HTTPException) as error:
                 raise self._lost() from error
             finally:
@@ -136,6 +172,8 @@ class Wire:
             raise self._lost() from error
 
     def _once(self, method: str, path: str, content: bytes | None, headers: dict[str, str]) -> http.client.HTTPResponse:
+        if self._closed:
+            raise self._lost()
         if self._kept is None:
             self._kept = http.client.HTTPConnection(self.address.host, self.address.port, timeout=self._timeout_s)
             self._kept.connect()

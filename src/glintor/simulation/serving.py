@@ -68,7 +68,18 @@ class _Request(BaseHTTPRequestHandler):
     timeout = 30
 
     # What comes in
+    def _is_ours(self) -> bool:
+        """Whether it was asked for by this machine's own name: a page of elsewhere that a name was bent for is not served."""
+        host = (self.headers.get("Host") or "").rsplit(":", 1)[0].lower()
+        if host in ("127.0.0.1", "localhost"):
+            return True
+        self.close_connection = True
+        self._answer(421, _error("disabledCommand", "This camera is on this machine only."))
+        return False
+
     def do_GET(self) -> None:
+        if not self._is_ours():
+            return
         if self.path == "/osc/info":
             self._answer(200, self._info())
         elif self.path.startswith("/files/"):
@@ -77,6 +88,8 @@ class _Request(BaseHTTPRequestHandler):
             self._answer(404, _error("unknownCommand", "There is nothing here."))
 
     def do_POST(self) -> None:
+        if not self._is_ours():
+            return
         length = self.headers.get("Content-Length", "0")
         if not length.isdigit() or int(length) > MOST_BODY_BYTES:
             self.close_connection = True

@@ -1,5 +1,6 @@
 """The cameras that are held on the link, one for each of the kit's that has an address; the log rolls them and hears of them."""
 
+import contextlib
 from collections.abc import Callable
 from functools import partial
 
@@ -12,8 +13,9 @@ from glintor.errors import GlintorError
 from glintor.project.log import Event, Log, Tick
 from glintor.project.model import Shot
 from glintor.recording.held_link import HeldLink, Seen
-from glintor.recording.link import CardFile, Options, options_for
-from glintor.recording.logbook import now_of, stamp, ticked, with_log
+from glintor.recording.link import CardFile, LinkError, Options, options_for
+from glintor.recording.logbook import RollClock, ended, now_of, stamp, ticked, with_log
+from glintor.recording.rolling import Light, light_of
 from glintor.recording.web_camera import WebCamera
 
 _LONGEST_S = 6.0  # that the end of a window waits for a camera that does not answer
@@ -33,7 +35,41 @@ class Cameras(QObject):
         self._shot_of: dict[str, tuple[str, str]] = {}  # for which shot and log each was started
         self._planned: dict[str, Options] = {}
         self._leaving: list[HeldLink] = []
+        self.clock = RollClock(lambda: now_of(document.project))
         self._heard.connect(self._hear)
+        self._hold_again()
+
+    def _hold_again(self) -> None:
+        """Takes those on the link again that were left rolling for this day."""
+        for camera_id, (day, shot_id, log_id) in read_settings().rolling.items():
+            log = self._log_of(shot_id, log_id)
+            address = read_settings().cameras.get(camera_id)
+            if day != str(self._document.file) or log is None or not log.rolling or not address:
+                continue
+            self._shot_of[camera_id] = shot_id, log_id
+            with contextlib.suppress(LinkError):
+                self.hold(camera_id, address, rolls_s=log.since_s(stamp(now_of(self._document.project))))
+
+    def _log_of(self, shot_id: str, log_id: str) -> Log | None:
+        logs = [log for shot in self._document.project.shots if shot.id == shot_id for log in shot.logs]
+        return next((log for log in logs if log.id == log_id), None)
+
+    def light(self, log: Log) -> Light:
+        """How the cameras of a log stand."""
+        kit = self._document.project.kit
+        cameras = [camera for camera in kit.cameras if camera.id in log.cameras]
+        return light_of(cameras, {one: held.seen for one, held in self._held.items()})
+
+    def rolls_for(self, shot_id: str) -> bool:
+        """Whether one of them was started for a shot."""
+        return any(of[0] == shot_id for of in self._shot_of.values())
+
+    @property
+    def rolling(self) -> tuple[str, ...]:
+        """The names of those on the link that were asked to roll, and that nobody knows to have stopped."""
+        kit = self._document.project.kit
+        ids = [one for one, held in self._held.items() if held.seen.roll in ("asked", "rolls")]
+        return tuple(camera.name for camera in kit.cameras if camera.id in ids)
 
     @property
     def ids(self) -> tuple[str, ...]:
@@ -48,12 +84,13 @@ class Cameras(QObject):
         held = self._held.get(camera_id)
         return held.link.wire.address.words if held is not None else read_settings().cameras.get(camera_id, "")
 
-    def hold(self, camera_id: str, address: str) -> None:
-        """Takes a camera on the link. Raises LinkError for what is no address."""
+    def hold(self, camera_id: str, address: str, *, rolls_s: float | None = None) -> None:
+        """Takes a camera on the link. rolls_s: how long it has been rolling already. Raises LinkError for what is no address."""
         link = WebCamera(address)
         self.let_go(camera_id)
         keep_settings(cameras=read_settings().cameras | {camera_id: link.wire.address.words})
-        self._held[camera_id] = HeldLink(link, changed=self.changed.emit, told=partial(self._heard.emit, camera_id))
+        told = partial(self._heard.emit, camera_id)
+        self._held[camera_id] = HeldLink(link, changed=self.changed.emit, told=told, rolls_s=rolls_s)
         self.plan()
         self.changed.emit()
 
@@ -92,12 +129,19 @@ class Cameras(QObject):
             if camera_id in self._held:
                 self._shot_of[camera_id] = self._document.shot.id, log.id
                 self._held[camera_id].start()
+        self._keep_rolling()
 
     def stop(self) -> None:
         """Stops what was started."""
         for camera_id in self._shot_of:
             if camera_id in self._held:
                 self._held[camera_id].stop()
+
+    def _keep_rolling(self) -> None:
+        """Keeps for which day each was asked to roll: a window that opens it again asks them."""
+        day = str(self._document.file)
+        others = {one: kept for one, kept in read_settings().rolling.items() if kept[0] != day}
+        keep_settings(rolling=others | {one: (day, *of) for one, of in self._shot_of.items()})
 
     def _hear(self, camera_id: str, what: str, value: object) -> None:
         camera = self._document.project.kit.camera(camera_id)
@@ -114,18 +158,36 @@ class Cameras(QObject):
             words = f"{name} answers again" + (" and still rolls" if value else "")
         elif what == "ended":
             words = f"{name} stopped by itself"
+            if isinstance(value, CardFile):
+                self._recorded(camera_id, value)
+                words += f"; {value.name} is on its card"
+            else:
+                words += "; it names no file of it, look at its card"
         else:
             self.changed.emit()
             return
         if camera_id in self._shot_of:
             self._log(camera_id, words)
-        if what == "stopped":
+        shot_id, log_id = self._shot_of.get(camera_id, ("", ""))
+        seen = self.seen(camera_id)
+        if what in ("stopped", "ended") or (what == "failed" and seen is not None and seen.roll == "refused"):
             self._shot_of.pop(camera_id, None)
+            self._keep_rolling()
+            self._end_where_nothing_rolls(shot_id, log_id)
         self.said.emit(words)
         self.changed.emit()
 
+    def _end_where_nothing_rolls(self, shot_id: str, log_id: str) -> None:
+        """Ends a log of which every camera says that it does not roll."""
+        log = self._log_of(shot_id, log_id)
+        if log is None or not log.rolling or any(one.standing != "not" for one in self.light(log).cameras):
+            return
+        at = self.clock.now(log)
+        self._document.edit("Stopped by itself", self._document.project.with_shot(shot_id, lambda s: ended(s, at)))
+
     def _log(self, camera_id: str, words: str) -> None:
-        at = stamp(now_of(self._document.project))
+        log = self._log_of(*self._shot_of.get(camera_id, ("", "")))
+        at = stamp(self.clock.now(log if log is not None and log.rolling else None))
         event = Event(at=at, what="note", words=words[:400], cameras=(camera_id,))
         self._in_log(camera_id, "Camera", lambda log: replace(log, events=(*log.events, event)))
 

@@ -4,28 +4,29 @@ window beside other work."""
 from collections.abc import Callable
 from datetime import datetime
 from functools import partial
-from typing import TYPE_CHECKING
+from typing import TYPE_CHECKING, Literal
 
 from msgspec.structs import replace
 from PyQt6.QtCore import QRectF, Qt, QTimer, pyqtSignal
 from PyQt6.QtGui import QPainter, QPen
-from PyQt6.QtWidgets import QGridLayout, QHBoxLayout, QInputDialog, QPushButton, QSizePolicy, QVBoxLayout, QWidget
+from PyQt6.QtWidgets import (
+    QApplication,
+    QGridLayout,
+    QHBoxLayout,
+    QInputDialog,
+    QPushButton,
+    QSizePolicy,
+    QVBoxLayout,
+    QWidget,
+)
 
 from glintor.desktop import theme
 from glintor.desktop.controls import button, choice, fill, label, offer, row, table
 from glintor.errors import GlintorError
 from glintor.project.log import LOG_KEYS, WHATS, Log, What
-from glintor.recording.logbook import (
-    begun,
-    clock_words,
-    ended,
-    happened,
-    length_words,
-    now_of,
-    rolling_log,
-    stamp,
-    with_log,
-)
+from glintor.recording.logbook import begun, clock_words, ended, happened, length_words, rolling_log, stamp, with_log
+
+Level = Literal["off", "clock", "asked", "on", "alarm"]
 
 if TYPE_CHECKING:
     from glintor.desktop.document import Document
@@ -38,22 +39,33 @@ class RollButton(QPushButton):
     def __init__(self) -> None:
         super().__init__()
         self.setSizePolicy(QSizePolicy.Policy.Expanding, QSizePolicy.Policy.Fixed)
-        self._large, self._small, self._rolling = "", "", False
+        self._large, self._small = "", ""
+        self.level: Level = "off"
 
-    def show_words(self, large: str, small: str, *, rolling: bool) -> None:
-        self._large, self._small, self._rolling = large, small, rolling
-        self.setAccessibleName(f"Stop, {large}" if rolling else "Roll")
+    def show_words(self, large: str, small: str, level: Level) -> None:
+        """level: nothing rolls; a clock runs and no camera is asked; cameras were asked; they say that they roll; one does not."""
+        self._large, self._small, self.level = large, small, level
+        self.setAccessibleName("Roll" if level == "off" else f"Stop, {large}, {small}")
+        self.setToolTip("" if level == "off" else small)
         self.update()
 
     def paintEvent(self, _event: object) -> None:
         colours, painter = theme.colours(), QPainter(self)
         painter.setRenderHint(QPainter.RenderHint.Antialiasing)
         box = QRectF(self.rect()).adjusted(1, 1, -1, -1)
-        fill_ = colours["stop"] if self._rolling else colours["course"]
-        painter.setPen(QPen(colours["ink"], 2) if self.hasFocus() else Qt.PenStyle.NoPen)
+        # Only a camera that says so makes the light red; a clock alone is an outline, and what does not roll is the darkest thing here.
+        fill_, edge, words = {
+            "off": (colours["course"], None, colours["on_course"]),
+            "clock": (colours["paper"], colours["stop"], colours["ink"]),
+            "asked": (colours["caution"], None, colours["paper"]),
+            "on": (colours["stop"], None, colours["on_course"]),
+            "alarm": (colours["ink"], colours["stop"], colours["paper"]),
+        }[self.level]
+        pen = QPen(edge, 6 if self.level == "alarm" else 3) if edge is not None else None
+        painter.setPen(QPen(colours["ink"], 2) if self.hasFocus() and pen is None else pen or Qt.PenStyle.NoPen)
         painter.setBrush(fill_.darker(112) if self.isDown() else fill_)
-        painter.drawRoundedRect(box, 5, 5)
-        painter.setPen(colours["on_course"])
+        painter.drawRoundedRect(box.adjusted(2, 2, -2, -2) if pen is not None else box, 5, 5)
+        painter.setPen(words)
         large = theme.font(large=True, bold=True)
         large.setPointSizeF(large.pointSizeF() * 2.3)
         painter.setFont(large)
@@ -63,10 +75,10 @@ class RollButton(QPushButton):
             Qt.AlignmentFlag.AlignCenter,
             self._large,
         )
-        painter.setFont(theme.font(large=True))
+        painter.setFont(theme.font(large=True, bold=self.level == "alarm"))
         painter.drawText(
-            QRectF(box.left(), middle + 6, box.width(), box.bottom() - middle - 8),
-            Qt.AlignmentFlag.AlignCenter,
+            QRectF(box.left() + 10, middle + 6, box.width() - 20, box.bottom() - middle - 8),
+            Qt.AlignmentFlag.AlignCenter | Qt.TextFlag.TextWordWrap,
             self._small,
         )
         painter.end()
@@ -84,7 +96,7 @@ class LogPanel(QWidget):
     ) -> None:
         super().__init__()
         self._document, self._links, self._small = document, links, small
-        self._now = now or (lambda: now_of(document.project))
+        self._now = now or (lambda: links.clock.now(rolling_log(document.shot)))
         self.roll = RollButton()
         self.roll.setObjectName("rollsmall" if small else "roll")
         self.roll.clicked.connect(lambda _on: self.turn())
@@ -112,7 +124,7 @@ class LogPanel(QWidget):
         self._tick = QTimer(self)
         self._tick.setInterval(200)
         self._tick.timeout.connect(self._show_roll)
-        self._shown = ""
+        self._shown, self._level = "", "off"
         self._lay()
 
     def _lay(self) -> None:
@@ -145,17 +157,26 @@ class LogPanel(QWidget):
     def turn(self) -> None:
         """Rolls, or stops."""
         if rolling_log(self._document.shot) is not None:
-            self._links.stop()
-            self._do("Stop", lambda shot: ended(shot, self._now()))
+            self.stop()
             return
         elsewhere = [s for s in self._document.project.shots if rolling_log(s) is not None]
         cameras = self.cameras_rolling()
         self._do("Roll", lambda shot: begun(shot, cameras, self._now()))
+        self._now()  # from here on it goes evenly
         log = rolling_log(self._document.shot)
         if log is not None:
             self._links.start(log)
         if elsewhere:
             self.told.emit(f"{elsewhere[0].name} is still rolling in the log: stop it there if it does not")
+
+    def stop(self) -> None:
+        """Stops what was started, in whichever shot that is logged."""
+        self._links.stop()
+        for shot in self._document.project.shots:
+            if rolling_log(shot) is not None and (shot.id == self._document.shot.id or self._links.rolls_for(shot.id)):
+                project = self._document.project.with_shot(shot.id, lambda s: ended(s, self._now()))
+                self._document.edit("Stop", project)
+        self.refresh()
 
     def cameras_rolling(self) -> tuple[str, ...]:
         """The cameras that roll together: the shot's first, then the others of the kit."""
@@ -226,13 +247,18 @@ class LogPanel(QWidget):
         log = rolling_log(self._document.shot)
         if log is None:
             by = "on the link" if self._links.ids else "by the clock"
-            self.roll.show_words("Roll", f"{by} · Space", rolling=False)
+            self.roll.show_words("Roll", f"{by} · Space", "off")
             self._tick.stop()
         else:
-            passed = log.since_s(stamp(self._now()))
-            self.roll.show_words(
-                length_words(passed), f"rolling since {clock_words(log.began)} · Space stops", rolling=True
-            )
+            light = self._links.light(log)
+            passed = length_words(log.since_s(stamp(self._now())))
+            since = f"rolling since {clock_words(log.began)}, by the clock" if light.level == "clock" else light.words
+            said = since.replace(" · ", "\n") if light.level == "alarm" else f"{since} · Space stops"
+            before, self._level = self._level, light.level
+            self.roll.show_words(passed, said, light.level)
+            if light.level == "alarm" != before and self.isVisible():
+                QApplication.beep()
+                QApplication.alert(self.window())
             if not self._tick.isActive() and self.isVisible():
                 self._tick.start()
         for made in self.events.values():
