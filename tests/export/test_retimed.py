@@ -57,6 +57,21 @@ def test_each_film_frame_shows_the_right_frames(tmp_path, ladder, stretch, avera
     assert shown(tmp_path / "out.mp4") == pytest.approx(numbers, abs=0.35)
 
 
+@pytest.mark.parametrize("speed", [40, 48, 60, 64])
+@pytest.mark.parametrize("backwards", [False, True])
+def test_at_any_speed_every_film_frame_is_the_mean_of_what_it_skips(tmp_path, speed, backwards):
+    """Above x50 each frame of the clip is less than a fiftieth of a film frame."""
+    clip = make_clip(tmp_path / "long.mp4", frames=240, sound=False)
+    stretch = Stretch(start_s=0, end_s=10, speed=speed, backwards=backwards)
+    result = render_films([film(clip, tmp_path / "out.mp4", stretch)])[0]
+    tones = 30.0 + (np.arange(240) * 7) % 200
+    tones = tones[::-1] if backwards else tones
+    assert result.frames == -(-240 // speed)
+    with ClipReader(tmp_path / "out.mp4") as reader:
+        seen = [float(np.median(d.picture.y)) for d in reader.frames()]
+    assert seen == pytest.approx([tones[n * speed : (n + 1) * speed].mean() for n in range(-(-240 // speed))], abs=2.5)
+
+
 def test_a_ramp_shows_what_its_timeline_says(tmp_path, ladder):
     ramp = Stretch(start_s=0, end_s=1, speed=1, end_speed=3)
     render_films([film(ladder, tmp_path / "out.mp4", ramp, average=False)])

@@ -7,7 +7,7 @@ from msgspec.structs import replace
 from glintor.reframing import arranging, edits, freezing
 from glintor.reframing.anchor import Anchor
 from glintor.reframing.course import course_of
-from glintor.reframing.cut import Cut, Offset, Own
+from glintor.reframing.cut import Cut, Move, Offset, Own
 from glintor.reframing.following import followed
 from glintor.reframing.path import Keyframe
 from glintor.reframing.retime import Stretch
@@ -83,8 +83,26 @@ def test_speed_is_laid_over_the_part_the_change_at_hand_or_all():
     assert frozen.timeline.duration_s == pytest.approx(8.5) and freezing.held(frozen, 1.01, STEP) == cut
 
 
+def test_spreading_leaves_nothing_out_and_takes_along_what_belongs_to_it():
+    """Holds behind give their time down to half a second; where even that is too little it is refused."""
+    times = (0.0, 2.0, 4.0, 7.0, 8.0)
+    yaws = (0.0, 0.0, 60.0, 60.0, 90.0)
+    keys = tuple(replace(KEYS[0], time_s=t, yaw_deg=y) for t, y in zip(times, yaws, strict=True))
+    own = (Own(shape="9:16", offsets=(Offset(time_s=3.0), Offset(time_s=7.5))),)
+    moves = (Move(id="m", kind="drift", start_s=4.0, end_s=7.0, amount=1.0, opening=View(), closing=View()),)
+    cut = replace(CUT, keys=keys, own=own, moves=moves)
+    roomy = arranging.with_moves_spread(cut, 2.0, 4.0, 4.0, 20.0)
+    assert [k.time_s for k in roomy.keys] == [0.0, 2.0, 6.0, 9.0, 10.0]
+    assert [o.time_s for o in roomy.own[0].offsets] == [4.0, 9.5] and roomy.moves[0].start_s == 6.0
+    tight = arranging.with_moves_spread(cut, 2.0, 4.0, 4.0, 8.0)
+    assert [k.time_s for k in tight.keys] == [0.0, 2.0, 6.0, 7.0, 8.0] and len(tight.keys) == 5
+    assert (tight.moves[0].start_s, tight.moves[0].end_s) == (6.0, 7.0) and tight.own[0].offsets[1].time_s == 7.5
+    assert arranging.with_moves_spread(cut, 2.0, 4.0, 4.5, 8.0) is not None
+    assert arranging.with_moves_spread(cut, 2.0, 4.0, 4.51, 8.0) is None
+
+
 def test_a_spread_move_keeps_its_start_and_a_fresh_cut_has_the_planned_views():
-    assert [k.time_s for k in edits.with_moves_spread(CUT, 0.0, 4.0, 6.0, 8.0).keys] == [0.0, pytest.approx(6.0)]
+    assert [k.time_s for k in arranging.with_moves_spread(CUT, 0.0, 4.0, 6.0, 8.0).keys] == [0.0, pytest.approx(6.0)]
     fresh = edits.fresh_cut("n", "N", "t", 5.0, subject=(40.0, -3.0))
     assert (fresh.keys[0].yaw_deg, fresh.keys[0].pitch_deg, fresh.span_s) == (40.0, -3.0, (0.0, 5.0))
     planned = edits.fresh_cut("n", "N", "t", 5.0, opening=KEYS[0], closing=KEYS[1])

@@ -2,15 +2,19 @@ import numpy as np
 import pytest
 from hypothesis import given
 from hypothesis import strategies as st
+from msgspec.structs import replace
 
 from glintor.finding import Level
+from glintor.reframing.arranging import spread, with_moves_spread
 from glintor.reframing.course import Course
+from glintor.reframing.cut import Cut, Move
 from glintor.reframing.motion import speed_deg_s
 from glintor.reframing.path import Keyframe, PathError, ViewPath
 from glintor.reframing.retime import Stretch, Timeline
-from glintor.reframing.review import Limits, review_path, runs, spread
+from glintor.reframing.review import Limits, review_path, runs
 from glintor.reframing.table import read_path, write_path
 from glintor.reframing.track import read_track, track_file, track_of, write_track
+from glintor.sphere.view import View
 
 HEAD = "time_s,yaw_deg,pitch_deg,roll_deg,fov_deg,bend\n"
 
@@ -91,14 +95,48 @@ def test_a_long_fast_pan_is_found_with_number_limit_and_place():
     assert len(found) == 1
     pan = found[0]
     assert pan.level is Level.STOP and pan.value > 50 and pan.limit == pytest.approx(100 / 7, rel=0.01)
-    assert 2.0 <= pan.start_s < 2.6 and 4.4 < pan.end_s <= 5.0 and pan.cure.field == "cut.spread"
+    assert 2.0 <= pan.start_s < 2.6 and 4.4 < pan.end_s <= 5.0 and pan.cure is None and "no room" in pan.reason
 
 
-def test_slow_pans_and_quick_turns_are_left_alone():
-    slow = [Keyframe(time_s=0), Keyframe(time_s=12, yaw_deg=100)]
-    quick = [Keyframe(time_s=0), Keyframe(time_s=4), Keyframe(time_s=5, yaw_deg=150), Keyframe(time_s=12, yaw_deg=150)]
-    for keys in (slow, quick):
-        assert not [f for f in review_path(on_path(keys, (0, 12)), Timeline(0, 12), limits(), None) if f.kind == "pan"]
+def pans(keys, cut=None):
+    return [f for f in review_path(on_path(keys, (0, 12)), Timeline(0, 12), limits(), None, cut=cut) if f.kind == "pan"]
+
+
+def quick_turn(by_deg):
+    return [
+        Keyframe(time_s=0),
+        Keyframe(time_s=4),
+        Keyframe(time_s=5, yaw_deg=by_deg),
+        Keyframe(time_s=12, yaw_deg=by_deg),
+    ]
+
+
+@pytest.mark.parametrize(("by_deg", "told"), [(87.0, False), (96.0, True), (150.0, True)])
+def test_a_quick_turn_is_told_where_nothing_that_was_seen_before_is_in_sight_after_it(by_deg, told):
+    """The view is 90 degrees wide (judgement, no source); the samples see up to 5 degrees less of the turn."""
+    found = pans(quick_turn(by_deg))
+    assert bool(found) == told and all(f.title == "Quick turn" and f.level is Level.CAUTION for f in found)
+    whip = Cut(
+        id="c", name="c", take_id="t", in_s=0, out_s=12, keys=tuple(quick_turn(by_deg)),
+        moves=(Move(id="w", kind="whip", start_s=4, end_s=5, amount=1, opening=View(), closing=View()),),
+    )  # fmt: skip
+    assert not pans(quick_turn(by_deg), whip)  # a ready whip is meant so
+    assert not pans([Keyframe(time_s=0), Keyframe(time_s=12, yaw_deg=100)])  # and a slow pan is fine
+
+
+def test_a_cure_never_makes_a_pan_faster():
+    """180 degrees in 2.5 s at the end of a cut that has no room: it is not called a quick turn, nor made one."""
+    keys = (Keyframe(time_s=0), Keyframe(time_s=9.5), Keyframe(time_s=12, yaw_deg=180))
+    cut = Cut(id="c", name="c", take_id="t", in_s=0, out_s=12, keys=keys)
+    (pan,) = pans(keys, cut)
+    assert pan.cure is None and "no room" in pan.reason
+    # A hold behind it gives its time.
+    held = (keys[0], Keyframe(time_s=6), Keyframe(time_s=8.4, yaw_deg=40), Keyframe(time_s=12, yaw_deg=40))
+    cut = replace(cut, keys=held)
+    (pan,) = pans(held, cut)
+    cured_ = with_moves_spread(cut, pan.start_s, pan.end_s, float(pan.cure.value), 12.0)
+    speeds = [speed_deg_s(on_path(c.keys, (0, 12)), np.arange(0, 12, 0.02)).max() for c in (cut, cured_)]
+    assert speeds[1] < 0.7 * speeds[0] and cured_.keys[-1].time_s == pytest.approx(12.0)
 
 
 def test_spreading_a_pan_cures_it():

@@ -1,5 +1,7 @@
 """Ways from view to view, paths held on something that moves, what a shape has of its own, and several keyframes at once."""
 
+import json
+
 import numpy as np
 import pytest
 from hypothesis import given
@@ -10,16 +12,18 @@ from scipy.spatial.transform import Rotation, Slerp
 
 from glintor.reframing import arranging, edits, freezing
 from glintor.reframing.anchor import Anchor
+from glintor.reframing.beside import Beside
 from glintor.reframing.between import RHO, drawn_back, great_circle, over_the_top
 from glintor.reframing.course import course_of, shared
 from glintor.reframing.curve import Curve
-from glintor.reframing.cut import Cut
+from glintor.reframing.cut import Cut, Move
 from glintor.reframing.following import followed, taut
 from glintor.reframing.holding import held_on, held_over, let_go_at
 from glintor.reframing.motion import motion_of
 from glintor.reframing.own import own_of, with_own_view, without_own
 from glintor.reframing.path import Keyframe, PathError, ViewPath
 from glintor.reframing.path_file import with_path_of, write_path_of
+from glintor.reframing.retime import Stretch
 from glintor.sphere.equirect import direction
 from glintor.sphere.rotation import view_matrix
 from glintor.sphere.view import View, frame_position
@@ -302,6 +306,27 @@ def test_a_path_goes_out_and_in_to_a_millionth(tmp_path):
         with_path_of(cut, tmp_path / "p.json")
     (tmp_path / "p.json").write_text('{"keys":[]}')
     with pytest.raises(PathError, match="is no path"):
+        with_path_of(cut, tmp_path / "p.json")
+
+
+def test_a_path_file_holds_moves_speeds_and_views_beside_or_says_what_it_leaves_out(tmp_path):
+    cut = cut_of(*KEYS)
+    move = Move(id="m", kind="drift", start_s=1.0, end_s=2.0, amount=1.0, opening=View(), closing=View())
+    speeds = (Stretch(start_s=2.0, end_s=4.0, speed=2.0),)
+    whole = replace(cut, moves=(move,), speeds=speeds)
+    assert write_path_of(tmp_path / "p.json", whole) == "" and with_path_of(cut, tmp_path / "p.json") == whole
+    whole = replace(whole, beside=Beside(kind="side", cuts=("other",)))
+    assert "views beside" in write_path_of(tmp_path / "p.json", whole)
+    assert with_path_of(whole, tmp_path / "p.json") == whole  # what the file does not tell stays
+    words = write_path_of(tmp_path / "p.csv", whole)
+    assert all(told in words for told in ("speed", "ready move", "what else the picture shows"))
+    assert with_path_of(whole, tmp_path / "p.csv").moves == ()  # none stays behind without its keyframes
+    assert write_path_of(tmp_path / "p.csv", cut) == ""
+    old = json.loads((tmp_path / "p.json").read_text()) | {"version": 1, "speeds": []}
+    (tmp_path / "p.json").write_text(json.dumps(old))
+    assert with_path_of(whole, tmp_path / "p.json").speeds == speeds  # a file of version 1 does not speak of them
+    (tmp_path / "p.json").write_text(json.dumps(old | {"version": 3}))
+    with pytest.raises(PathError, match="version 3"):
         with_path_of(cut, tmp_path / "p.json")
 
 

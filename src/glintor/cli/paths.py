@@ -33,8 +33,8 @@ def path(words: list[str]) -> int:
     shot, cut = _cut(project, chosen.cut, chosen.day)
     held = bool(cut.anchors) and chosen.every is not None
     targets = _targets(chosen.day, project, shot, cut) if held else {}
-    write_path_of(chosen.out, cut, every_s=chosen.every, targets=targets)
-    print(chosen.out)
+    lacking = write_path_of(chosen.out, cut, every_s=chosen.every, targets=targets)
+    print(f"{chosen.out}" + (f". {lacking}" if lacking else ""))
     return 0
 
 

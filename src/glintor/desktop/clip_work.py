@@ -258,11 +258,12 @@ class ClipWork:
             return
         every = None if target.suffix.lower() == ".json" or plain(cut) else hand.step_s
         try:
-            write_path_of(target, cut, every_s=every, targets=hand.targets)
+            lacking = write_path_of(target, cut, every_s=every, targets=hand.targets)
         except GlintorError as error:
             self._window.tell(error)
             return
-        self._window.work.say(f"{target.name} holds " + ("the path" if every is None else "the view of every frame"))
+        holds = "the path" if every is None else "the view of every frame"
+        self._window.work.say(f"{target.name} holds {holds}" + (f". {lacking}" if lacking else ""))
 
     def ask_path_in(self) -> None:
         """Puts the path of a file into the cut at hand."""

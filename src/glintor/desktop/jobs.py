@@ -12,12 +12,17 @@ from glintor.report import in_words
 
 _SECOND_PICTURE_MS = 20  # by then the findings are painted
 _PAINTED_MS = 12  # what was asked to be painted is painted by then
+_LEFT_MS = 1500  # that a job may take to stop; one that takes longer is left to its last step, and nobody waits for it
 
 Work = Callable[[Callable[[float], None], threading.Event], Any]
 
 
 class Job(QObject):
-    """One piece of work. Ends with exactly one of `succeeded`, `failed`, `cancelled`, in the window's thread."""
+    """One piece of work. Ends with exactly one of `succeeded`, `failed`, `cancelled`, in the window's thread.
+
+    A work that is told to stop does so at its next report, if it does not look itself. left: it did not within the time that a person
+    waits; it counts as stopped, and what it still gives is dropped.
+    """
 
     progressed = pyqtSignal(float)
     succeeded = pyqtSignal(object)
@@ -28,7 +33,9 @@ class Job(QObject):
     def __init__(self, title: str, work: Work) -> None:
         super().__init__()
         self.title, self.share, self.began = title, 0.0, time.monotonic()
+        self.left = False
         self._stop = threading.Event()
+        self._over = threading.Lock()  # held by whoever says how it ended
         self._thread = threading.Thread(target=self._run, args=(work,), name=title)
         self._told = 0.0
 
@@ -36,10 +43,23 @@ class Job(QObject):
         self._thread.start()
 
     def cancel(self) -> None:
-        self._stop.set()
+        if not self._stop.is_set():
+            self._stop.set()
+            QTimer.singleShot(_LEFT_MS, self.leave)
 
-    def wait(self) -> None:
-        self._thread.join()
+    @property
+    def stopping(self) -> bool:
+        return self._stop.is_set()
+
+    def leave(self) -> None:
+        """Waits no longer for what was told to stop."""
+        if self._over.acquire(blocking=False):
+            self.left = True
+            self.cancelled.emit()
+            self.ended.emit()
+
+    def wait(self, timeout_s: float | None = None) -> None:
+        self._thread.join(timeout_s)
 
     @property
     def seconds_left(self) -> float | None:
@@ -48,6 +68,8 @@ class Job(QObject):
         return passed * (1.0 / self.share - 1.0) if self.share > 0.02 and passed > 0.5 else None
 
     def _report(self, share: float) -> None:
+        if self._stop.is_set():
+            raise Cancelled
         self.share = share
         now = time.monotonic()
         if now - self._told > 0.1 or share >= 1.0:
@@ -55,15 +77,18 @@ class Job(QObject):
             self.progressed.emit(share)
 
     def _run(self, work: Work) -> None:
+        outcome: Callable[[], object]
         try:
             value = work(self._report, self._stop)
+            outcome = lambda: self.succeeded.emit(value)  # noqa: E731
         except Cancelled:
-            self.cancelled.emit()
+            outcome = self.cancelled.emit
         except Exception as error:
-            self.failed.emit(in_words(self.title, error))
-        else:
-            self.succeeded.emit(value)
-        self.ended.emit()
+            told = in_words(self.title, error)
+            outcome = lambda: self.failed.emit(told)  # noqa: E731
+        if self._over.acquire(blocking=False):
+            outcome()
+            self.ended.emit()
 
 
 class Jobs(QObject):
@@ -149,7 +174,7 @@ class Jobs(QObject):
         job = Job(title, work)
         job.progressed.connect(lambda _share: self.changed.emit())
         job.succeeded.connect(lambda value: self._end(job, f"{title}: done", lambda: done(value)))
-        job.cancelled.connect(lambda: self._end(job, f"{title}: stopped, nothing half written is left", cancelled))
+        job.cancelled.connect(lambda: self._end(job, f"{title}: {_stopped_words(job)}", cancelled))
         job.failed.connect(
             lambda error: self._end(job, f"{title}: failed", lambda: (failed or self.trouble.emit)(error))
         )
@@ -170,8 +195,14 @@ class Jobs(QObject):
         self.closing = True
         for job in list(self.running):
             job.cancel()
+        until = time.monotonic() + _LEFT_MS / 1000.0
         for job in list(self.running):
-            job.wait()
+            job.wait(max(until - time.monotonic(), 0.0))
+            job.leave()
+
+
+def _stopped_words(job: Job) -> str:
+    return "stopped; its last step ends by itself" if job.left else "stopped, nothing half written is left"
 
 
 def _do_all(works: list[Callable[[], object]]) -> None:

@@ -165,7 +165,12 @@ class TakeWork(QObject):
 
         take, key = self._document.take, (f"lenses {footage.shows!r}", footage.files[0])
         guessed = isinstance(footage.shows, Lenses) and footage.shows.residual_px is None
-        if take is None or not isinstance(footage.shows, Lenses) or key in self._seeking:
+        if (
+            take is None
+            or not footage.files[0].is_file()
+            or not isinstance(footage.shows, Lenses)
+            or key in self._seeking
+        ):
             return
         self._seeking.add(key)
         if guessed:

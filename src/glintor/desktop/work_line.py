@@ -5,7 +5,7 @@ from PyQt6.QtWidgets import QFrame, QHBoxLayout, QPushButton
 
 from glintor.desktop.controls import Elided, label
 from glintor.desktop.findings_strip import Sign
-from glintor.desktop.jobs import Jobs
+from glintor.desktop.jobs import Job, Jobs
 from glintor.finding import Finding, Level
 
 
@@ -22,6 +22,7 @@ class WorkLine(QFrame):
         self.setFixedHeight(30)
         self._jobs = jobs
         self._worst: Finding | None = None
+        self._shown: Job | None = None
         self._words = Elided("Ready", "soft")
         self._cancel = QPushButton("Stop this")
         self._cancel.setAccessibleName("Stop the running work")
@@ -73,16 +74,21 @@ class WorkLine(QFrame):
         running = self._jobs.running
         self._cancel.setVisible(bool(running))
         if not running:
+            self._shown = None
             self._words.show_words(self._jobs.last_words)
             return
-        job = running[-1]
+        self._shown = job = running[-1]
         left = job.seconds_left
         words = f"{job.title} · {job.share:.0%}" + (f" · {_span(left)} left" if left is not None else "")
+        words = f"{job.title} · stopping" if job.stopping else words
+        self._cancel.setEnabled(not job.stopping)
         self._words.show_words(words + (f" · {len(running) - 1} more running" if len(running) > 1 else ""))
 
     def _stop(self) -> None:
-        if self._jobs.running:
-            self._jobs.running[-1].cancel()
+        """Stops what the line shows, which may not be the newest any more."""
+        if self._shown is not None:
+            self._shown.cancel()
+            self.refresh()
 
 
 def _span(seconds: float) -> str:

@@ -9,7 +9,9 @@ from glintor.pixels.yuv import Sphere
 from glintor.reframing.retime import Schedule, Timeline
 
 _SLACK_S = 1e-3  # time stamps are rounded to a millisecond in some containers
-_LEAST_SHARE = 0.02  # of a film frame: less is the rounding of time stamps, not a picture
+_LEAST_SHARE = (
+    0.02  # of the shorter of a film's frame and the clip's: less is the rounding of time stamps, not a picture
+)
 GAP_S = 1.0  # where the film skips so much of the clip, seeking is quicker than decoding on
 
 
@@ -48,13 +50,13 @@ class Weave(Struct):
                 yield number, sphere, float(self.schedule.path_s[number])
                 self._at += 1
                 continue
-            share = (min(last, until) - max(first, time)) / (last - first)
-            if share > _LEAST_SHARE:
-                self._blend.add(sphere, share)
+            shared_s = min(last, until) - max(first, time)
+            if shared_s > _LEAST_SHARE * min(last - first, until - time):
+                self._blend.add(sphere, shared_s / (last - first))
             if last > until + _SLACK_S:
                 return
-            if not self._blend.empty:
-                yield number, self._blend.take(), float(self.schedule.path_s[number])
+            picture = sphere if self._blend.empty else self._blend.take()  # of a gap in the clip what comes after it
+            yield number, picture, float(self.schedule.path_s[number])
             self._at += 1
 
     def rest(self) -> Iterator[tuple[int, Sphere, float]]:

@@ -24,6 +24,7 @@ from glintor.media.spherical import SphereNote, photo_note
 from glintor.media.taken import TakenAs, Told
 from glintor.names import text_of
 from glintor.pixels.yuv import Plane
+from glintor.report import fault
 from glintor.sphere.equirect import HALF, WHOLE
 from glintor.sphere.lenses import Lenses
 
@@ -97,6 +98,10 @@ def read_one(file: Path) -> Reading:
         return Reading(reading="broken", files=(file,), why=error.what)
     except OSError as error:
         return Reading(reading="broken", files=(file,), why=f"It cannot be read: {error.strerror}.")
+    except Exception as error:  # one odd file never stops a card
+        fault(f"Looking at {text_of(file.name)}", error)
+        why = f"It is built in a way that Glintor does not understand ({type(error).__name__})."
+        return Reading(reading="broken", files=(file,), why=why)
 
 
 # One file

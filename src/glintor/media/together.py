@@ -14,7 +14,7 @@ from pathlib import Path
 import numpy as np
 from msgspec.structs import replace
 
-from glintor.errors import GlintorError, InputError
+from glintor.errors import Cancelled, GlintorError, InputError
 from glintor.media.exif import read_exif
 from glintor.media.footage import follows, open_footage
 from glintor.media.lens_profile import guess_lenses
@@ -27,6 +27,7 @@ from glintor.media.read import ClipReader
 from glintor.media.reading import COMPANIONS, FILMS, SOUNDS, Reading, read_one
 from glintor.media.taken import TakenAs
 from glintor.names import text_of
+from glintor.report import in_words
 from glintor.walk import walked
 
 _SERIES = 5  # photos in a row that look alike are a series from so many on
@@ -66,15 +67,27 @@ def read_all(files: Sequence[Path], *, report: Callable[[float], None] = lambda 
     found: list[Reading] = []
     for group in _neighbours(files):
         readings = [alone[file] for file in group]
-        kind = readings[0].reading
-        joined = _photos_together(readings) if kind in ("photo", "flat") else _films_together(readings)
-        found += joined
-    found = _lens_pairs(found)
+        together = _photos_together if readings[0].reading in ("photo", "flat") else _films_together
+        found += _or_as_it_is(together, readings)
+    found = _or_as_it_is(_lens_pairs, found)
+    whole = []
+    for one in found:
+        report(0.95)
+        whole += _or_as_it_is(lambda readings: [_with_lenses(_with_companions(readings[0]))], [one])
     report(1.0)
     order = {file: number for number, file in enumerate(files)}
-    return tuple(
-        sorted((_with_lenses(_with_companions(one)) for one in found), key=lambda r: min(order[f] for f in r.files))
-    )
+    return tuple(sorted(whole, key=lambda r: min(order[f] for f in r.files)))
+
+
+def _or_as_it_is(change: Callable[[list[Reading]], list[Reading]], readings: list[Reading]) -> list[Reading]:
+    """What a change makes of readings; themselves where one of them is odd in a way that nobody foresaw: it never stops the others."""
+    try:
+        return change(readings)
+    except Cancelled:
+        raise
+    except Exception as error:
+        in_words(f"Looking at {readings[0].name}", error)
+        return readings
 
 
 def read_beside(file: Path) -> Reading:

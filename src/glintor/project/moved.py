@@ -13,6 +13,7 @@ from glintor.project.store import places_of
 from glintor.project.take import TakeFile
 
 _NEAR = 2  # folders above where a file was, in which it is looked for by itself
+_PER_REPORT = 200  # files between two reports
 _MOST = 20_000  # files that are looked at in one place
 
 
@@ -59,6 +60,8 @@ def look_for(
         for count, path in enumerate(place.rglob("*")):
             if count > _MOST:
                 break
+            if count % _PER_REPORT == 0:
+                report(number / len(places))
             try:
                 if path.is_file():
                     sizes.setdefault(path.stat().st_size, []).append(path)

@@ -11,7 +11,7 @@ from msgspec import Struct
 from msgspec.structs import replace
 
 from glintor.content import quick_of
-from glintor.errors import GlintorError
+from glintor.errors import Cancelled, GlintorError
 from glintor.files import free_name
 from glintor.media.opened import look_into
 from glintor.media.probe import ClipError
@@ -29,6 +29,7 @@ from glintor.project.store import SUFFIX, write_project
 from glintor.project.take import Horizon, Kind, Recorder, Take, TakeFile
 from glintor.project.whereabouts import Whereabouts, began_of, fit_of, timed, whereabouts, with_place
 from glintor.reframing.edits import fresh_cut
+from glintor.report import in_words
 from glintor.sphere.angle import wrap_deg
 
 
@@ -68,11 +69,12 @@ def look_at(
     project_file: Path, files: Sequence[Path], *, told: Told = "", report: Callable[[float], None] = lambda _share: None
 ) -> TakenIn:
     """Looks at recordings; those that belong together are one take. told: what a person says that they show."""
-    readings = read_all(files, report=report)
+    readings = read_all(files, report=lambda share: report(0.9 * share))
     takes: list[Take] = []
     sounds: list[Recorder] = []
     unsure, flat, refused, notes = [], [], [], []
-    for reading in readings:
+    for number, reading in enumerate(readings):
+        report(0.9 + 0.1 * number / len(readings))
         try:
             if reading.reading == "broken":
                 raise ClipError(
@@ -92,8 +94,10 @@ def look_at(
                 takes.append(_take_of(project_file, reading, by="picture", first=not takes))
                 notes += [f"{reading.name}: {fault}" for fault in reading.faults]
                 notes += [f"A part seems to be missing: {lost}" for lost in reading.missing]
-        except GlintorError as error:
-            refused.append(error)
+        except Cancelled:
+            raise
+        except Exception as error:  # also of what nobody foresaw: the others come in all the same
+            refused.append(in_words(f"Taking {reading.name} in", error))
     return TakenIn(
         tuple(takes),
         tuple(sounds),

@@ -38,13 +38,16 @@ def roll(
     end, stop = end or threading.Event(), stop or threading.Event()
     options = link.options()
     link.start()
-    while (state := link.state()).recording:
-        report(min(state.recorded_s / film_s, 1.0) if film_s > 0.0 else 0.0)
-        if stop.is_set():
-            link.discard()
-            raise Cancelled
-        if end.wait(LOOK_EVERY_S):
-            break
+    try:
+        while (state := link.state()).recording:
+            if stop.is_set():
+                raise Cancelled
+            report(min(state.recorded_s / film_s, 1.0) if film_s > 0.0 else 0.0)
+            if end.wait(LOOK_EVERY_S):
+                break
+    except Cancelled:
+        link.discard()
+        raise
     file = link.stop()
     state = link.state()
     report(1.0)

@@ -12,6 +12,7 @@ from glintor.reframing.path import Keyframe, key_index
 from glintor.sphere import lens
 from glintor.sphere.angle import nearest_turn_deg
 
+_LEAST_HOLD_S = 0.5  # that is left of a hold which gives its time to a move (judgement)
 _ALIKE_DEG, _ALIKE_SHARE = 0.3, 0.005  # views that differ by less are one that is held
 
 
@@ -90,6 +91,53 @@ def moved(cut: Cut, indices: Collection[int], by_s: float, step_s: float, durati
             high = min(high, (keys[after].time_s - step_s if after < len(keys) else duration_s) - keys[n].time_s)
     by = float(np.clip(by_s, min(low, 0.0), max(high, 0.0)))
     return _timed(cut, {n: keys[n].time_s + by for n in indices})
+
+
+def with_moves_spread(cut: Cut, start_s: float, end_s: float, length_s: float, duration_s: float) -> Cut | None:
+    """What moves between two moments given another length. What follows keeps its distance; where a clip of that length has no room for
+    it, the holds behind give what they can. Ready moves and what shapes have of their own go along. None where even so there is no
+    room: nothing is ever left out."""
+    old = np.array([key.time_s for key in cut.keys])
+    new = np.array(spread(list(old), start_s, end_s, length_s))
+    over = float(new[-1] - max(duration_s, old[-1]))
+    moved_last = float(old[old >= end_s - 1e-6].min()) if (old >= end_s - 1e-6).any() else float(old[-1])
+    for stage in reversed(stages(cut.keys)):
+        if over <= 1e-9 or stage.start_s < moved_last - 1e-6:
+            break
+        if stage.holds:
+            gives = min(max(stage.end_s - stage.start_s - _LEAST_HOLD_S, 0.0), over)
+            new[stage.index + 1 :] -= gives
+            over -= gives
+    if over > 1e-6:
+        return None
+
+    def at(time_s: float) -> float:
+        outside = min(time_s - old[0], 0.0) + max(time_s - old[-1], 0.0)
+        return round(float(np.interp(time_s, old, new) + outside), 6)
+
+    keys = tuple(replace(key, time_s=round(float(t), 6)) for key, t in zip(cut.keys, new, strict=True))
+    moves = tuple(replace(move, start_s=at(move.start_s), end_s=at(move.end_s)) for move in cut.moves)
+    own = tuple(
+        replace(one, offsets=tuple(replace(offset, time_s=at(offset.time_s)) for offset in one.offsets))
+        for one in cut.own
+    )
+    return replace(cut, keys=keys, moves=moves, own=own)
+
+
+def spread(keys_times_s: list[float], start_s: float, end_s: float, needed_s: float) -> list[float]:
+    """New times of keyframes so that the stretch around [start, end] lasts `needed_s`.
+
+    A longer stretch moves what follows later; a shorter one leaves it where it is, as a hold.
+    """
+    inside = [t for t in keys_times_s if t <= start_s + 1e-6]
+    first = max(inside) if inside else keys_times_s[0]
+    after = [t for t in keys_times_s if t >= end_s - 1e-6]
+    last = min(after) if after else keys_times_s[-1]
+    if last <= first:
+        return keys_times_s
+    grow = needed_s / max(end_s - start_s, 1e-6)
+    extra = max((last - first) * (grow - 1.0), 0.0)
+    return [t if t <= first else first + (t - first) * grow if t <= last else t + extra for t in keys_times_s]
 
 
 def turned(

@@ -6,10 +6,9 @@ from msgspec.structs import replace
 
 from glintor.finding import Finding
 from glintor.reframing.anchor import Anchor
-from glintor.reframing.arranging import softened, stages, turned, without
+from glintor.reframing.arranging import softened, stages, turned, with_moves_spread, without
 from glintor.reframing.course import Targets
 from glintor.reframing.cut import Cut
-from glintor.reframing.edits import with_moves_spread
 from glintor.reframing.following import Following
 from glintor.reframing.holding import OVER_S, held_over
 from glintor.reframing.moves import make_move
@@ -30,7 +29,7 @@ def cured(
         return None
     field, value = finding.cure.field, finding.cure.value
     if field == "cut.spread":
-        return with_moves_spread(cut, finding.start_s, finding.end_s, float(value), duration_s)
+        return with_moves_spread(cut, finding.start_s, finding.end_s, float(value), min(duration_s, cut.ends_s))
     if field == "cut.hold":
         return None if subject is None else _hold(cut, finding, targets, step_s, subject)
     how = _CURES.get(field)

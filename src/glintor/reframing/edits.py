@@ -9,7 +9,6 @@ from glintor.reframing.course import NOTHING, Targets, course_of, key_showing
 from glintor.reframing.cut import Cut
 from glintor.reframing.path import Keyframe, key_index, with_key
 from glintor.reframing.retime import Stretch, with_stretch
-from glintor.reframing.review import spread
 from glintor.sphere.angle import nearest_turn_deg
 from glintor.sphere.lens import Lens
 from glintor.sphere.rotation import angles_of
@@ -94,14 +93,6 @@ def with_pace(cut: Cut, part: tuple[float, float] | None, time_s: float, **chang
     base = at_hand or Stretch(start_s=start_s, end_s=end_s)
     new = replace(base, start_s=start_s, end_s=end_s, **changes)
     return replace(cut, speeds=with_stretch(cut.speeds, new)), new
-
-
-def with_moves_spread(cut: Cut, start_s: float, end_s: float, length_s: float, duration_s: float) -> Cut:
-    """What moves between two moments given another length; what follows keeps its distance, inside a clip of that
-    length."""
-    times = spread([k.time_s for k in cut.keys], start_s, end_s, length_s)
-    moved = tuple(replace(k, time_s=t) for k, t in zip(cut.keys, times, strict=True) if t <= duration_s)
-    return replace(cut, keys=moved)
 
 
 def seen_as_before(cut: Cut, before: TurnTrack | None, after: TurnTrack | None) -> Cut:

@@ -5,6 +5,7 @@ from msgspec import Struct
 from numpy.typing import NDArray
 
 from glintor.finding import Cure, Finding, Level
+from glintor.reframing.arranging import with_moves_spread
 from glintor.reframing.course import Course
 from glintor.reframing.cut import Cut
 from glintor.reframing.motion import speed_deg_s
@@ -20,6 +21,7 @@ SAMPLES_HZ = 12.0
 SOFT_SHARE = 0.5  # judgement, no source: under half of the frame's pixels are real
 SMALL_SHARE = 0.06  # judgement, no source: of the frame's height
 QUICK_TURN_S = 1.5  # judgement: people take about 1 s to move between two holds; so short a turn is meant as one
+_QUICKEST_S = 0.1  # shorter is no turn of anybody's, but the rounding of samples
 
 
 class Limits(Struct, frozen=True):
@@ -58,7 +60,7 @@ def review_path(
     if len(times) < 2:
         return []
     values = course.values(times)
-    out = _pans(course, timeline, times, values, limits) + _softness(times, values, limits)
+    out = _pans(course, timeline, times, values, limits, cut) + _softness(times, values, limits)
     out += stretch_findings(values, times) + _unwanted(times, values, limits)
     if cut is not None:
         out += motion_findings(course, cut, times, values)
@@ -128,39 +130,67 @@ def _in_sight(values: Array, limits: Limits, places: tuple[tuple[float, float], 
     return seen
 
 
-def _pans(course: Course, timeline: Timeline, times: Array, values: Array, limits: Limits) -> list[Finding]:
+def _pans(
+    course: Course, timeline: Timeline, times: Array, values: Array, limits: Limits, cut: Cut | None
+) -> list[Finding]:
     speed = speed_deg_s(course, times) * timeline.pace(times)
     limit = np.minimum(values[:, 3], 170.0) * limits.pan_share_s
     out = []
-    for start, end in runs(speed > limit, times, QUICK_TURN_S):
+    for start, end in runs(speed > limit, times, _QUICKEST_S):
         part = (times >= start) & (times <= end)
         worst = int(np.argmax(np.where(part, speed / limit, 0.0)))
+        quick = end - start < QUICK_TURN_S
+        if quick and (_turned_deg(values[_with_neighbours(part)]) <= values[worst, 3] or _is_whip(cut, start, end)):
+            continue  # what was seen before is still in sight, or it is meant so
         needed = (end - start) * float(speed[worst] / limit[worst])
-        level = Level.STOP if speed[worst] > 3.5 * limit[worst] else Level.CAUTION
+        room = _has_room(cut, timeline, start, end, needed)
+        level = Level.STOP if speed[worst] > 3.5 * limit[worst] and not quick else Level.CAUTION
         out.append(
             Finding(
                 desk="reframe",
                 kind="pan",
                 level=level,
-                title="Pan too fast",
+                title="Quick turn" if quick else "Pan too fast",
                 value=float(speed[worst]),
                 limit=float(limit[worst]),
                 unit="°/s",
                 digits=0,
                 start_s=start,
                 end_s=end,
-                reason=f"Things cross the frame too quickly to be seen; it wants {needed:.1f} s.",
-                cure=_pan_cure(start, needed, float(times[-1])),
+                reason=(
+                    f"{'Nothing that was seen before is in sight after it' if quick else 'Things cross the frame too quickly to be seen'}; "
+                    f"it wants {needed:.1f} s{'' if room else ', and the cut has no room for that: turn less, or let it end later'}."
+                ),
+                cure=Cure(f"Spread over {needed:.1f} s", "cut.spread", needed) if room else None,
             )
         )
     return out
 
 
-def _pan_cure(start_s: float, needed_s: float, out_s: float) -> Cure:
-    """Spread the pan where the cut has the time, else make a quick turn of it."""
-    if start_s + needed_s <= out_s:
-        return Cure(f"Spread over {needed_s:.1f} s", "cut.spread", needed_s)
-    return Cure("Make it a quick turn of 1 s", "cut.spread", 1.0)
+def _with_neighbours(part: NDArray[np.bool_]) -> NDArray[np.bool_]:
+    """A stretch of samples with those just before and after it, between which it began and ended."""
+    return part | np.append(part[1:], False) | np.append(False, part[:-1])
+
+
+def _turned_deg(values: Array) -> float:
+    """How far the axis of a view is turned from the first of some moments to the last."""
+    first, last = direction(values[[0, -1], 0], values[[0, -1], 1])
+    return float(np.degrees(np.arccos(np.clip(first @ last, -1.0, 1.0))))
+
+
+def _is_whip(cut: Cut | None, start_s: float, end_s: float) -> bool:
+    """Whether a ready move that is meant to smear lies there."""
+    moves = cut.moves if cut is not None else ()
+    return any(move.kind == "whip" and move.start_s < end_s and move.end_s > start_s for move in moves)
+
+
+def _has_room(cut: Cut | None, timeline: Timeline, start_s: float, end_s: float, needed_s: float) -> bool:
+    """Whether what moves between two moments can be given that length inside the cut."""
+    clock = timeline.clock
+    ends_s = float(clock.path_s(timeline.out_s, after=True))
+    if cut is None:
+        return start_s + needed_s <= ends_s
+    return with_moves_spread(cut, start_s, end_s, needed_s, ends_s) is not None
 
 
 def _softness(times: Array, values: Array, limits: Limits) -> list[Finding]:
@@ -297,19 +327,3 @@ def _placed(
             )
         )
     return out
-
-
-def spread(keys_times_s: list[float], start_s: float, end_s: float, needed_s: float) -> list[float]:
-    """New times of keyframes so that the stretch around [start, end] lasts `needed_s`.
-
-    A longer stretch moves what follows later; a shorter one leaves it where it is, as a hold.
-    """
-    inside = [t for t in keys_times_s if t <= start_s + 1e-6]
-    first = max(inside) if inside else keys_times_s[0]
-    after = [t for t in keys_times_s if t >= end_s - 1e-6]
-    last = min(after) if after else keys_times_s[-1]
-    if last <= first:
-        return keys_times_s
-    grow = needed_s / max(end_s - start_s, 1e-6)
-    extra = max((last - first) * (grow - 1.0), 0.0)
-    return [t if t <= first else first + (t - first) * grow if t <= last else t + extra for t in keys_times_s]

@@ -6,7 +6,7 @@ import numpy as np
 from numpy.typing import NDArray
 
 from glintor.finding import Cure, Finding, Level
-from glintor.reframing.arranging import Stage, softened, stages
+from glintor.reframing.arranging import Stage, softened, stages, with_moves_spread
 from glintor.reframing.course import Course, shared
 from glintor.reframing.cut import Cut
 from glintor.reframing.motion import Motion, motion_of
@@ -41,6 +41,7 @@ def motion_findings(course: Course, cut: Cut, times: Array, values: Array) -> li
     return [
         *_jerks(cut, motion, times, fast),
         *_quick(
+            cut,
             motion.roll_deg_s * fast,
             times,
             ROLL_DEG_S,
@@ -50,6 +51,7 @@ def motion_findings(course: Course, cut: Cut, times: Array, values: Array) -> li
             "The horizon tips over faster than one can follow.",
         ),
         *_quick(
+            cut,
             motion.zoom_s * fast,
             times,
             ZOOM_S,
@@ -104,11 +106,15 @@ def _free(cut: Cut, times: Array) -> NDArray[np.bool_]:
     return ~(held[np.clip(after, 0, len(held) - 1)] | held[np.clip(after - 1, 0, len(held) - 1)])
 
 
-def _quick(rate: Array, times: Array, limit: float, kind: str, title: str, unit: str, reason: str) -> list[Finding]:
+def _quick(
+    cut: Cut, rate: Array, times: Array, limit: float, kind: str, title: str, unit: str, reason: str
+) -> list[Finding]:
     out = []
     for start, end in runs(rate > limit, times):
         worst = float(rate[(times >= start) & (times <= end)].max())
-        cure = Cure(f"Spread over {(end - start) * worst / limit:.1f} s", "cut.spread", (end - start) * worst / limit)
+        needed = (end - start) * worst / limit
+        room = with_moves_spread(cut, start, end, needed, cut.ends_s) is not None
+        cure = Cure(f"Spread over {needed:.1f} s", "cut.spread", needed) if room else None
         out.append(
             Finding(
                 desk="reframe",

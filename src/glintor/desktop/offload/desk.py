@@ -60,7 +60,7 @@ class OffloadDesk(Desk):
         self._seen_now: Inventory | None = None
         self._entry: Entry | None = None
         self._key = ""
-        self._picked = False
+        self._picked, self._part_wanted = False, ""
         self._looker = Newest("card", jobs.trouble.emit)
         self._looker.finished.connect(self._seen)
         self._lay()
@@ -132,7 +132,7 @@ class OffloadDesk(Desk):
 
     def _begin_anew(self) -> None:
         """Another card: its first is looked at."""
-        self._key, self._entry, self._picked = "", None, False
+        self._key, self._entry, self._picked, self._part_wanted = "", None, False, ""
         self.grid.scrollToTop()
 
     @property
@@ -217,6 +217,8 @@ class OffloadDesk(Desk):
         self._seen_now = seen
         self._log(seen.copies)
         self._show()
+        if self._part_wanted and self.choice.reading_share is None:
+            self._write_wanted_part()
 
     def _log(self, copies: Mapping[str, tuple[str, str]]) -> None:
         project = with_copies(self.document.project, copies)
@@ -345,7 +347,16 @@ class OffloadDesk(Desk):
         self.judging.end_part(self._entry, round(self.viewer.looker.now_s, 3))
 
     def only_part(self) -> None:
+        """Writes the good part of what is in sight; of a card that is still being looked at, when it is understood."""
+        if self._entry is not None and self.choice.reading_share is not None:
+            self._part_wanted = self._entry.key
+            self.said.emit("Its good part is written as soon as the card is understood")
+            return
         self.judging.only_part(self._entry)
+
+    def _write_wanted_part(self) -> None:
+        key, self._part_wanted = self._part_wanted, ""
+        self.judging.only_part(next((e for e in self.found if e.key == key), None))
 
     def ask_log(self) -> None:
         self.judging.ask_log(

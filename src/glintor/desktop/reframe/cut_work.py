@@ -226,12 +226,6 @@ class CutWork:
         self.edit_cut("New cut", cut)
         self._document.choose_cut(cut.id)
 
-    def spread(self, words: str, start_s: float, end_s: float, length_s: float) -> None:
-        """Gives what moves between two moments another length."""
-        cut, take = self._hand.cut, self._hand.take
-        if cut is not None and take is not None:
-            self.edit_cut(words, edits.with_moves_spread(cut, start_s, end_s, length_s, self._hand.length_s))
-
     def mark(self) -> None:
         take = self._hand.take
         if take is not None:

@@ -354,7 +354,8 @@ class ReframeDesk(Desk):
         true = true_width_px(drawn.view, shape.size_px, take.width_px if take is not None else 1)
         words = f"{shape.name} · {drawn.time_s:.2f} s · true width {true} px of {shape.size_px[0]}{stand_in}"
         self.frame.show_frame(marks.image(drawn.frame), words)
-        self.clip_seen.emit(self.projector.footage)
+        if self.projector.footage is not None:  # it may have vanished since it was drawn
+            self.clip_seen.emit(self.projector.footage)
 
     # Findings
     def findings(self) -> Sequence[Finding]:
