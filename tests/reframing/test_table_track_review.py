@@ -111,9 +111,9 @@ def quick_turn(by_deg):
     ]
 
 
-@pytest.mark.parametrize(("by_deg", "told"), [(87.0, False), (96.0, True), (150.0, True)])
+@pytest.mark.parametrize(("by_deg", "told"), [(99.0, False), (101.0, True), (150.0, True)])
 def test_a_quick_turn_is_told_where_nothing_that_was_seen_before_is_in_sight_after_it(by_deg, told):
-    """The view is 90 degrees wide (judgement, no source); the samples see up to 5 degrees less of the turn."""
+    """The view is 100 degrees wide (judgement, no source)."""
     found = pans(quick_turn(by_deg))
     assert bool(found) == told and all(f.title == "Quick turn" and f.level is Level.CAUTION for f in found)
     whip = Cut(
