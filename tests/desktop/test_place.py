@@ -157,10 +157,14 @@ def test_the_shot_says_what_it_needs_and_when_that_is(window, settle):
     assert window.place.frames["1:1"].isVisible() and not window.place.frames["16:9"].isVisible()
 
 
+def again(takes):
+    return [msgspec.structs.replace(take, id=f"{take.id}-again") for take in takes]
+
+
 def test_a_sheet_changes_its_own_shot_whatever_was_chosen_meanwhile(window, settle):
     window.actions_by_id["shot.sheet"].trigger()
     sheet, first = opened(window, ShotSheet), window.document.shot
-    window.document.edit_shot("x", lambda s: msgspec.structs.replace(s, takes=s.takes * 2))
+    window.document.edit_shot("x", lambda s: msgspec.structs.replace(s, takes=(*s.takes, *again(s.takes))))
     window.document.choose_shot("pell-lock")
     sheet.purpose.setText("mine")
     sheet.take()

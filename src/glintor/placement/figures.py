@@ -22,6 +22,7 @@ Array = NDArray[np.float64]
 STRIDE_RAD = STRIDES_RAD["walks"]
 WALK_M_S = 1.25  # a stroll (common practice, no source)
 _FOOT_M, _CAMERA_M = 0.08, 0.04  # of a stick that may touch something at its foot; room that a camera needs beyond it
+_HANGS_M = 0.8  # over the ground, from where on the underside of a box is overhead and no wall's foot
 _STEP_S = 0.25  # when somebody's legs are apart
 _FAR_DEG = 6.0  # of a view or the way ahead, round its middle: what must be seen of it (judgement)
 
@@ -313,6 +314,20 @@ def roofed(plan: Layout) -> bool:
     """Whether the carrier itself is over the camera: what it drives under does not come near."""
     up = np.array([[0.0, 0.0, 1.0]])
     return bool(np.isfinite(carrier_solids(plan.carrier).distance(plan.camera[None], up))[0])
+
+
+def over_m(plan: Layout) -> float | None:
+    """The lowest underside, over ground or water, of what of its place hangs over the camera's way; over the camera itself where that
+    stands still. None where nothing is described there."""
+    ahead, left = float(plan.camera[0]), float(plan.camera[1])
+    found = [
+        box[2] + plan.carrier.floor_m
+        for box in plan.walls
+        if box[2] > _HANGS_M - plan.carrier.floor_m
+        and box[1] <= left <= box[4]
+        and (plan.carrier.moves or box[0] <= ahead <= box[3])
+    ]
+    return min(found, default=None)
 
 
 @lru_cache(maxsize=16)

@@ -131,11 +131,19 @@ def _why_no_tube(setup: Setup, tube: Tube) -> str:
         low, high = setup.tube_mm
         wrong = "thin" if tube.diameter_mm < low else "thick"
         return f"{_cap(tube.words)}: {tube.diameter_mm:g} mm is too {wrong} for a jaw of {low:g} to {high:g} mm."
+    if (setup.hangs or setup.slides_m) and _upright(tube):
+        return f"{_cap(tube.words)} stands upright: nothing {'slides along' if setup.slides_m else 'hangs from'} it."
     if not tube.straight:
         return f"{_cap(tube.words)} is bent: a clamp turns on it."
     if setup.takes == "hang" and max(end[2] for line in tube.lines for end in line) < _OVERHEAD_M:
         return f"{_cap(tube.words)} is too low to hang it from."
     return ""
+
+
+def _upright(tube: Tube) -> bool:
+    """Whether every part of a tube is nearer to upright than to level."""
+    ways = [np.subtract(b, a) for a, b in tube.lines]
+    return all(abs(way[2]) > float(np.hypot(way[0], way[1])) for way in ways)
 
 
 def _why_no_surface(setup: Setup, surface: Surface) -> str:

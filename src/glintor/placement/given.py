@@ -13,7 +13,8 @@ class Given(Struct, frozen=True, kw_only=True):
 
     width_px    of the sphere in the mode that the shot is recorded in; frame_px: the flat frame wanted first
     stitch_share  of the parallax at the seam that the camera's own stitch leaves
-    lowest_m    lowest obstacle over the water; branches_m over the ground of the path; power_line_m: 0 for none seen
+    lowest_m    lowest obstacle over the water; branches_m over the ground of the path, None where nobody knows; power_line_m: 0 for
+                none seen
     lean_deg    how far the carrier leans; speed_m_s: what it does here, 0 for what it usually does
     kit         kinds of things in the kit, such as "tether"; sections: the tubes of its stick at a length
     torque_nm   what its mount stands, 0 for the set-up's own number; load_kg: what it carries, 0 unknown
@@ -29,8 +30,8 @@ class Given(Struct, frozen=True, kw_only=True):
     frame_px: tuple[int, int] = (1920, 1080)
     stick_m: float
     tilt_deg: float = 0.0
-    lowest_m: float
-    branches_m: float = 3.0
+    lowest_m: float | None
+    branches_m: float | None = None
     power_line_m: float = 0.0
     lean_deg: float = 3.0
     wind_m_s: float

@@ -1,6 +1,6 @@
 """A placement tried with other values: what cures are searched with."""
 
-from collections.abc import Callable, Iterable, Iterator
+from collections.abc import Callable, Iterable, Iterator, Mapping
 from typing import Protocol
 
 from msgspec import Struct
@@ -23,6 +23,36 @@ class Trial(Struct, frozen=True):
     label: str
     field: str
     value: float
+
+
+Worst = Callable[
+    [Layout, Trial | None], Mapping[str, Level]
+]  # the worst level of each kind of finding of a placement as tried
+
+
+class Search:
+    """Tries a placement with other values. What brings trouble elsewhere is no cure: worst tells it of the placement with a trial, of
+    the present one where that is None."""
+
+    def __init__(self, plan: Layout, replan: Replan, worst: Worst) -> None:
+        self._plan, self.replan, self._worst = plan, replan, worst
+        self._now: Mapping[str, Level] | None = None
+        self._harms: dict[Trial, bool] = {}
+
+    def tried(self, trial: Trial) -> Layout:
+        return self.replan(**{trial.field: trial.value})
+
+    def harms(self, trial: Trial, kind: str) -> bool:
+        """Whether a trial raises a finding of another kind, or brings one."""
+        if self._now is None:
+            self._now = self._worst(self._plan, None)
+        if trial not in self._harms:
+            after = self._worst(self.tried(trial), trial)
+            others = {other: level for other, level in after.items() if other != kind}
+            self._harms[trial] = any(
+                level > max(self._now.get(other, Level.NOTE), Level.NOTE) for other, level in others.items()
+            )
+        return self._harms[trial]
 
 
 def turned_to(plan: Layout, yaw_deg: float) -> float:
@@ -56,16 +86,21 @@ def places(plan: Layout) -> Iterator[Trial]:
 
 
 def best_cure(
-    trials: Iterable[Trial], replan: Replan, judge: Callable[[Layout], tuple[Level, float]], now: tuple[Level, float]
+    trials: Iterable[Trial],
+    search: Search,
+    judge: Callable[[Layout], tuple[Level, float]],
+    now: tuple[Level, float],
+    kind: str,
 ) -> Cure | None:
-    """The first change that leaves nothing worse than a note, else the one that mends most; None where none helps.
+    """The first change that leaves nothing worse than a note and brings no trouble elsewhere, else the one that mends most; None where
+    none helps.
 
     judge   how bad a placement is: its level and, among equals, how much of the trouble is left
     """
     best: tuple[tuple[Level, float], Trial] | None = None
     for trial in trials:
-        found = judge(replan(**{trial.field: trial.value}))
-        if found[0] < now[0] and (best is None or found < best[0]):
+        found = judge(search.tried(trial))
+        if found[0] < now[0] and (best is None or found < best[0]) and not search.harms(trial, kind):
             best = (found, trial)
             if found[0] is Level.NOTE:
                 break

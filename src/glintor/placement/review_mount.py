@@ -6,15 +6,17 @@ from functools import partial
 import numpy as np
 
 from glintor.finding import Cure, Finding, Level
-from glintor.placement.figures import goes_through, roofed
+from glintor.placement.figures import goes_through, over_m, roofed
 from glintor.placement.given import Given
 from glintor.placement.holding import STRENGTH_NM, endurance_min, shoulder_moment_nm
+from glintor.placement.inside import stuck_in
 from glintor.placement.layout import CLEARANCE_M, Layout
 from glintor.placement.load import load_of
-from glintor.placement.replan import Replan, Trial, best_cure, leans, places
+from glintor.placement.replan import Search, Trial, best_cure, leans, places
 
 BELOW_M = 0.10  # judgement, no source: room over ground and water for bump and wave
 SWAY_MM = 5.0  # of the tip in gusts (judgement, no source)
+RIDER_M = 2.2  # over the ground, about as high as somebody rides or stands on a deck (judgement, no source)
 SAFE = 0.6  # of a mount's moment that may be used (judgement, no source)
 _made = partial(Finding, desk="place")
 
@@ -40,45 +42,70 @@ def _lean_deg(plan: Layout, given: Given) -> float:
 
 
 def overhead_finding(plan: Layout, given: Given) -> Finding | None:
-    """Room overhead for what moves along the route; None for what stands still."""
-    if not plan.carrier.moves or plan.carrier.on == "air" or roofed(plan):
+    """Room overhead: of what moves, for all that hangs over its way; of what stands still, for what is described over it."""
+    if plan.carrier.on == "air" or (plan.carrier.moves and roofed(plan)):
         return None
-    boat = plan.carrier.afloat
-    lowest = given.lowest_m if boat else given.branches_m
-    lean = _lean_deg(plan, given)
+    told = (given.lowest_m if plan.carrier.afloat else given.branches_m) if plan.carrier.moves else None
+    described = over_m(plan)
+    lowest = min((one for one in (told, described) if one is not None), default=None)
+    over = "water" if plan.carrier.afloat else "ground"
+    if lowest is None:
+        return _overhead_unknown(plan, given, over) if plan.carrier.moves else None
+    lean = _lean_deg(plan, given) if plan.carrier.moves else 0.0
     room = plan.clearance_m(lowest, lean)
     level = Level.STOP if room < 0 else Level.CAUTION if room < CLEARANCE_M else Level.NOTE
     if plan.carrier.step_hz > 0.0:
         level = min(level, Level.CAUTION)  # who walks can stop and lower it
-    over = "water" if boat else "ground"
+    bridge = plan.carrier.afloat or lowest == described
+    what = "bridge or roof" if lowest == described else "lowest obstacle"
     return _made(
         kind="clearance", level=level,
-        title=("Bridge clearance" if boat else "Branches overhead") if level is not Level.NOTE else f"Clear of the {'bridges' if boat else 'branches'}",
-        reason=f"Camera's top {lowest - room:.2f} m over the {over}, lowest obstacle {lowest:.2f} m. Bump and wave need some.",
+        title=("Bridge clearance" if bridge else "Branches overhead") if level is not Level.NOTE else f"Clear of the {'bridges' if bridge else 'branches'}",
+        reason=f"Camera's top {lowest - room:.2f} m over the {over}, {what} {lowest:.2f} m. Bump and wave need some.",
         value=room, limit=CLEARANCE_M, unit="m", digits=2,
         cure=_shorter(plan, given.stick_m - (CLEARANCE_M - room)) if level > Level.NOTE else None,
         explained=f"Lowest obstacle - (height x cos(lean) + side x sin(lean)) with {lean:g}° of lean. Heights add up from the surface; "
-        "the obstacle is the site's. The margin is a judgement.",
+        "the obstacle is the site's, or what the place is described with. The margin is a judgement.",
     )  # fmt: skip
 
 
-def through_finding(plan: Layout, replan: Replan | None = None) -> Finding | None:
-    """A stick that would have to go through the carrier."""
-    if not goes_through(plan):
+def _overhead_unknown(plan: Layout, given: Given, over: str) -> Finding:
+    """What nobody measured is no clearance."""
+    top = -plan.clearance_m(0.0, _lean_deg(plan, given))
+    high = top > RIDER_M
+    return _made(
+        kind="clearance", level=Level.CAUTION if high else Level.NOTE, title="Overhead not known", value=top, unit="m", digits=2,
+        reason=f"Camera's top {top:.2f} m over the {over}; nobody said yet what hangs over the way. Measure it, and tell the site (Ctrl+T).",
+        explained=f"Height of the camera's top. Higher than {RIDER_M:g} m it stands above a rider, where branches and bridges are (judgement).",
+    )  # fmt: skip
+
+
+def through_finding(plan: Layout, search: Search | None = None) -> Finding | None:
+    """A camera, stick or foot that would have to be inside the carrier or the place, or a stick that goes through the carrier."""
+    stuck = stuck_in(plan)
+    if stuck is None and not goes_through(plan):
         return None
 
     def judge(other: Layout) -> tuple[Level, float]:
-        return (Level.STOP, 1.0) if goes_through(other) else (Level.NOTE, 0.0)
+        inside = stuck_in(other)
+        bad = inside is not None or goes_through(other)
+        return (Level.STOP, 1.0 + (inside.deep_m if inside is not None else 0.0)) if bad else (Level.NOTE, 0.0)
 
     trials = [
         *(Trial(f"Stick to {s:g} m", "stick_m", s) for s in plan.setup.sticks_m if s < plan.stick_m),
         *leans(plan),
         *places(plan),
     ]
+    cure = best_cure(trials, search, judge, judge(plan), "through") if search is not None else None
+    if stuck is not None:
+        return _made(
+            kind="through", level=Level.STOP, title=f"{stuck.what} inside {stuck.where}", value=stuck.deep_m, limit=0.0, unit="m", digits=2,
+            reason=f"{stuck.what} would be {stuck.deep_m:.2f} m deep in {stuck.where}.", cure=cure,
+            explained="Distances from lens, stick and foot to the surfaces of carrier and place; below zero is inside.",
+        )  # fmt: skip
     return _made(
-        kind="through", level=Level.STOP, title="No room for the stick",
+        kind="through", level=Level.STOP, title="No room for the stick", cure=cure,
         reason=f"Between its foot and the camera stands a part of the {plan.carrier.words}.",
-        cure=best_cure(trials, replan, judge, (Level.STOP, 1.0)) if replan is not None else None,
         explained="A straight line from foot to camera against the solids of the carrier.",
     )  # fmt: skip
 

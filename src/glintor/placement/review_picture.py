@@ -15,7 +15,7 @@ from glintor.placement.clock import clock
 from glintor.placement.figures import CLOTHES, FACE, GRIP_M, Body, body_of, drawn_px, obstacles, visible_share
 from glintor.placement.given import Given
 from glintor.placement.layout import START_FRAME, Layout
-from glintor.placement.replan import Replan, Trial, best_cure, leans, longer_sticks, places, turned_to
+from glintor.placement.replan import Replan, Search, Trial, best_cure, leans, longer_sticks, places, turned_to
 from glintor.placement.shadow import seen_shadow_m, shines, stick_shadow
 from glintor.placement.sun import BEHIND_DEG
 from glintor.placement.windows import SHADOW_M
@@ -112,7 +112,7 @@ def _along(plan: Layout) -> list[Layout]:
     return [plan.moved(share) for share in _ALONG] if any(plan.goes_m) else [plan]
 
 
-def seam_finding(plan: Layout, given: Given, replan: Replan | None = None) -> Finding:
+def seam_finding(plan: Layout, given: Given, search: Search | None = None) -> Finding:
     """How far the seam tears the subject in the film, and whether a lens could face it better; worst of its way."""
     along = _along(plan)
     tears = [seam_tear(p, given) for p in along]
@@ -131,7 +131,9 @@ def seam_finding(plan: Layout, given: Given, replan: Replan | None = None) -> Fi
         trials = [Trial("Face a lens to the subject", "heading_deg", turned_to(there, there.chest_yaw_pitch_deg[0]))]
         trials += [*longer_sticks(plan), *leans(plan), *_joints(plan)]
         judge = _seam_judged(given)
-        cure = best_cure(trials, replan, judge, judge(plan)) if replan is not None and level > Level.NOTE else None
+        cure = (
+            best_cure(trials, search, judge, judge(plan), "seam") if search is not None and level > Level.NOTE else None
+        )
         person = there.filmed[0].subject.what == "person"
         what = "the face" if tear.part == "face" else "the clothes" if person else "the subject"
         return made(
@@ -143,7 +145,7 @@ def seam_finding(plan: Layout, given: Given, replan: Replan | None = None) -> Fi
     off = _lens_off_deg(there)
     if off > OFF_AXIS_DEG:
         faced = turned_to(there, there.chest_yaw_pitch_deg[0])
-        helps = replan is not None and _lens_off_deg(replan(heading_deg=faced)) < OFF_AXIS_DEG
+        helps = search is not None and _lens_off_deg(search.replan(heading_deg=faced)) < OFF_AXIS_DEG
         return made(
             level=Level.CAUTION if helps else Level.NOTE, title="No lens faces the subject", value=off, limit=OFF_AXIS_DEG, unit="°", digits=0,
             reason=f"So far is it off the nearer lens's axis, where lenses draw softly; the seam is {90 - off:.0f}° away.",
@@ -164,7 +166,7 @@ def _joints(plan: Layout) -> list[Trial]:
     ]
 
 
-def hidden_finding(plan: Layout, given: Given, replan: Replan | None = None) -> Finding | None:
+def hidden_finding(plan: Layout, given: Given, search: Search | None = None) -> Finding | None:
     """Whether the carrier or who carries the camera stands before the subject. None where nearly all of it is seen."""
     shares = [visible_share(p) for p in _along(plan)]
     share = min(shares)
@@ -183,7 +185,7 @@ def hidden_finding(plan: Layout, given: Given, replan: Replan | None = None) -> 
         kind="hidden", level=level, title="Subject hidden" if level is Level.STOP else "Subject partly hidden", value=100.0 * share,
         limit=100.0 * (HIDDEN_SHARE if level is Level.STOP else SEEN_SHARE), unit="%", digits=0,
         reason=f"Only so much of it is seen past {', '.join(before)}.",
-        cure=best_cure(trials, replan, judge, (level, 1.0 - share)) if replan is not None else None,
+        cure=best_cure(trials, search, judge, (level, 1.0 - share), "hidden") if search is not None else None,
         explained="Share of head, trunk and legs, by area, that straight lines from the lenses reach past the carrier and its people. "
         "Source: geometry, checked against rendered pictures. The limits are judgements.",
     )  # fmt: skip

@@ -107,6 +107,13 @@ class Place(msgspec.Struct, frozen=True, kw_only=True, forbid_unknown_fields=Tru
         return -abs(rise) * float(np.cos(off)), abs(rise) * float(np.sin(off))
 
     @property
+    def indoors(self) -> bool:
+        """Whether no wind comes there: in a cabin, or under a roof with walls on three sides at least."""
+        over = {one.what for one in self.around if one.side == "over"}
+        closed = {one.side for one in self.around if one.what in ("wall", "houses", "cliff")} - {"over"}
+        return "cabin" in over or ("roof" in over and len(closed) >= 3)
+
+    @property
     def covered(self) -> bool:
         """Whether something overhead keeps part of the sky away."""
         return any(one.side == "over" for one in self.around)

@@ -97,6 +97,18 @@ class Solids:
             out = np.minimum(out, _prism_hits(faces, origins, directions))
         return out
 
+    def room(self, points: Array) -> Array:
+        """Metres (n,) from points (n, 3) to the nearest surface: below zero inside a solid, inf where there is none. Of blobs it is a
+        good guess near their surface, of prisms outside a lower bound."""
+        out = np.full(len(points), np.inf)
+        for rooms in (_box_room(self._boxes, points), _blob_room(self._blobs, points), _limb_room(self._limbs, points)):
+            if rooms.size:
+                out = np.minimum(out, rooms.min(axis=1))
+        for faces in self._prisms:
+            far = np.maximum(np.linalg.norm(faces[:, :3], axis=1), 1e-12)
+            out = np.minimum(out, ((points @ faces[:, :3].T - faces[:, 3]) / far).max(axis=1))
+        return out
+
     def blocks(self, origins: Array, points: Array, *, slack_m: float | Array = 0.02) -> NDArray[np.bool_]:
         """Whether something stands between each origin and its point (n, 3)."""
         way = points - origins
@@ -106,6 +118,27 @@ class Solids:
 
 def _rows(items: Sequence[tuple[float, ...]], width: int) -> Array:
     return np.array(items, dtype=np.float64).reshape(-1, width)
+
+
+def _box_room(boxes: Array, points: Array) -> Array:
+    beyond = np.maximum(boxes[None, :, :3] - points[:, None], points[:, None] - boxes[None, :, 3:6])
+    outside = np.linalg.norm(np.maximum(beyond, 0.0), axis=2)
+    return np.asarray(outside + np.minimum(beyond.max(axis=2, initial=-np.inf), 0.0))
+
+
+def _blob_room(blobs: Array, points: Array) -> Array:
+    p, radii = points[:, None] - blobs[None, :, :3], blobs[None, :, 3:6]
+    share, steep = np.linalg.norm(p / radii, axis=2), np.linalg.norm(p / radii**2, axis=2)
+    middle = -np.broadcast_to(blobs[None, :, 3:6].min(axis=2, initial=np.inf), share.shape)
+    return np.where(steep > 1e-9, share * (share - 1.0) / np.maximum(steep, 1e-9), middle)
+
+
+def _limb_room(limbs: Array, points: Array) -> Array:
+    along = limbs[None, :, 3:6] - limbs[None, :, :3]
+    p = points[:, None] - limbs[None, :, :3]
+    share = (p * along).sum(axis=2) / np.maximum((along * along).sum(axis=2), 1e-12)
+    near = along * np.clip(share, 0.0, 1.0)[..., None]
+    return np.asarray(np.linalg.norm(p - near, axis=2) - limbs[None, :, 6])
 
 
 def _box_hits(boxes: Array, o: Array, d: Array) -> Array:

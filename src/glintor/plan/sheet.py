@@ -102,11 +102,13 @@ def _overhead(project: Project) -> str:
     """What stands over the way of what moves in this day: bridges over a boat, branches over the rest."""
     site = project.site
     afloat = [carrier_of(site, shot.placement).afloat for shot in project.planned]
-    water, land = (
-        f"lowest obstacle {site.lowest_m:g} m over the water",
-        f"lowest branch {site.branches_m:g} m over the ground",
-    )
+    water = _height_words("lowest obstacle", site.lowest_m, "water")
+    land = _height_words("lowest branch", site.branches_m, "ground")
     return f"{water}, {land}" if any(afloat) and not all(afloat) else water if any(afloat) else land
+
+
+def _height_words(what: str, height_m: float | None, over: str) -> str:
+    return f"{what} over the {over}: not measured" if height_m is None else f"{what} {height_m:g} m over the {over}"
 
 
 def coordinates(lat_deg: float, lon_deg: float) -> str:

@@ -112,10 +112,11 @@ class Keeper:
         self.save()
 
     def elsewhere(self, target: Path) -> None:
-        """Writes the newest state to another file, which counts from now on. Raises WriteError."""
+        """Writes the newest state to another file, which counts from now on. Raises WriteError, NotKept."""
         with self._changed:
             project = self._newest
             assert project is not None
+        self._check(project)
         write_project(target, project, make_folder=True)
         with self._changed:
             if not same_file(target, self.file):

@@ -17,7 +17,7 @@ from glintor.reframing.cut import Cut
 from glintor.reframing.joins import Join
 from glintor.reframing.path import Keyframe
 
-FORMAT_VERSION = 8
+FORMAT_VERSION = 9
 
 
 class Conditions(msgspec.Struct, frozen=True, kw_only=True, forbid_unknown_fields=True):

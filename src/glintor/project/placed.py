@@ -11,6 +11,7 @@ from glintor.placement.carrier import GROUND, Carrier, ready_carriers
 from glintor.placement.figures import goes_through
 from glintor.placement.fitting import begins_at, fit, possible, why_not
 from glintor.placement.given import Given
+from glintor.placement.inside import stuck_in
 from glintor.placement.layout import LEVEL, Layout, Shore, Slope, layout
 from glintor.placement.mounts import Setup, setup_by_id
 from glintor.placement.reach import held_in_reach
@@ -118,7 +119,7 @@ def set_up(site: Site, placement: Placement, setup_id: str, on: str = "") -> Pla
     it takes the set-up, else it is the one that the set-up is usually on."""
     setup = setup_by_id(setup_id)
     carrier = carrier_of(site, placement)
-    if why_not(setup, carrier) or (setup.on and setup.carrier != carrier.id) or _left_alone(setup, carrier):
+    if why_not(setup, carrier) or _left_alone(setup, carrier):
         carrier = site.carrier(setup.carrier) or carrier
     return begun_on(site, placement, setup, carrier, on)
 
@@ -153,11 +154,15 @@ def begun_on(site: Site, placement: Placement, setup: Setup, carrier: Carrier, o
     usual = new.sticks_m[min(1, len(new.sticks_m) - 1)]
     shorter = [stick for stick in sorted(new.sticks_m, reverse=True) if stick < usual]
     tried = [in_reach(site, msgspec.structs.replace(placement, **values, stick_m=s)) for s in (usual, *shorter)]
-    begun = next((p for p in tried if not goes_through(layout_of(site, p, _NOON_MIN))), tried[0])
+    begun = next((p for p in tried if _has_room(layout_of(site, p, _NOON_MIN))), tried[0])
     if new.place is None and "heading_deg" in values:  # a lens faces the subject
         facing = layout_of(site, msgspec.structs.replace(begun, heading_deg=0.0), _NOON_MIN).chest_yaw_pitch_deg[0]
         begun = msgspec.structs.replace(begun, heading_deg=round(facing, 1))
     return begun
+
+
+def _has_room(plan: Layout) -> bool:
+    return not goes_through(plan) and stuck_in(plan) is None
 
 
 def _first_subject(subject: Subject, setup: Setup, carrier: Carrier) -> Subject:
@@ -185,6 +190,7 @@ def mode_width_px(camera: Camera, exposure: Exposure) -> int:
 def given_of(project: Project, shot: Shot) -> Given:
     """What the Place desk's findings take besides the geometry."""
     site, camera, placement = project.site_of(shot), project.camera_of(shot), shot.placement
+    place = site.place(placement.stage)
     mount = project.kit.mount_for(placement.setup)
     return Given(
         gap_m=camera.gap_m,
@@ -198,7 +204,7 @@ def given_of(project: Project, shot: Shot) -> Given:
         branches_m=site.branches_m,
         power_line_m=site.power_line_m,
         lean_deg=site.lean_deg,
-        wind_m_s=site.wind_m_s,
+        wind_m_s=0.0 if place is not None and place.indoors else site.wind_m_s,
         speed_m_s=site.speed_m_s if placement.speed_m_s is None else placement.speed_m_s,
         permission=site.permission,
         length_min=shot.length_min,
@@ -208,7 +214,7 @@ def given_of(project: Project, shot: Shot) -> Given:
         sections=project.kit.sections,
         torque_nm=mount.torque_nm if mount is not None else 0.0,
         load_kg=mount.load_kg if mount is not None else 0.0,
-        wet=_wet(site.place(placement.stage)),
+        wet=_wet(place),
         offset_m=mount.offset_mm / 1000.0 if mount is not None else 0.0,
     )
 

@@ -59,11 +59,11 @@ class Site(msgspec.Struct, frozen=True, kw_only=True, forbid_unknown_fields=True
     lat_deg: Annotated[float, Meta(ge=-90, le=90)]
     lon_deg: Annotated[float, Meta(ge=-180, le=180)]
     way_bearing_deg: float = 0.0
-    lowest_m: Positive = 3.0
+    lowest_m: Positive | None = None
     cloud_share: Annotated[float, Meta(ge=0, le=1)] = 0.34
     mains_hz: Positive = 50.0
     wind_m_s: NotNegative = 3.0
-    branches_m: Positive = 3.0
+    branches_m: Positive | None = None
     lean_deg: Annotated[float, Meta(ge=0, le=45)] = 3.0
     power_line_m: NotNegative = 0.0
     permission: Literal["unknown", "given", "free"] = "unknown"

@@ -67,8 +67,22 @@ def _with_subjects(raw: dict[str, Any]) -> dict[str, Any]:
     return {**raw, "shots": [shot(s) for s in raw.get("shots", ())]}
 
 
+_WAS_INVENTED_M = 3.0  # what format 8 wrote where nobody had said what hangs over the way
+
+
+def _overhead_unknown(raw: dict[str, Any]) -> dict[str, Any]:
+    """8 to 9: what nobody said of obstacles overhead is unknown. Who had measured just what was invented is asked again."""
+    site = raw.get("site", {})
+    kept = {
+        name: None if site.get(name) == _WAS_INVENTED_M else site[name]
+        for name in ("lowest_m", "branches_m")
+        if name in site
+    }
+    return {**raw, "site": {**site, **kept}}
+
+
 UPGRADES: Mapping[int, Callable[[dict[str, Any]], dict[str, Any]]] = {
-    1: dict, 2: _with_files, 3: _cameras_in_the_kit, 4: _with_subjects,
+    1: dict, 2: _with_files, 3: _cameras_in_the_kit, 4: _with_subjects, 8: _overhead_unknown,
 }  # fmt: skip
 
 

@@ -24,9 +24,10 @@ class SideView(Sheet):
     def __init__(self) -> None:
         super().__init__("Placement from the side", (150, 84), keyboard=False)
         self._plan: Layout | None = None
-        self._lowest_m = 3.0
+        self._lowest_m: float | None = None
 
-    def show_plan(self, plan: Layout, lowest_m: float) -> None:
+    def show_plan(self, plan: Layout, lowest_m: float | None) -> None:
+        """lowest_m: what hangs lowest over the water, None where nobody knows."""
         self._plan, self._lowest_m = plan, lowest_m
         self.update()
 
@@ -65,7 +66,7 @@ class SideView(Sheet):
         plan = self._plan
         assert plan is not None
         top = max(float(plan.camera[2]) + 0.3, self._looked_at[1] + 0.2)
-        if self._afloat:
+        if self._afloat and self._lowest_m is not None:
             top = max(top, self._lowest_m - plan.carrier.floor_m + 0.35)
         across = max(abs(float(plan.camera[0]) - self._looked_at[0]) + 2.0, _LEAST_ACROSS_M)
         return min((self.height() - _BASE_PX - _OVER_PX) / (top - self._low_m), self.width() / across)
@@ -123,6 +124,9 @@ class SideView(Sheet):
 
     def _room(self, p: QPainter, plan: Layout, camera: QPointF, labels: Labels) -> None:
         """The lowest obstacle overhead, and the room between it and the camera."""
+        if self._lowest_m is None:
+            labels.add(self.width() - 8, 30.0, "overhead not known", colour="caution", gap=2.0, sides=("left", "below"))
+            return
         lowest = self._lowest_m - plan.carrier.floor_m
         room = plan.clearance_m(self._lowest_m)
         line_y, top_y = self._px(0.0, lowest).y(), self._px(0.0, lowest - room).y()

@@ -46,10 +46,10 @@ class SiteSheet(QDialog):
         self.lat = Number("North", "°", -90.0, 90.0, 0.01, 5)
         self.lon = Number("East", "°", -180.0, 180.0, 0.01, 5)
         self.way = Number("Way ahead", "°", 0.0, 359.0, 5.0, 0)
-        self.lowest = Number("Lowest obstacle", " m", 0.5, 50.0, 0.05, 2)
+        self.lowest = Number("Lowest obstacle", " m", 0.0, 50.0, 0.05, 2, least="not known")
         self.wind = Number("Wind", " m/s", 0.0, 30.0, 0.5, 1)
         self.clouds = Number("Clouds", " %", 0.0, 100.0, 5.0, 0)
-        self.branches = Number("Lowest branch", " m", 0.5, 50.0, 0.1, 1)
+        self.branches = Number("Lowest branch", " m", 0.0, 50.0, 0.1, 1, least="not known")
         self.lean = Number("Carrier leans", "°", 0.0, 45.0, 1.0, 0)
         self.line = Number("Power line", " m", 0.0, 500.0, 1.0, 0, least="none seen")
         self.speed = Number("Speed", " m/s", 0.0, 60.0, 0.5, 1, least="usual")
@@ -75,10 +75,10 @@ class SiteSheet(QDialog):
             (self.lat, site.lat_deg),
             (self.lon, site.lon_deg),
             (self.way, site.way_bearing_deg % 360.0),
-            (self.lowest, site.lowest_m),
+            (self.lowest, site.lowest_m or 0.0),
             (self.wind, site.wind_m_s),
             (self.clouds, 100.0 * site.cloud_share),
-            (self.branches, site.branches_m),
+            (self.branches, site.branches_m or 0.0),
             (self.lean, site.lean_deg),
             (self.line, site.power_line_m),
             (self.leg, site.leg_min),
@@ -220,11 +220,11 @@ class SiteSheet(QDialog):
             lat_deg=self.lat.box.value(),
             lon_deg=self.lon.box.value(),
             way_bearing_deg=self.way.box.value(),
-            lowest_m=self.lowest.box.value(),
+            lowest_m=self.lowest.box.value() or None,
             wind_m_s=self.wind.box.value(),
             cloud_share=self.clouds.box.value() / 100.0,
             mains_hz=self._mains_hz,
-            branches_m=self.branches.box.value(),
+            branches_m=self.branches.box.value() or None,
             lean_deg=self.lean.box.value(),
             power_line_m=self.line.box.value(),
             leg_min=self.leg.box.value(),
