@@ -14,10 +14,11 @@ from glintor.finding import Level
 from glintor.placement.review import quick_findings
 from glintor.placement.windows import Wanted
 from glintor.placement.wish import LOOKS, Proposal, Wish, candidates, points_of, propose, stops
+from glintor.plan.budget import budget_findings, mbit_of
 from glintor.plan.carry import calendar, html_page, table, waypoints, write_all
 from glintor.plan.kit_check import mass_kg, needs
 from glintor.plan.sheet import cautions, day_sheet
-from glintor.plan.timetable import changes, planned, time_findings
+from glintor.plan.timetable import changes, leave_min, planned, time_findings, way_min, windows_of
 from glintor.plan.variety import shares, variety_finding
 from glintor.project.kit import Item, Kit, Mount, Stick, Tube, default_kit, read_kit, write_kit
 from glintor.project.model import Project
@@ -44,6 +45,77 @@ def test_the_planned_day_has_no_quarrels_and_goes_one_way():
     due = [what for _, what in changes(new)]
     assert due.count("battery") == sum(slot.swap for slot in order.slots) == 4
     assert due.count("card") == sum(slot.card for slot in order.slots) == 1  # 128 GB last 170 min
+
+
+def at_site(**changes):
+    return msgspec.structs.replace(DAY, site=msgspec.structs.replace(SITE, **changes))
+
+
+def with_light(project, shot_id, **light):
+    return project.with_shot(shot_id, lambda s: msgspec.structs.replace(s, light=Wanted(**light)))
+
+
+def test_the_first_light_finds_room_and_a_night_shot_waits_for_the_evening():
+    """Sunrise is at 07:01. Golden light begins with the sun a degree below the horizon."""
+    dawn = with_light(DAY, "wharf-portrait", golden=True)
+    new, _, left_out = planned(dawn)
+    start = new.shot("wharf-portrait").start_min
+    assert not left_out and 415.0 <= start < 425.0
+    assert leave_min(dawn) <= start - new.shot("wharf-portrait").fit_min - SITE.to_first_min
+    night = with_light(DAY, "tunnel-mouth", dark="night")
+    assert planned(night)[0].shot("tunnel-mouth").start_min > 1080.0  # not before dawn
+    out = msgspec.structs.replace(
+        night, site=msgspec.structs.replace(SITE, leave_min=180.0), shots=(night.shot("tunnel-mouth"),)
+    )
+    assert planned(out)[0].shots[0].start_min < 400.0  # who leaves at three wants to
+    assert leave_min(out) == 180.0 and leave_min(DAY) == 425.0
+
+
+def test_a_light_that_is_only_thought_of_has_its_hours_too():
+    """The sheet asks for a light that the shot does not have yet."""
+    tried = msgspec.structs.replace(ROOF, light=Wanted(sun="behind"))
+    assert tried not in DAY.planned and windows_of(DAY, tried)
+    assert windows_of(DAY, msgspec.structs.replace(tried, planned=False)) == ()
+
+
+def test_polar_days_are_planned():
+    """69.6 N on the 21st of June: the sun does not set."""
+    north = at_site(lat_deg=69.65, lon_deg=18.96, zone="Europe/Oslo", day="2026-06-21")
+    assert windows_of(north, msgspec.structs.replace(ROOF, light=Wanted())) == ((0.0, 1440.0),)
+    assert planned(north)[1].slots and day_sheet(north).pages
+
+
+def test_who_walks_uphill_takes_naismiths_time():
+    """Source: Naismith's rule (1892): an hour for three miles and another for each 2000 feet of ascent: 10 m a minute."""
+    up = [0.0, 150.0, 100.0, 300.0]
+    points = tuple(TrackPoint(lat_deg=46.0 + 0.009 * n, lon_deg=8.0, up_m=h) for n, h in enumerate(up))
+    foot = lambda s, along: msgspec.structs.replace(  # noqa: E731
+        s, along_m=along, placement=msgspec.structs.replace(s.placement, carrier="ground", setup="mini_tripod")
+    )
+    day = at_site(lat_deg=46.0, lon_deg=8.0, track=points)
+    far = 3 * 0.009 * 111_194.9
+    low, high = foot(DAY.shots[0], 0.0), foot(DAY.shots[1], far)
+    level = far / 1.25 / 60.0
+    assert way_min(day, low, high) == pytest.approx(level + 350.0 / 10.0, rel=0.01)  # every rise, 150 and 200 m
+    assert way_min(day, high, low) == pytest.approx(level + 50.0 / 10.0, rel=0.01)
+
+
+def test_a_card_that_one_take_fills_is_a_finding():
+    """100 Mbit/s for 25 min are 18.75 GB."""
+    shot = DAY.shot("wharf-portrait")
+    gb = mbit_of(DAY, shot) * 60.0 / 8000.0 * shot.length_min
+    for room, told in ((gb + 0.1, False), (gb - 0.1, True)):
+        day = with_kit(
+            items=(Item(kind="card", words="card", value=room), Item(kind="battery", words="b", count=9, value=80.0))
+        )
+        assert any(f.kind == "card" and f.level is Level.STOP for f in budget_findings(day, shot)) == told
+
+
+def test_a_desk_tells_one_holding_time():
+    """A stick held out ahead is usually held for a minute, whatever an average arm stands (common practice)."""
+    shot = DAY.shot("towpath-walk")
+    holding = next(f for f in placing(DAY, shot) if f.kind == "holding")
+    assert shot.placement.setup == "held_stick" and holding.value == pytest.approx(1.0)
 
 
 def test_quarrels_of_time_are_found_with_a_cure():
@@ -163,6 +235,15 @@ def test_what_is_taken_along_can_be_read_by_others(tmp_path):
     events = {str(e["summary"]): e for e in book.walk("VEVENT")}
     assert events["Pell Lock rising"].decoded("dtstart").isoformat() == "2026-09-26T12:25:00+01:00"
     assert str(events["Pell Lock rising"]["location"]) == "Pell Lock"
+    # RFC 5545, 3.6.5: every TZID of a date has its VTIMEZONE; 3.8.4.7: the identifier of an event stays its own.
+    assert str(book.subcomponents[0].name) == "VTIMEZONE" and len(book.walk("VALARM")) == 6
+    later = msgspec.structs.replace(
+        DAY, shots=tuple(msgspec.structs.replace(s, start_min=s.start_min + 7) for s in DAY.shots)
+    )
+    again = Calendar.from_ical(calendar(day_sheet(later)))
+    assert {str(e["uid"]) for e in again.walk("VEVENT")} == {str(e["uid"]) for e in events.values()}
+    alarm = events["Pell Lock rising"].walk("VALARM")[0].decoded("trigger")
+    assert alarm.total_seconds() == -60 * (DAY.shot("pell-lock").fit_min + 10)
     assert [w.name for w in gpxpy.parse(waypoints(sheet).decode()).waypoints] == [p.shot.name for p in sheet.pages]
     rows = list(csv.DictReader(io.StringIO(table(sheet).decode())))
     assert len(rows) == 6 and rows[3]["Shot"] == "Pell Lock rising" and "Bridge clearance" in rows[4]["Mind"]

@@ -199,10 +199,10 @@ def holding_finding(plan: Layout, given: Given) -> Finding | None:
         return None
     out = float(np.linalg.norm(plan.camera[:2] - plan.foot[:2]) + 0.3)  # the hand is not at the shoulder
     share = shoulder_moment_nm(given.stick_m, out, tip_kg=given.camera_kg) / STRENGTH_NM
-    minutes = endurance_min(share)
+    minutes = min(endurance_min(share), plan.setup.hold_min)
     explained = (
         f"Moment of arm, stick and camera about the shoulder is {share:.0%} of {STRENGTH_NM:g} N m (an average adult, judgement); "
-        "T = -1.5 + 2.1/f - 0.6/f^2 + 0.1/f^3 min. Source: Rohmert (1960), from memory."
+        "and never longer than it is usually held (common practice). T = -1.5 + 2.1/f - 0.6/f^2 + 0.1/f^3 min. Source: Rohmert (1960), from memory."
     )
     if math.isinf(minutes):
         return _made(

@@ -50,7 +50,7 @@ def holds(plan: Layout, wanted: Wanted) -> bool:
 
 def spans(wanted: Wanted, layout_at: Callable[[float], Layout], day: Span) -> tuple[Span, ...]:
     """Spans of the day in which the light holds, to a minute; looked for every five. day: from when to when there is light to film by."""
-    begins, ends = (0.0, 1440.0) if wanted.dark else day
+    begins, ends = (0.0, 1440.0) if wanted.dark or wanted.golden else day
     first = float(math.ceil(max(begins, wanted.not_before_min)))
     last = float(math.floor(min(ends, wanted.not_after_min)))
     if wanted.sun == "any" and not (wanted.golden or wanted.dark or wanted.shadow_out):

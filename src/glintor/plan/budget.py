@@ -26,7 +26,8 @@ class Budget(Struct, frozen=True):
     """The day's supplies.
 
     charge   (minute, share) of the battery in the camera; changes: (minute, "battery" or "card")
-    short    ids of takes that the battery ends before they do, with the minutes missing; hot: with the minute it stops
+    short    ids of takes that the battery ends before they do, with the minutes missing; hot: with the minute it stops; full: that a
+             whole card ends, with the gigabytes missing
     batteries, cards  how many the day takes; have_...: how many there are; gigabytes of the whole day
     """
 
@@ -39,6 +40,7 @@ class Budget(Struct, frozen=True):
     cards: int
     have_cards: int
     gigabytes: float
+    full: tuple[tuple[str, float], ...] = ()
 
     def short_min(self, shot_id: str) -> float:
         return dict(self.short).get(shot_id, 0.0)
@@ -66,6 +68,7 @@ def budget_of(project: Project, what_if: WhatIf = WhatIf()) -> Budget:
     changes: list[tuple[float, str]] = []
     short: list[tuple[str, float]] = []
     hot: list[tuple[str, float]] = []
+    full_: list[tuple[str, float]] = []
     left_off: float | None = None
     for shot in sorted(project.planned, key=lambda s: s.start_min):
         begins = shot.start_min - shot.fit_min
@@ -86,6 +89,8 @@ def budget_of(project: Project, what_if: WhatIf = WhatIf()) -> Budget:
         if used_gb > 0.0 and used_gb + gb > room:
             changes.append((begins, "card"))
             used_gb = 0.0
+        if gb > room:
+            full_.append((shot.id, gb - room))
         used_gb, gigabytes = used_gb + gb, gigabytes + gb
         body = Body(inner_c=warm)
         if left_off is not None:
@@ -108,6 +113,7 @@ def budget_of(project: Project, what_if: WhatIf = WhatIf()) -> Budget:
         max(taken["card"], math.ceil(gigabytes / max(room, 1e-9)) if points else 0),
         count["card"],
         gigabytes,
+        tuple(full_),
     )
 
 
@@ -158,6 +164,21 @@ def budget_findings(project: Project, shot: Shot) -> list[Finding]:
                 reason=f"So much is missing of the {shot.length_min:.0f} min that are planned. "
                 + (f"What helps: {helps}." if helps else ""),
                 explained="Stated time of the kit's weakest battery x what cold and wireless leave of it, less standby while the camera is fitted.",
+            )
+        )
+    beyond = dict(budget.full).get(shot.id)
+    if beyond is not None:
+        found.append(
+            Finding(
+                desk="expose",
+                kind="card",
+                level=Level.STOP,
+                title="No card holds this take",
+                value=beyond,
+                unit="GB",
+                digits=1,
+                reason=f"So much more than the smallest card of the kit it takes in {shot.length_min:.0f} min. Take it in parts, or with fewer bits.",
+                explained="Bit rate of its mode x its length, against the smallest card of the kit.",
             )
         )
     change = next(

@@ -13,6 +13,7 @@ from glintor.placement.clock import clock
 from glintor.placement.sun import local_time
 from glintor.plan.sheet import SETTINGS, DaySheet, cautions
 
+_SPARE_MIN = 10.0  # that an alarm comes before a camera is to be fitted (judgement)
 _STYLE = """body{font:16px/1.45 sans-serif;color:#22303A;background:#FBFAF7;margin:0 auto;max-width:46rem;padding:1rem}
 h1{font-size:1.5rem}h2{font-size:1.2rem;border-top:1px solid #C9C5BA;padding-top:1rem;margin-top:2rem}
 table{border-collapse:collapse;width:100%}td{padding:.2rem .6rem .2rem 0;vertical-align:top}td:first-child{color:#54606A;white-space:nowrap}
@@ -67,15 +68,20 @@ def _table(rows: tuple[tuple[str, str], ...]) -> str:
 
 def calendar(sheet: DaySheet) -> bytes:
     """The shots as events (RFC 5545)."""
-    from icalendar import Calendar, Event
+    from zoneinfo import ZoneInfo
+
+    from icalendar import Alarm, Calendar, Event
 
     site, book = sheet.project.site, Calendar()
+    zone = ZoneInfo(site.zone)
     book.add("prodid", "-//Glintor//day//EN")
     book.add("version", "2.0")
     for page in sheet.pages:
         shot, event = page.shot, Event()
-        start = local_time(site.day, site.zone, shot.start_min)
-        event.add("uid", f"{shot.id}@{site.day}.glintor")
+        start = local_time(site.day, site.zone, shot.start_min).replace(tzinfo=zone)
+        event.add(
+            "uid", f"{shot.id}@{site.day}.glintor"
+        )  # the same for the same shot: a calendar takes a later plan for a change
         event.add("summary", shot.name)
         event.add("dtstamp", local_time(site.day, site.zone, 0.0).astimezone(UTC))
         event.add("dtstart", start)
@@ -83,8 +89,14 @@ def calendar(sheet: DaySheet) -> bytes:
         event.add("location", shot.story or site.name)
         event.add("geo", page.lat_lon_deg)
         event.add("description", "\n".join(f"{name}: {words}" for name, words in page.numbers))
+        reminder = Alarm()
+        reminder.add("action", "DISPLAY")
+        reminder.add("description", f"Fit the camera: {shot.name}" if shot.fit_min else shot.name)
+        reminder.add("trigger", -timedelta(minutes=shot.fit_min + _SPARE_MIN))
+        event.add_component(reminder)
         book.add_component(event)
     book.add_missing_timezones()
+    book.subcomponents.sort(key=lambda part: part.name != "VTIMEZONE")  # some read them only before what uses them
     return bytes(book.to_ical())
 
 

@@ -22,6 +22,10 @@ from glintor.project.zone import hours_off, zone_at
 from glintor.recording.power import USUAL_AIR_C, battery_min, card_min
 
 _EXPLAINED, _WEIGHED = 4, 40  # shots without room that are told what would give it, in days of at most so many
+ON_FOOT_M_S = 3.5  # who goes no faster goes on foot, and climbs slowly (judgement)
+CLIMB_M_MIN = (
+    10.0  # metres of ascent that cost a minute. Source: Naismith's rule (1892): an hour more for 2000 feet (610 m)
+)
 _LIKE = 2.5  # a pace that is within so much of a carrier's usual one is its own
 
 
@@ -33,7 +37,7 @@ def _spans(site: Site, placement: Placement, wanted: Wanted) -> tuple[Span, ...]
 
 def windows_of(project: Project, shot: Shot) -> tuple[Span, ...]:
     """Spans of the day in which the light that a shot asks for is there; none of a shot without a plan."""
-    if shot not in project.planned:
+    if not shot.planned:
         return ()
     return _spans(project.site, shot.placement, shot.light)
 
@@ -78,7 +82,8 @@ def way_min(project: Project, a: Shot, b: Shot) -> float:
     recorded = way.minutes_between(a.along_m, b.along_m)
     if recorded and usual / _LIKE < far / (60.0 * recorded) < usual * _LIKE:
         return recorded
-    return far / usual / 60.0
+    climbs = way.climb_m(a.along_m, b.along_m) if usual <= ON_FOOT_M_S else 0.0
+    return far / usual / 60.0 + climbs / CLIMB_M_MIN
 
 
 def battery_of(project: Project) -> float:
@@ -91,13 +96,10 @@ def battery_of(project: Project) -> float:
 def day_of(project: Project, order: Literal["light", "way"] = "light") -> Day:
     """From when the day can begin, and what ways, rests and batteries cost."""
     site = project.site
-    rise, _ = day_span(site.lat_deg, site.lon_deg, site.day, site.zone)
     card_gb = project.kit.smallest("card", USUAL_CARD_GB)
-    light = [begin for shot in project.planned if shot.light.dark for begin, _ in windows_of(project, shot)]
     shots = {shot.id: shot for shot in project.planned}
-    fixed = [s.start_min - s.fit_min - site.to_first_min for s in project.planned if s.fixed]
     return Day(
-        begins_min=5.0 * math.ceil(min([rise, *light, *fixed]) / 5.0),
+        begins_min=leave_min(project),
         leg_min=site.leg_min,
         ways_min=lambda a, b: way_min(project, shots[a], shots[b]),
         to_first_min=site.to_first_min,
@@ -111,6 +113,19 @@ def day_of(project: Project, order: Literal["light", "way"] = "light") -> Day:
             max((project.camera_of(s).mbit_s for s in project.planned), default=project.kit.cameras[0].mbit_s),
         ),
     )
+
+
+def leave_min(project: Project) -> float:
+    """When one leaves home: as the site says; else early enough for the first light that a shot asks for and for what has its hour,
+    and not before sunrise for anything else. A shot for the night waits for the evening: who wants to be out before dawn says so."""
+    site = project.site
+    if site.leave_min is not None:
+        return site.leave_min
+    rise, _ = day_span(site.lat_deg, site.lon_deg, site.day, site.zone)
+    before = [(s, s.start_min) for s in project.planned if s.fixed]
+    before += [(s, span[0]) for s in project.planned if s.light.golden for span in windows_of(project, s)[:1]]
+    early = [begins - s.fit_min - site.to_first_min for s, begins in before]
+    return max(5.0 * math.floor(min([5.0 * math.ceil(rise / 5.0), *early]) / 5.0), 0.0)
 
 
 def planned(project: Project, by: Literal["light", "way"] = "light") -> tuple[Project, Order, list[str]]:

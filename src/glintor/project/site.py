@@ -77,6 +77,7 @@ class Site(msgspec.Struct, frozen=True, kw_only=True, forbid_unknown_fields=True
     wireless: bool = False
     to_first_min: NotNegative = 0.0
     home_min: NotNegative = 0.0
+    leave_min: Annotated[float, Meta(ge=0, le=1440)] | None = None
     home_by_min: Annotated[float, Meta(ge=0, le=1440)] | None = None
     rests: tuple[Rest, ...] = ()
     places: tuple[Place, ...] = ()

@@ -81,6 +81,15 @@ class Way:
         off = plane_m(np.array([self._lat[at], lat_deg]), np.array([self._lon[at], lon_deg]))[1] + self.plane_m[at]
         return float(off[0]), float(off[1])
 
+    def climb_m(self, a_m: float, b_m: float) -> float:
+        """Metres of ascent from one place of it to another, every rise counted, none of the falls; 0 where it tells no heights."""
+        if self.up_m is None:
+            return 0.0
+        low, high = sorted((a_m, b_m))
+        along = np.concatenate([[low], self.along_m[(self.along_m > low) & (self.along_m < high)], [high]])
+        steps = np.diff(np.interp(along, self.along_m, self.up_m))
+        return float(np.maximum(steps if b_m >= a_m else -steps, 0.0).sum())
+
     def position_m(self, along_m: float) -> tuple[float, float]:
         """East and north of its first point."""
         east, north = (float(np.interp(along_m, self.along_m, values)) for values in self.plane_m.T)

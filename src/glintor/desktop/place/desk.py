@@ -167,7 +167,8 @@ class PlaceDesk(PlaceSheets):
         setup, own = plan.setup, self.document.project.site.carriers
         self.offer_setups(plan.carrier, {c.id: c.words for c in (*ready_carriers().values(), *own)})
         self.show_setup(setup.id, placement.on)
-        lasts = "" if setup.hold_min == float("inf") else f" Usually held {setup.hold_min:g} min."
+        told = setup.hand is not None or setup.hold_min == float("inf")  # of a hand the finding tells how long
+        lasts = "" if told else f" Usually held {setup.hold_min:g} min."
         words = f"Shows {setup.shows}.{lasts} Cure: {setup.cure}"
         self.shows.show_words(words)
         self.setups.setToolTip(words)

@@ -20,7 +20,7 @@ from PyQt6.QtWidgets import (
 from glintor.desktop.controls import Chips, Number, button, label, row
 from glintor.errors import InputError
 from glintor.placement.clock import clock
-from glintor.placement.sun import local_time, sunrise_sunset
+from glintor.placement.sun import local_time
 from glintor.project.rests import minute_of, rest_words, rests_of
 from glintor.project.route import on_route, read_gpx
 from glintor.project.site import Site, Waypoint
@@ -68,6 +68,13 @@ class SiteSheet(QDialog):
         self.home_by.setAccessibleName("Home by")
         self.home_by.setPlaceholderText("any time")
         self.home_by.setMaximumWidth(90)
+        self.leave = QLineEdit("" if site.leave_min is None else clock(site.leave_min))
+        self.leave.setAccessibleName("Leave home at")
+        self.leave.setPlaceholderText("in time")
+        self.leave.setToolTip(
+            "Without it: early enough for the first light asked for, and for what has its hour; else at sunrise"
+        )
+        self.leave.setMaximumWidth(90)
         self.permission = Chips("Permission", [("unknown", "not asked"), ("given", "given"), ("free", "not needed")])
         self.hazards, self.route = QLineEdit(site.hazards), QLineEdit(", ".join(site.route))
         self.mains = Chips("Lamps", [(50.0, "50 Hz"), (60.0, "60 Hz")])
@@ -132,7 +139,14 @@ class SiteSheet(QDialog):
         page.addWidget(self.other_zone)
         page.addLayout(row(self.lowest, self.branches, self.lean, None, spacing=12))
         page.addLayout(row(self.line, self.leg, self.permission, None, spacing=12))
-        home = (label("by", "soft"), self.home_by, label("Rests", "soft"), self.rests)
+        home = (
+            label("leave at", "soft"),
+            self.leave,
+            label("back by", "soft"),
+            self.home_by,
+            label("Rests", "soft"),
+            self.rests,
+        )
         page.addLayout(row(self.to_first, self.home, *home, stretch=False, spacing=8))
         page.addLayout(row(self.wind, self.clouds, self.speed, self.mains, None, spacing=12))
         page.addLayout(row(self.air, self.wireless, None, spacing=12))
@@ -231,6 +245,7 @@ class SiteSheet(QDialog):
             to_first_min=self.to_first.box.value(),
             home_min=self.home.box.value(),
             home_by_min=minute_of(self.home_by.text()) if self.home_by.text().strip() else None,
+            leave_min=minute_of(self.leave.text()) if self.leave.text().strip() else None,
             rests=rests_of(self.rests.text()),
             speed_m_s=self.speed.box.value(),
             air_c=None if self.air.box.value() <= _NO_AIR_C else self.air.box.value(),
@@ -242,5 +257,4 @@ class SiteSheet(QDialog):
             route=tuple(place.strip() for place in self.route.text().split(",") if place.strip()),
         )
         local_time(site.day, site.zone, 0.0)
-        sunrise_sunset(site.lat_deg, site.lon_deg, site.day, site.zone)
         return site
