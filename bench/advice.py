@@ -40,7 +40,7 @@ from glintor.simulation.raytrace import blocked
 from glintor.simulation.rig import light_of, rig_of
 from glintor.simulation.things import GROUND_Z
 from glintor.sphere.equirect import direction, lonlat_deg, lonlat_of_pixel, pixel
-from glintor.sphere.view import focal_px, frame_position, in_frame
+from glintor.sphere.view import frame_position, in_frame
 
 WIDTH = 2048
 NEAR = 0.08
@@ -282,16 +282,20 @@ def torn(
     if plan.setup.hand is not None:
         grip = (plan.foot - plan.camera) @ plan.frame
         grips = np.linalg.norm(looks * depth[..., None] - grip, axis=-1) < 0.2
-    focal, worst = focal_px(plan.start_view, START_FRAME[0]), 0.0
+    worst = 0.0
     for materials, half in ((_HEAD, 1.0), ((made.JACKET,), 0.5)):
         there = person & np.isin(kind, materials) & (np.abs(off) <= seam.BLEND_DEG) & ~grips & frame
         if there.sum() < 3:
             continue
         places = looks[there] * depth[there][:, None]
-        a, b = places - axis * CAMERA.gap_m / 2.0, places + axis * CAMERA.gap_m / 2.0
-        cosine = (a * b).sum(axis=1) / np.linalg.norm(a, axis=1) / np.linalg.norm(b, axis=1)
-        angle = float(np.percentile(np.arccos(np.clip(cosine, -1, 1)), 90))
-        worst = max(worst, angle * focal * seam.STITCHES[CAMERA.stitch] * half)
+        ends = [
+            places + sign * axis * CAMERA.gap_m / 2.0 for sign in (-1.0, 1.0)
+        ]  # as each lens sees it, drawn by the frame
+        drawn = [
+            frame_position(plan.start_view, START_FRAME, one / np.linalg.norm(one, axis=1)[:, None]) for one in ends
+        ]
+        apart = np.hypot(drawn[1][0] - drawn[0][0], drawn[1][1] - drawn[0][1])
+        worst = max(worst, float(np.nanpercentile(apart, 90)) * seam.STITCHES[CAMERA.stitch] * half)
     return worst
 
 

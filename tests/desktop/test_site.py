@@ -50,7 +50,7 @@ def test_the_site_is_changed_by_keyboard_as_one_undo_step(window, sheet):
         ({"day": "26.9.2026"}, "is not a day"),
         ({"zone": "Europe/Nowhere"}, "is not a day"),
         ({"name": "  "}, "no name"),
-        ({"day": "2026-12-21", "lat": 78.0}, "does not rise"),
+        ({"leave": "25:10"}, "25:10"),
     ],
 )
 def test_wrong_entries_are_said_in_the_sheet_and_change_nothing(window, sheet, entries, words):

@@ -92,4 +92,6 @@ def test_blue_hour_and_night_are_where_pvlib_has_them(dark):
     inside = np.array([any(a <= m <= b for a, b in windows) for m in minutes])
     sure = np.min([np.abs(elevation - edge) for edge in (*BLUE_DEG, NIGHT_DEG)], axis=0) > 0.7
     assert (inside == wanted)[sure].all() and wanted.any()
-    assert day_of(project).begins_min < 480.0  # it may begin before the sun is up
+    assert day_of(project).begins_min > 480.0  # who wants to be out before the sun is up says so
+    early = replace(project, site=replace(MOUNTAINS, leave_min=300.0))
+    assert day_of(early).begins_min == 300.0

@@ -3,8 +3,13 @@ import pytest
 from hypothesis import given
 from hypothesis import strategies as st
 
-from glintor.placement import seam
+from glintor.demo.day import SITE
+from glintor.placement import review_picture, seam
+from glintor.placement.subject import Subject
+from glintor.project.placed import layout_of
+from glintor.project.site import Placement
 from glintor.sphere.equirect import direction
+from glintor.sphere.view import frame_position, in_frame
 
 
 def test_worked_example():
@@ -77,9 +82,37 @@ def test_the_limit_angle_hides_just_the_whole_stick(length):
     assert seam.hidden_length_m(limit, gap_m=0.026, half_thickness_m=0.009) == pytest.approx(length, rel=1e-6)
 
 
-def test_what_is_wider_than_the_gap_shows_by_its_excess():
-    assert seam.excess_deg(0.030, 0.7, gap_m=0.026) == pytest.approx(np.degrees(0.017 / 0.7))
+@pytest.mark.parametrize("half", [0.03, 0.05, 0.06])
+@pytest.mark.parametrize("far", [0.12, 0.25, 0.7])
+@pytest.mark.parametrize("joint", [0.0, 5.0, -20.0])
+def test_what_is_wider_than_the_gap_shows_by_its_excess(half, far, joint):
+    """Against rays from the lens of that side to the corners of a block as long as wide at the end of the stick."""
+    lens, turn = np.array([0.013, 0.0]), np.radians(abs(joint))
+    middle = far * np.array([np.sin(turn), np.cos(turn)])  # across the seam, and down
+    corners = middle + half * np.array([[1, 1], [1, -1]])
+    down = np.degrees(np.arctan2(*(corners - lens).T))
+    assert seam.excess_deg(half, far, gap_m=0.026, tilt_deg=joint) == pytest.approx(max(down.max(), 0.0), abs=1e-6)
     assert seam.excess_deg(0.010, 0.7, gap_m=0.026) == 0.0
-    # With a joint of 5 degrees its foot is 61 mm aside: (30 + 61 - 13) mm / 0.7 m.
-    aside = 0.7 * np.sin(np.radians(5.0))
-    assert seam.excess_deg(0.030, 0.7, gap_m=0.026, tilt_deg=-5.0) == pytest.approx(np.degrees((0.017 + aside) / 0.7))
+
+
+def test_a_tear_is_told_in_the_pixels_of_where_it_lies():
+    """Two lens centres projected by the frame itself, at twelve places of the subject: no scale of the middle stands for its edge."""
+    site, checked = SITE, 0
+    for ahead, left in [(a, b) for a in (0.9, 1.6, 2.5) for b in (-1.1, 0.4, 1.3)]:
+        placement = Placement(
+            stage="plain", setup="weighted_foot", ahead_m=0, left_m=0, stick_m=1.2, heading_deg=90.0,
+            subjects=(Subject(name="s", what="person", ahead_m=ahead, left_m=left),),
+        )  # fmt: skip
+        plan = layout_of(site, placement, 720.0)
+        looks = seam.seam_circle(plan.lens_axis)[:-1]
+        looks = looks[in_frame(plan.start_view, (1920, 1080), looks)]
+        told = review_picture._across_px(plan, looks, (1920, 1080))
+        at = 3.0 * looks  # three metres away
+        ends = [
+            frame_position(plan.start_view, (1920, 1080), (at + s * 0.013 * plan.lens_axis) / np.linalg.norm(at + s * 0.013 * plan.lens_axis, axis=1)[:, None])
+            for s in (-1, 1)
+        ]  # fmt: skip
+        apart = np.hypot(ends[1][0] - ends[0][0], ends[1][1] - ends[0][1])
+        assert seam.tear_px(3.0, gap_m=0.026, px_per_rad=told, left_share=1.0) == pytest.approx(apart, rel=0.002)
+        checked += len(looks)
+    assert checked > 100

@@ -20,7 +20,7 @@ from glintor.placement.shadow import seen_shadow_m, shines, stick_shadow
 from glintor.placement.sun import BEHIND_DEG
 from glintor.placement.windows import SHADOW_M
 from glintor.sphere.equirect import direction
-from glintor.sphere.view import focal_px, in_frame
+from glintor.sphere.view import frame_position, in_frame
 
 BLOATED_M = 0.6  # common practice, no source: about an arm's length
 TRUE_RATIO = 1.25  # of head to feet, above which a person looks out of shape (judgement, no source)
@@ -31,6 +31,8 @@ SEEN_SHARE, HIDDEN_SHARE = (
 )  # of the subject that must be seen; below the second the shot is lost (judgement)
 LAST_LIGHT_MIN = 10.0  # before sunset, when nobody begins a shot (judgement)
 OFF_AXIS_DEG = 60.0  # from a lens's axis, beyond which it draws softly (judgement, no source)
+_CUT = 1.4  # times the frame's height, from where on a size says nothing any more
+_HEAD_M = 0.35  # from the crown, within which what shows skin and hair is the head
 _SEAM_RAYS, _NEAREST_PERCENT = 481, 10.0  # round the seam; of what it meets the nearest part counts
 _ALONG = (0.0, 0.1, 0.2, 0.3, 0.4, 0.5, 0.6, 0.7, 0.8, 0.9, 1.0)
 _made = partial(Finding, desk="place")
@@ -49,34 +51,57 @@ class Tear(Struct, frozen=True):
 def seam_tear(plan: Layout, given: Given) -> Tear:
     """How far the seam tears the subject: where it runs through face or clothes, as near as that is. A tear of clothes
     counts half of one of a face."""
-    focal = focal_px(plan.start_view, given.frame_px[0])
     body = body_of(plan)
     off = np.abs(plan.off_seam_deg(body.points))
-    worst = Tear(0.0, "", plan.subject_m, float(off[body.kind == np.min(body.kind)].min()))
-    met = _on_seam(plan, body, given.frame_px)
+    worst = Tear(0.0, "", plan.subject_m, float(off[_head(plan, body)].min()))
+    met, looks = _on_seam(plan, body, given.frame_px)
+    scale = _across_px(plan, looks, given.frame_px)
     for kind, name, weight in ((FACE, "face", 1.0), (CLOTHES, "clothes", 0.5)):
-        there = met[kind][np.isfinite(met[kind])]
-        if len(there):
-            at = float(np.percentile(there, _NEAREST_PERCENT))
-            px = weight * seam.tear_px(at, gap_m=given.gap_m, px_per_rad=focal, left_share=given.stitch_share)
+        there = np.isfinite(met[kind])
+        if there.any():
+            torn = seam.tear_px(
+                met[kind][there], gap_m=given.gap_m, px_per_rad=scale[there], left_share=given.stitch_share
+            )
+            px = weight * float(np.percentile(torn, 100.0 - _NEAREST_PERCENT))
             if px > worst.px:
+                at = float(np.percentile(met[kind][there], _NEAREST_PERCENT))
                 worst = replace(worst, px=px, part=name, distance_m=at)
     return worst
 
 
-def _on_seam(plan: Layout, body: Body, frame_px: tuple[int, int]) -> NDArray[np.float64]:
+def _head(plan: Layout, body: Body) -> NDArray[np.bool_]:
+    """(n,) which points of the subject are its head; of what has none, or shows none, what one looks at first."""
+    first = body.kind == np.min(body.kind)
+    near = first & (np.linalg.norm(body.points - plan.head, axis=1) < _HEAD_M)
+    return near if near.any() else first
+
+
+def _across_px(plan: Layout, looks: NDArray[np.float64], frame_px: tuple[int, int]) -> NDArray[np.float64]:
+    """(n,) pixels a radian of the first frame at directions (n, 3) of the picture, across the seam: a wide view draws its edges larger
+    than its middle, so the scale is that of the place itself."""
+    step = 1e-3 * np.asarray(plan.lens_axis)
+    ends = [frame_position(plan.start_view, frame_px, _unit(looks + sign * step)) for sign in (-1.0, 1.0)]
+    return np.asarray(np.hypot(ends[1][0] - ends[0][0], ends[1][1] - ends[0][1]) / 2e-3)
+
+
+def _unit(vectors: NDArray[np.float64]) -> NDArray[np.float64]:
+    return np.asarray(vectors / np.linalg.norm(vectors, axis=-1, keepdims=True))
+
+
+def _on_seam(plan: Layout, body: Body, frame_px: tuple[int, int]) -> tuple[NDArray[np.float64], NDArray[np.float64]]:
     """(3, n) metres along rays on the seam and at the edges of its strip to face, clothes and legs of the subject, inf where one
-    does not see them first, or not in the first frame."""
+    does not see them first, or not in the first frame; and those rays (n, 3) in the picture."""
     rays = np.concatenate(
         [seam.seam_circle(plan.lens_axis, off, _SEAM_RAYS)[:-1] for off in (-seam.BLEND_DEG, 0.0, seam.BLEND_DEG)]
     )
-    rays = rays[in_frame(plan.start_view, frame_px, rays)] @ plan.frame.T
+    looks = rays[in_frame(plan.start_view, frame_px, rays)]
+    rays = looks @ plan.frame.T
     eyes = np.repeat(plan.camera[None], len(rays), axis=0)
     met = np.stack([solids.distance(eyes, rays) for solids in body.by_kind])
     hit = np.isfinite(met[:2]).any(axis=0)
-    rays, eyes, met = rays[hit], eyes[hit], met[:, hit]
+    rays, eyes, met, looks = rays[hit], eyes[hit], met[:, hit], looks[hit]
     if not len(rays):
-        return met
+        return met, looks
     before = np.minimum(np.inf, met.min(axis=0))
     for solids in obstacles(plan):
         before = np.minimum(before, solids.distance(eyes, rays))
@@ -84,7 +109,7 @@ def _on_seam(plan: Layout, body: Body, frame_px: tuple[int, int]) -> NDArray[np.
     if plan.setup.hand is not None:  # the hand on the stick, where nobody looks
         at = eyes + rays * np.where(np.isfinite(before), before, 0.0)[:, None]
         met[:, np.linalg.norm(at - plan.foot, axis=1) < GRIP_M] = np.inf
-    return met
+    return met, looks
 
 
 def _tear_level(px: float) -> Level:
@@ -123,7 +148,7 @@ def seam_finding(plan: Layout, given: Given, search: Search | None = None) -> Fi
         _made, kind="seam",
         explained="Where the seam's plane, at right angles to the lenses' axis, runs through face or clothes: lens gap / distance x pixels a "
         f"radian of the film x what the stitch leaves: {1000 * given.gap_m:.0f} mm / {tear.distance_m:.2f} m x "
-        f"{focal_px(there.start_view, given.frame_px[0]):.0f} px x {given.stitch_share:.2f}; of clothes half. "
+        f"the frame's pixels a radian where it lies x {given.stitch_share:.2f}; of clothes half. "
         "Source: parallax of two centres, checked against rendered pictures of both lenses. What a stitch leaves and the limits are judgements.",
     )  # fmt: skip
     level = _tear_level(tear.px)
@@ -151,9 +176,15 @@ def seam_finding(plan: Layout, given: Given, search: Search | None = None) -> Fi
             reason=f"So far is it off the nearer lens's axis, where lenses draw softly; the seam is {90 - off:.0f}° away.",
             cure=Cure("Face a lens to the subject", "placement.heading_deg", faced) if helps else None,
         )  # fmt: skip
+    person = plan.filmed[0].subject.what == "person"
+    hand = (
+        " The hand on the stick lies in it, as it must: it is torn."
+        if plan.setup.hand is not None and not plan.carrier_apart
+        else ""
+    )
     return made(
-        level=Level.NOTE, title="Seam clear of the subject", value=tears[0].off_deg, unit="°", digits=0,
-        reason=f"So far is {'the face' if plan.filmed[0].subject.what == 'person' else 'it'} off the seam.",
+        level=Level.NOTE, title="Seam beside the face" if person else "Seam beside the subject", value=tears[0].off_deg, unit="°", digits=0,
+        reason=f"So far is {'the face' if person else 'it'} off the seam.{hand}",
     )  # fmt: skip
 
 
@@ -252,8 +283,9 @@ def clamp_finding(plan: Layout, given: Given) -> Finding | None:
         kind="clamp", level=level, title="Clamp shows a little" if level is Level.NOTE else "Clamp shows", value=excess, limit=3.0,
         unit="°", reason=f"It is {2000 * half:.0f} mm wide, {away:.2f} m from the lenses. A planet view shows it; a level one does not.",
         cure=Cure(f"Stick to {fits[0]:g} m", "placement.stick_m", fits[0]) if level is Level.CAUTION and fits else None,
-        explained=f"Angle on the side where more shows = (half width + distance x sin(joint) - gap / 2) / distance: ({1000 * half:.0f} mm, "
-        f"{given.tilt_deg:g}°, {500 * given.gap_m:.0f} mm) / {away:.2f} m = {excess:.1f}°. Source: the slab between the lenses. The limit is a judgement.",
+        explained="Angle on the side where more shows = atan((half width + distance x sin(joint) - gap / 2) / (distance x cos(joint) - half "
+        f"width)): {1000 * half:.0f} mm, {given.tilt_deg:g}°, {500 * given.gap_m:.0f} mm, {away:.2f} m give {excess:.1f}°. Source: the slab "
+        "between the lenses; that it is as long as wide and the limit are judgements.",
     )  # fmt: skip
 
 
@@ -268,6 +300,13 @@ def _shape_finding(plan: Layout) -> Finding:
         explained="Distance to the feet / distance to the head, 1 at half a person's height. "
         f"Camera {plan.camera[2] - plan.subject[2]:.2f} m over the feet of {plan.filmed[0].size_words}. Source: geometry.",
     )  # fmt: skip
+
+
+def _drawn_words(shown_px: float, frame_px: int) -> str:
+    """How high a frame draws something: what is larger than it is cut, and by how much nobody sees."""
+    if shown_px > _CUT * frame_px:
+        return "it is larger than the frame, which cuts it"
+    return f"the frame draws it {shown_px:.0f} px high, {shown_px / frame_px:.0%} of its height,"
 
 
 def shape_findings(plan: Layout, given: Given) -> list[Finding]:
@@ -294,10 +333,10 @@ def shape_findings(plan: Layout, given: Given) -> list[Finding]:
         _made(
             kind="size", level=Level.CAUTION if small else Level.NOTE, title="Subject too small" if small else "Subject large enough",
             value=true_px, limit=SMALL_PX, unit="px", digits=0,
-            reason=f"{plan.subject_m:.1f} m away {being.size_words} is {plan.person_deg:.0f}° high; the frame draws it {shown_px:.0f} px high "
-            "from so many true ones.",
+            reason=f"{plan.subject_m:.1f} m away {being.size_words} is {plan.person_deg:.0f}° high; "
+            f"{_drawn_words(shown_px, given.frame_px[1])} from so many true ones.",
             explained=f"True height = angle x sphere width / 360: {plan.person_deg:.1f}° x {given.width_px} / 360. "
-            f"Angle = atan((H - c) / x) + atan(c / x); through the lens it fills {shown_px / given.frame_px[1]:.0%} of the frame's height. "
+            f"Angle = atan((H - c) / x) + atan(c / x); {_drawn_words(shown_px, given.frame_px[1])}. "
             "Source: geometry. The limit is a judgement.",
         )
     )  # fmt: skip

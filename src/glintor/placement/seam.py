@@ -16,9 +16,11 @@ TEAR_NOTE_PX, TEAR_STOP_PX = 3.0, 10.0  # of the flat film: under it nobody sees
 BLEND_DEG = 1.5  # half-width of the strip beside the seam in which both pictures are mixed (judgement)
 
 
-def tear_px(distance_m: float, *, gap_m: float, px_per_rad: float, left_share: float) -> float:
-    """How far a thing on the seam is torn in a film: b / D in its pixels, times what the stitch leaves of it."""
-    return float(gap_m / max(distance_m, 1e-6) * px_per_rad * left_share)
+def tear_px(
+    distance_m: float | NDArray[np.float64], *, gap_m: float, px_per_rad: float | NDArray[np.float64], left_share: float
+) -> NDArray[np.float64]:
+    """How far things on the seam are torn in a film, any shape: b / D in its pixels where they lie, times what the stitch leaves of it."""
+    return np.asarray(gap_m / np.maximum(distance_m, 1e-6) * px_per_rad * left_share)
 
 
 def seam_offset_px(distance_m: float, *, gap_m: float, width_px: int, stitched_at_m: float = float("inf")) -> float:
@@ -96,7 +98,9 @@ def hidden_length_m(tilt_deg: float, *, gap_m: float, half_thickness_m: float) -
 
 
 def excess_deg(half_width_m: float, distance_m: float, *, gap_m: float, tilt_deg: float = 0.0) -> float:
-    """Angle by which a thing at the end of the stick, wider than the lens gap, shows on the side where more of it does:
-    (half-width + distance x sin(tilt) - b/2) / distance. A joint takes it out of the middle of the gap."""
-    aside = distance_m * abs(np.sin(np.radians(tilt_deg)))
-    return float(np.degrees(max(half_width_m + aside - gap_m / 2.0, 0.0) / distance_m))
+    """Angle by which a thing at the end of the stick, wider than the lens gap, shows on the side where more of it does, at the end that is
+    nearest to the lens: it is taken to be as long as wide. atan((half-width + distance x sin(tilt) - b/2) / (distance x cos(tilt) -
+    half-width)). A joint takes it out of the middle of the gap."""
+    turn = np.radians(tilt_deg)
+    out = max(half_width_m + distance_m * abs(np.sin(turn)) - gap_m / 2.0, 0.0)
+    return float(np.degrees(np.arctan2(out, max(distance_m * np.cos(turn) - half_width_m, 1e-3))))
