@@ -9,12 +9,14 @@ from glintor.demo.day import SHOTS, SITE
 from glintor.finding import Level
 from glintor.placement import solids as made
 from glintor.placement.carrier import ready_carriers
+from glintor.placement.figures import subject_person, visible_share
 from glintor.placement.fitting import holds, possible, why_not
 from glintor.placement.inside import stuck_in
 from glintor.placement.mounts import setup_by_id
 from glintor.placement.review import quick_findings
 from glintor.placement.scenery import Place, Standing
 from glintor.placement.solids import Parts, Solids
+from glintor.placement.subject import Subject
 from glintor.project.model import Exposure, Project, Shot
 from glintor.project.placed import begun_on, given_of, layout_of, placing, replanned, set_up
 from glintor.project.site import Placement
@@ -178,3 +180,45 @@ def test_an_offered_set_up_leaves_a_carrier_of_ones_own_in_place():
         assert set_up(site, placed, setup).carrier == "my-cycle", setup
     assert set_up(site, placed, "rail_clamp").carrier == "boat"  # it has nothing like a roof rail
     assert SHOTS
+
+
+def filmed(what, *others, **values):
+    one = {"ahead_m": 4.0, "left_m": 0.0, "name": "it", "what": what} | values
+    return msgspec.structs.replace(
+        laid("weighted_foot", "ground", stick_m=1.2, ahead_m=0.0, left_m=0.0), subjects=(Subject(**one), *others)
+    )
+
+
+def seen_share(placement, *around):
+    project, shot = in_place(placement, *around)
+    return visible_share(layout_of(project.site, shot.placement, NOON))
+
+
+@pytest.mark.parametrize("long_m", [0.3, 2.0, 6.0])
+def test_a_thing_alone_is_never_hidden_by_itself(long_m):
+    assert seen_share(filmed("thing", long_m=long_m, height_m=1.0, ahead_m=5.0)) == pytest.approx(1.0)
+
+
+def test_another_subject_in_between_hides_and_one_beside_does_not():
+    for left, hidden in ((0.0, True), (3.0, False)):
+        other = Subject(name="van", what="thing", ahead_m=2.0, left_m=left, long_m=1.6, height_m=2.5)
+        assert (seen_share(filmed("person", other)) < 0.05) == hidden
+
+
+@pytest.mark.parametrize(("away_m", "hides"), [(5.5, True), (6.5, False)])
+def test_a_wall_at_hand_stands_before_a_view_and_a_far_one_is_part_of_it(away_m, hides):
+    wall = Standing(what="wall", side="ahead", away_m=away_m, height_m=8.0)
+    assert (seen_share(filmed("view", ahead_m=1.0, up_m=0.0), wall) < 0.1) == hides
+
+
+@pytest.mark.parametrize("pose", ["stands", "sits", "rides", "lies", "walks", "runs", "skis", "climbs"])
+def test_size_and_proportions_are_of_the_pose(pose):
+    """Against the head as it is drawn."""
+    placement = filmed("person", ahead_m=1.6, pose=pose)
+    plan = layout_of(SITE, placement, NOON)
+    crown = np.array(subject_person(plan)[1])  # the middle of the head that is drawn
+    ratio = np.linalg.norm(plan.subject - plan.camera) / np.linalg.norm(crown - plan.camera)
+    assert plan.head_to_feet == pytest.approx(ratio, rel=0.12), pose
+    a, b = plan.subject - plan.camera, crown - plan.camera
+    angle = np.degrees(np.arccos(a @ b / np.linalg.norm(a) / np.linalg.norm(b)))
+    assert plan.person_deg == pytest.approx(angle, abs=5.0), pose

@@ -14,7 +14,7 @@ from glintor.placement.layout import Layout
 from glintor.placement.person import STRIDES_RAD, add_person
 from glintor.placement.shapes import extent
 from glintor.placement.solids import Parts, Point, Solids
-from glintor.placement.standing import wall_solids
+from glintor.placement.standing import Box, wall_solids
 from glintor.placement.subject import Being
 from glintor.sphere.view import View, frame_position
 
@@ -85,7 +85,7 @@ def _being(plan: Layout, being: Being, time_s: float) -> tuple[Parts, Point]:
         return Parts(owner=rt.SUBJECT), feet
     if being.subject.what == "person":
         return _person(plan, being, feet, time_s)
-    return alone(being, feet, _facing(plan, being, feet)), _point(plan.middle_of(being))
+    return alone(being, feet, plan.facing(being)), _point(plan.middle_of(being))
 
 
 def alone(being: Being, feet: Point = (0.0, 0.0, 0.0), facing: float = 0.0) -> Parts:
@@ -122,20 +122,8 @@ def _person(plan: Layout, being: Being, feet: Point, time_s: float) -> tuple[Par
     goes = math.hypot(one.goes_ahead_m, one.goes_left_m) > 0.1 and plan.walked < 1.0
     moves = goes or plan.carrier.step_hz > 0.0  # beside somebody who walks, everybody does
     stride = STRIDES_RAD.get(one.pose, STRIDE_RAD) if moves else 0.0
-    facing = _facing(plan, being, feet)
+    facing = plan.facing(being)
     return parts, add_person(parts, feet, facing, time_s, stride=stride, pose=one.pose, height_m=being.height_m)
-
-
-def _facing(plan: Layout, being: Being, feet: Point) -> float:
-    """Which way a subject looks, radians from ahead to the left: as told, along its way, with who walks, else to the camera."""
-    one = being.subject
-    if one.faces_deg is not None:
-        return -math.radians(one.faces_deg)
-    if math.hypot(one.goes_ahead_m, one.goes_left_m) > 0.1 and plan.walked < 1.0:
-        return math.atan2(one.goes_left_m, one.goes_ahead_m)
-    if plan.carrier.step_hz > 0.0:
-        return 0.0
-    return math.atan2(float(plan.camera[1]) - feet[1], float(plan.camera[0]) - feet[0])
 
 
 def rider(carrier: Carrier) -> Parts | None:
@@ -198,6 +186,8 @@ def mount_points(plan: Layout, count: int = 40) -> Array:
 FACE, CLOTHES, LEGS = 0, 1, 2  # what of a person a viewer looks at first: face and hands, then clothes, legs last
 _KINDS = {rt.SKIN: FACE, rt.HAIR: FACE, rt.CAP: FACE, rt.SCARF: FACE, rt.JACKET: CLOTHES}
 _SMALL_M, GRIP_M = 0.03, 0.2  # parts smaller than this are left out; within this of the stick's foot a hand grips it
+_FACE_POINTS = 4  # along each side of a face of something flat
+_NEAR_WALL_M = 6.0  # a wall so near stands before a view, farther it is part of it (judgement)
 _SAMPLE_M = 0.07  # between points along a limb
 
 
@@ -240,11 +230,19 @@ def body_of(plan: Layout) -> Body:
     if plan.filmed[0].subject.what != "person":
         kind = np.where(kind == LEGS, CLOTHES, kind)
     eyes = np.repeat(plan.camera[None], len(points), axis=0)
-    seen = faces = ~Solids([parts]).blocks(eyes, points, slack_m=table[:, 3] + 0.03)
+    front = _towards(points, plan.camera, table[:, 3])
+    seen = faces = ~Solids([parts]).blocks(eyes, front, slack_m=0.03)
     for solids in obstacles(plan):
-        seen = seen & ~solids.blocks(eyes, points, slack_m=table[:, 3] + 0.02)
+        seen = seen & ~solids.blocks(eyes, front, slack_m=0.02)
     by_kind = tuple(_of_kind(parts, k, LEGS if plan.filmed[0].subject.what == "person" else CLOTHES) for k in range(3))
     return Body(points, table[:, 3], table[:, 4], kind, faces, seen, by_kind)
+
+
+def _towards(points: Array, eye: Array, by_m: Array) -> Array:
+    """Points (n, 3) moved so far towards an eye, not past it: onto the skin of the solids that they are the middle of."""
+    way = eye - points
+    far = np.maximum(np.linalg.norm(way, axis=1), 1e-9)
+    return np.asarray(points + way * (np.minimum(by_m, 0.9 * far) / far)[:, None])
 
 
 def _of_kind(parts: Parts, kind: int, other: int) -> Solids:
@@ -274,16 +272,18 @@ def _far_rows(plan: Layout) -> list[tuple[float, ...]]:
 
 
 def _flat_rows(parts: Parts) -> list[tuple[float, ...]]:
-    """Points in boxes and prisms, each standing for its share of them."""
+    """Points on the faces of boxes and prisms, each standing for its share of them."""
     bodies = [(np.array(box[:3]), np.array(box[3:6])) for box in parts.boxes]
     bodies += [extent(Parts(prisms=[prism])) for prism in parts.prisms]
     rows = []
     for low, high in bodies:
         size = high - low
-        radius, weight = float(size.min()) / 2.0, float(size[0] * size[2] + size[1] * size[2]) / 27.0
-        for share in np.ndindex(3, 3, 3):
-            at = low + size * (np.array(share) + 0.5) / 3.0
-            rows.append((*at, radius, weight, LEGS))
+        for across, end in ((0, 0.0), (0, 1.0), (1, 0.0), (1, 1.0), (2, 1.0)):  # nobody sees what it stands on
+            one, other = (axis for axis in range(3) if axis != across)
+            for a, b in np.ndindex(_FACE_POINTS, _FACE_POINTS):
+                share = np.zeros(3)
+                share[across], share[one], share[other] = end, (a + 0.5) / _FACE_POINTS, (b + 0.5) / _FACE_POINTS
+                rows.append((*(low + size * share), 0.0, float(size[one] * size[other]) / _FACE_POINTS**2, LEGS))
     return rows
 
 
@@ -342,12 +342,20 @@ def goes_through(plan: Layout) -> bool:
     return bool(met < far - _FOOT_M + _CAMERA_M)
 
 
+def _near_walls(plan: Layout) -> tuple[Box, ...]:
+    return tuple(w for w in plan.walls if float(wall_solids((w,)).room(plan.camera[None])[0]) < _NEAR_WALL_M)
+
+
 def obstacles(plan: Layout) -> list[Solids]:
-    """What may stand before the subject: the carrier, what one cannot see through of the place, and who carries the camera where
-    that is somebody else."""
+    """What may stand before the subject: the carrier, what one cannot see through of the place (of a view only what is near: the rest is
+    part of it), the other subjects, and who carries the camera where that is somebody else."""
     out = [carrier_solids(plan.carrier)]
-    if plan.walls and not plan.filmed[0].subject.far:  # of a view, what stands about is part
-        out.append(wall_solids(plan.walls))
+    walls = _near_walls(plan) if plan.filmed[0].subject.far else plan.walls
+    if walls:
+        out.append(wall_solids(walls))
+    others = [_being(plan, being, _STEP_S)[0] for being in plan.filmed[1:] if not being.subject.far]
+    if others:
+        out.append(Solids(others))
     if plan.carrier_apart:
         carrying = carrying_person(plan)
         assert carrying is not None

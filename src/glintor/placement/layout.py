@@ -4,6 +4,7 @@ The findings and the simulated pictures both take it from here. Carrier axes: me
 carrier's middle on its floor.
 """
 
+import math
 from functools import cached_property, lru_cache
 
 import numpy as np
@@ -13,7 +14,6 @@ from numpy.typing import NDArray
 from glintor.placement.axes import camera_axes, level_axes, upright
 from glintor.placement.carrier import Carrier, Seat
 from glintor.placement.fitting import fit
-from glintor.placement.framing import head_to_feet, person_angle_deg
 from glintor.placement.mounts import Setup
 from glintor.placement.person import HEIGHT_M, Pose, along
 from glintor.placement.reach import foot_of, lens_height_m
@@ -29,6 +29,7 @@ START_FOV_DEG, START_BEND = 100.0, 0.15
 START_FRAME = (1920, 1080)
 CLEARANCE_M = 0.30  # wanted overhead; judgement, no source: hands' breadth for bump and wave
 CAMERA_HALF_M = 0.06  # from the lenses to the top of the camera
+_STAYS_M = 0.1  # who goes no farther stays where they are
 APART_M = 0.5  # from which on the subject is not who carries the camera, nor in a seat
 WIDEST_DEG = 150.0  # that a first view is opened to hold two subjects (judgement)
 
@@ -178,14 +179,26 @@ class Layout:
         return self.setup.worn and self.carrier_apart
 
     def _pose_of(self, being: Being) -> tuple[Pose, float]:
-        """How a subject holds itself and where it faces, degrees clockwise from the way ahead."""
+        """How a subject holds itself and where it faces, radians from ahead to the left."""
         seat = self.subject_seat if being is self.filmed[0] else self.seat_of(being)
         if seat is not None:
-            return seat.pose, seat.faces_deg
-        return being.subject.pose, being.subject.faces_deg or 0.0
+            return seat.pose, -math.radians(seat.faces_deg)
+        return being.subject.pose, self.facing(being)
+
+    def facing(self, being: Being) -> float:
+        """Which way a subject that is in no seat looks, radians from ahead to the left: as told, along its way, with who walks, else to the
+        camera."""
+        one, feet = being.subject, self.feet_of(being)
+        if one.faces_deg is not None:
+            return -math.radians(one.faces_deg)
+        if math.hypot(one.goes_ahead_m, one.goes_left_m) > _STAYS_M and self.walked < 1.0:
+            return math.atan2(one.goes_left_m, one.goes_ahead_m)
+        if self.carrier.step_hz > 0.0:
+            return 0.0
+        return math.atan2(float(self.camera[1]) - float(feet[1]), float(self.camera[0]) - float(feet[0]))
 
     def _on(self, being: Being, own: Point) -> Array:
-        turn = -np.radians(self._pose_of(being)[1])
+        turn = self._pose_of(being)[1]
         c, s = np.cos(turn), np.sin(turn)
         return self.feet_of(being) + np.array([own[0] * c - own[1] * s, own[0] * s + own[1] * c, own[2]])
 
@@ -286,16 +299,17 @@ class Layout:
     # The subject's size
     @property
     def person_deg(self) -> float:
-        """Angle from the subject's feet to the head."""
-        ahead, left, _ = self.subject - self.camera
-        tall = self.filmed[0].height_m
-        return person_angle_deg(float(self.camera[2] - self.subject[2]), tall, float(np.hypot(ahead, left)))
+        """Angle from the subject's feet to the head, in the pose that it is in."""
+        feet, head = self.subject - self.camera, self.head - self.camera
+        far = max(float(np.linalg.norm(feet) * np.linalg.norm(head)), 1e-9)
+        return float(np.degrees(np.arccos(np.clip(feet @ head / far, -1.0, 1.0))))
 
     @property
     def head_to_feet(self) -> float:
-        ahead, left, _ = self.subject - self.camera
-        tall = self.filmed[0].height_m
-        return head_to_feet(float(self.camera[2] - self.subject[2]), tall, float(np.hypot(ahead, left)))
+        """How many times as large the head is drawn as the feet: by how far both are, in the pose that it is in."""
+        return float(
+            np.linalg.norm(self.subject - self.camera) / max(float(np.linalg.norm(self.head - self.camera)), 1e-6)
+        )
 
     # Room
     def clearance_m(self, lowest_m: float, lean_deg: float = 0.0) -> float:
