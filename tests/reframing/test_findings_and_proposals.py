@@ -4,6 +4,7 @@ import numpy as np
 import pytest
 from msgspec.structs import replace
 
+from glintor.finding import Level
 from glintor.reframing.anchor import Anchor
 from glintor.reframing.course import course_of, shared
 from glintor.reframing.cures import cured
@@ -13,7 +14,7 @@ from glintor.reframing.motion import motion_of
 from glintor.reframing.path import Keyframe
 from glintor.reframing.proposals import Given, part_taken, proposals
 from glintor.reframing.review import Limits, review_path
-from glintor.reframing.track import LOST, SURE, found_track
+from glintor.reframing.track import LOST, SURE, UNSURE, found_track
 from glintor.sphere.equirect import direction
 from glintor.sphere.lens import radius
 from glintor.sphere.view import View, in_frames
@@ -49,9 +50,60 @@ CASES = {
     "busy": (cut_of(*(key(float(n), 12.0 * (n % 3)) for n in range(9)), out_s=9.0), None),
     "still": (cut_of(key(0)), None),
     "away": (cut_of(key(0, -60.0), out_s=18.0), walker()),
-    "edge": (cut_of(key(0, -31.0, fov=60.0), out_s=4.0), walker(size_deg=18.0)),
+    "edge": (cut_of(key(0, -31.0, fov=60.0), out_s=4.0), walker(size_deg=45.0)),
     "small": (cut_of(key(0, 20.0, fov=120.0)), walker(size_deg=2.0)),
 }
+
+
+def standing(yaw=0.0, pitch=-4.0, size_deg=20.0, states=None, length_s=10.0):
+    times = np.arange(0.0, length_s, 0.1)
+    states = np.full(len(times), SURE) if states is None else states(times)
+    return found_track([(t, yaw, pitch, size_deg, int(s)) for t, s in zip(times, states, strict=True)])
+
+
+@pytest.mark.parametrize("size_deg", [4.0, 10.0, 20.0, 40.0, 70.0])
+def test_a_head_is_told_to_be_cut_off_just_where_the_eyes_leave_the_frame(size_deg):
+    """A frame 80 degrees wide, 16:9, unbent: its upper edge is atan(tan(40) x 9 / 16) = 25.27 degrees over its middle. Eyes are at 93 % of
+    a person's height (drawing canon, from memory), 0.43 of it over the middle of the body."""
+    eyes = -4.0 + 0.43 * size_deg
+    for off, told in ((0.5, False), (-0.5, True)):
+        cut = cut_of(key(0, 0.0, eyes - 25.27 + off, bend=0.0), out_s=10.0)
+        head = found(cut, standing(size_deg=size_deg)).get("edge")
+        shows = eyes - 25.27 + off + 25.27 > -4.0 - 0.45 * size_deg
+        assert (head is not None and "head" in head.title) == (told and shows and size_deg >= 4.0), (off, head)
+
+
+def test_a_waist_shot_is_no_fault_and_half_a_face_is():
+    assert "edge" not in found(cut_of(key(0, 0.0, 14.0)), standing(size_deg=50.0))
+    assert found(cut_of(key(0, 40.0, 0.0, bend=0.0)), standing(size_deg=50.0))["edge"].title == "Mira cut by the edge"
+
+
+def test_a_subject_that_is_never_in_frame_is_told():
+    never = found(cut_of(key(0, 150.0), out_s=10.0), standing())["away"]
+    assert never.level is Level.CAUTION and "never in frame" in never.title and never.cure is not None
+    assert "away" not in found(cut_of(key(0, 0.0), out_s=10.0), standing())
+
+
+def test_what_is_not_sure_is_told_and_not_followed():
+    """A twin 30 degrees aside passes for it over two seconds: the view stays where it surely was."""
+    half = lambda t: np.where((t > 4.0) & (t < 6.0), UNSURE, SURE)  # noqa: E731
+    track = standing(states=half)
+    told = found(cut_of(key(0), out_s=10.0), track)
+    assert told["unsure"].value == pytest.approx(2.0, abs=0.2) and "lost" not in told
+    yaw = np.where((track.time_s > 4.0) & (track.time_s < 6.0), 30.0, 0.0)
+    wrong = replace(track, yaw_deg=yaw)
+    held = followed(Anchor(id="s", on="subject"), wrong.time_s, wrong.yaw_deg, wrong.pitch_deg, known=wrong.sure)
+    assert np.abs(held.added(np.arange(0.0, 10.0, 0.1))[:, 0]).max() < 1.0
+
+
+def test_the_seams_angle_is_that_of_its_own_stretch():
+    """Somebody walks over the seam (90 degrees off the lens) at 5 s; later, out of the frame, again."""
+    limits = replace(LIMITS, seam_band_deg=5.0)
+    times = np.arange(0.0, 20.0, 0.1)
+    yaw = np.where(times < 13.0, 86.5 + 0.0 * times, 90.0)
+    track = found_track([(t, y, 0.0, 20.0, SURE) for t, y in zip(times, yaw, strict=True)])
+    seam = found(cut_of(key(0, 86.5), key(10.0, 86.5), key(10.5, -90.0)), track, limits)["seam"]
+    assert seam.value == pytest.approx(3.5, abs=0.05) and seam.end_s < 11.0
 
 
 @pytest.mark.parametrize("kind", CASES)

@@ -45,7 +45,7 @@ class Around(Struct, frozen=True, eq=False):
     def track(self, name: str) -> Track:
         """A subject's track in the frame that views are meant in. Raises InputError."""
         found = track_of(self.project_file, self.take, name)
-        if found is None or not found.known.any():
+        if found is None or not found.sure.any():
             who = name or "The subject"
             raise InputError(f"{who} was not tracked in {self.take.name}.", advice="Turn to it and press J.")
         return found if self.turns is None else found.turned(self.turns)
@@ -180,14 +180,14 @@ def targets_of(cut: Cut, around: Around) -> tuple[Targets, list[str]]:
 def _subject(anchor: Anchor, track: Track) -> Following:
     tightness = None if track.size_deg is None else -np.log(np.maximum(track.size_deg, 0.2))
     if tightness is not None:
-        tightness = tightness - float(np.median(tightness[track.known]))
-    return followed(anchor, track.time_s, track.yaw_deg, track.pitch_deg, tightness=tightness, known=track.known)
+        tightness = tightness - float(np.median(tightness[track.sure if track.sure.any() else track.known]))
+    return followed(anchor, track.time_s, track.yaw_deg, track.pitch_deg, tightness=tightness, known=track.sure)
 
 
 def _pair(anchor: Anchor, one: Track, two: Track) -> Following:
     """Between two: where either is lost, where it was last seen to go stands for it."""
     times = np.union1d(one.time_s, two.time_s)
-    known = one.at(times).known & two.at(times).known
+    known = one.at(times).sure & two.at(times).sure
     if not known.any():
         raise InputError("The two subjects are never seen at the same time.", advice="Hold on to one of them.")
     a, b = (direction(t.yaw_deg, t.pitch_deg) for t in (one.at(times), two.at(times)))

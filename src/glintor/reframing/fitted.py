@@ -34,7 +34,7 @@ def along(cut: Cut, track: Track, *, tolerance_deg: float = TOLERANCE_DEG, smoot
     around = np.concatenate(
         [times[0] - step * np.arange(more, 0, -1), times, times[-1] + step * np.arange(1, more + 1)]
     )
-    known = track.known & (track.time_s >= cut.begins_s - _AROUND_S) & (track.time_s <= cut.ends_s + _AROUND_S)
+    known = track.sure & (track.time_s >= cut.begins_s - _AROUND_S) & (track.time_s <= cut.ends_s + _AROUND_S)
     if not known.any():
         raise InputError("The subject is not known anywhere in this cut.", advice="Track it first, or move in and out.")
     at = track.time_s[known]

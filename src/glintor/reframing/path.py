@@ -72,7 +72,8 @@ class ViewPath:
     """The view at every moment, as the 16:9 frame has it: a curve through the keyframes.
 
     Yaw, pitch, roll, bend and the logarithm of the focal length are interpolated: log f keeps the apparent speed of a
-    zoom constant.
+    zoom constant. Where the bend changes the logarithm of the field of view is, since the same focal length shows more or less then: what
+    is seen never grows past both its ends.
     """
 
     def __init__(self, keys: Sequence[Keyframe], span: tuple[float, float] = (-np.inf, np.inf)) -> None:
@@ -89,9 +90,12 @@ class ViewPath:
         if not _shown(values):
             for key in self.keys:
                 key.check()
-        values[:, 3] = np.log(lens.focal_per_width(values[:, 3], values[:, 4]))
+        fov = values[:, 3].copy()
+        values[:, 3] = np.log(lens.focal_per_width(fov, values[:, 4]))
         self._values = values
-        self._curve = Curve(times, values, span, self._eases())
+        self._bends = bool(np.ptp(values[:, 4]) > 1e-9)
+        laid = np.column_stack([values[:, :3], np.log(fov), values[:, 4]]) if self._bends else values
+        self._curve = Curve(times, laid, span, self._eases())
         self._ways = [n for n, key in enumerate(self.keys) if n and not key.straight]
 
     def _eases(self) -> tuple[list[Ease], list[Ease]]:
@@ -108,6 +112,8 @@ class ViewPath:
     def through_lens(self, times_s: ArrayLike) -> NDArray[np.float64]:
         """(n, 5) of yaw, pitch, roll (degrees), logarithm of the focal length in frame widths, and bend at each time."""
         out = self._curve.at(times_s)
+        if self._bends:
+            out[:, 3] = _log_focal(np.exp(out[:, 3]), out[:, 4])
         if self._ways:
             times = np.atleast_1d(np.asarray(times_s, np.float64))
             for n in self._ways:
@@ -123,6 +129,9 @@ class ViewPath:
         done = progress(share, self.keys[n - 1].leaves, key.arrives)
         out = first + (last - first) * done[:, None]
         pan = done
+        if first[4] != last[4] and not key.draws_back:
+            a, b = (np.log(lens.fov_of_focal(np.exp(end[3]), end[4])) for end in (first, last))
+            out[:, 3] = _log_focal(np.exp(a + (b - a) * done), out[:, 4])
         if key.draws_back:
             a, b = direction(first[0], first[1]), direction(last[0], last[1])
             angle = float(np.arctan2(np.linalg.norm(np.cross(a, b)), float(a @ b)))
@@ -143,6 +152,14 @@ class ViewPath:
     def at(self, time_s: float) -> View:
         """The view at one moment, held inside the lens's limits."""
         return as_view(self.values(time_s)[0])
+
+
+def _log_focal(fov_deg: NDArray[np.float64], bend: NDArray[np.float64]) -> NDArray[np.float64]:
+    """Logarithm of the focal length of fields of view, held inside what a lens of that bend can show."""
+    bend = np.clip(bend, 0.0, lens.BEND_MAX)
+    rim = np.degrees(2.0 * np.arccos(-np.clip(bend, 0.0, 1.0)))
+    widest = np.where(bend <= 1.0, rim - lens.LIMIT_MARGIN_DEG, 360.0)
+    return np.asarray(np.log(lens.focal_per_width(np.clip(fov_deg, lens.FOV_MIN_DEG, widest), bend)))
 
 
 def as_values(through_lens: NDArray[np.float64]) -> NDArray[np.float64]:
@@ -185,15 +202,19 @@ def key_index(keys: Sequence[Keyframe], time_s: float, within_s: float = SAME_TI
 def with_key(keys: Iterable[Keyframe], key: Keyframe, *, within_s: float = SAME_TIME_S) -> tuple[Keyframe, ...]:
     """The keyframes with `key` set, in order; one that stands at the same moment is replaced.
 
-    Its yaw is taken on the turn nearest to the path there, so that a new key never spins the view round. This is the one
+    Its yaw and roll are taken on the turn nearest to the path there, so that a new key never spins the view round. This is the one
     place that resolves turns: the path and not the nearest keyframe counts, which may be half a turn and more away.
     """
     keys = tuple(keys)
     alike = run_of(keys, key)
     if alike:
         there = key_index(alike, key.time_s, within_s)
-        on_path = alike[there].yaw_deg if there is not None else path_of(alike, _OPEN).at(key.time_s).yaw_deg
-        key = msgspec.structs.replace(key, yaw_deg=nearest_turn_deg(key.yaw_deg, on_path))
+        on_path = alike[there] if there is not None else path_of(alike, _OPEN).at(key.time_s)
+        key = msgspec.structs.replace(
+            key,
+            yaw_deg=nearest_turn_deg(key.yaw_deg, on_path.yaw_deg),
+            roll_deg=nearest_turn_deg(key.roll_deg, on_path.roll_deg),
+        )
     others = [k for k in keys if abs(k.time_s - key.time_s) > within_s]
     return tuple(sorted([*others, key], key=lambda k: k.time_s))
 

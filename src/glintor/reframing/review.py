@@ -21,6 +21,9 @@ SAMPLES_HZ = 12.0
 SOFT_SHARE = 0.5  # judgement, no source: under half of the frame's pixels are real
 SMALL_SHARE = 0.06  # judgement, no source: of the frame's height
 QUICK_TURN_S = 1.5  # judgement: people take about 1 s to move between two holds; so short a turn is meant as one
+# In shares of a person's height from the middle: eyes, shoulders aside, and what of the body is asked for (drawing canon, from memory).
+_EYES, _SHOULDER, _BODY = 0.43, 0.13, (-0.45, -0.3, -0.15, 0.0, 0.15, 0.3)
+_TALLEST_DEG = 120.0  # more is nobody's height, but somebody at the lens
 _QUICKEST_S = 0.1  # shorter is no turn of anybody's, but the rounding of samples
 
 
@@ -220,7 +223,7 @@ def _softness(times: Array, values: Array, limits: Limits) -> list[Finding]:
 
 def _subject(times: Array, values: Array, limits: Limits, track: Track, subject: str) -> list[Finding]:
     where = direction(track.yaw_deg, track.pitch_deg)
-    known = track.known
+    known, sure = track.known, track.sure
     seen = in_frames(values, limits.size_px, where) & known
     off = np.degrees(np.arcsin(np.minimum(np.abs(where @ np.array(limits.seam_axis)), 1.0)))
     out = []
@@ -232,7 +235,7 @@ def _subject(times: Array, values: Array, limits: Limits, track: Track, subject:
                 kind="seam",
                 level=Level.CAUTION,
                 title=f"{subject} on the seam",
-                value=float(off.min()),
+                value=float(off[(times >= start) & (times <= end)].min()),
                 limit=band or 0.0,
                 unit="°",
                 start_s=start,
@@ -240,73 +243,105 @@ def _subject(times: Array, values: Array, limits: Limits, track: Track, subject:
                 reason="The two lenses' pictures do not meet there; look elsewhere.",
             )
         )
-    lost_to_sight = runs(~known, times, 0.5)
-    if lost_to_sight and known.any():
-        out.append(
-            Finding(
-                desk="reframe",
-                kind="lost",
-                level=Level.NOTE,
-                title=f"{subject} lost",
-                value=sum(b - a for a, b in lost_to_sight),
-                unit="s",
-                start_s=lost_to_sight[0][0],
-                end_s=lost_to_sight[-1][1],
-                reason="It was not found in the pictures there; point at it, and it is followed anew.",
+    for there, kind, title, reason in (
+        (
+            ~known,
+            "lost",
+            f"{subject} lost",
+            "It was not found in the pictures there; point at it, and it is followed anew.",
+        ),
+        (
+            known & ~sure,
+            "unsure",
+            f"Not sure that it is {subject.lower()}",
+            "Something like it was found there, which may be another: look, and point at it. Nothing is held on it meanwhile.",
+        ),
+    ):
+        spans = runs(there, times, 0.5)
+        if spans and known.any():
+            out.append(
+                Finding(
+                    desk="reframe",
+                    kind=kind,
+                    level=Level.NOTE,
+                    title=title,
+                    value=sum(b - a for a, b in spans),
+                    unit="s",
+                    start_s=spans[0][0],
+                    end_s=spans[-1][1],
+                    reason=reason,
+                )
             )
-        )
-    out += _placed(times, values, limits, track, subject, where, seen)
+    out += _placed(times, values, limits, track, subject)
     away = runs(~seen & known, times, 1.0)
-    if away and seen.any():
-        lost = sum(b - a for a, b in away)
+    if away:
+        never = not seen.any()
+        stretches = f"In {len(away)} stretch{'es' if len(away) > 1 else ''} of the cut."
         out.append(
             Finding(
                 desk="reframe",
                 kind="away",
-                level=Level.NOTE,
-                title=f"{subject} out of frame",
-                value=lost,
+                level=Level.CAUTION if never else Level.NOTE,
+                title=f"{subject} never in frame" if never else f"{subject} out of frame",
+                value=sum(b - a for a, b in away),
                 unit="s",
                 start_s=away[0][0],
                 end_s=away[-1][1],
-                reason=f"In {len(away)} stretch{'es' if len(away) > 1 else ''} of the cut.",
+                reason="It is known where it is, and the cut shows it at no time." if never else stretches,
                 cure=Cure("Hold on to it there", "cut.hold", away[0][0]),
             )
         )
     return out
 
 
-def _placed(
-    times: Array, values: Array, limits: Limits, track: Track, subject: str, where: Array, seen: NDArray[np.bool_]
-) -> list[Finding]:
-    """A subject that the frame's edge cuts, or that is too small to be seen."""
+def _placed(times: Array, values: Array, limits: Limits, track: Track, subject: str) -> list[Finding]:
+    """A subject whose head or side the frame's edge cuts, or that is too small to be seen."""
     if track.size_deg is None:
         return []
+    height = np.minimum(track.size_deg, _TALLEST_DEG)
     tall = (
         np.radians(track.size_deg)
         * lens.focal_per_width(values[:, 3], values[:, 4])
         * limits.size_px[0]
         / limits.size_px[1]
     )
+
+    def shown(up: float, aside: float = 0.0) -> NDArray[np.bool_]:
+        """Whether the frame shows what is so far over the middle of the body and aside, in shares of its height."""
+        pitch = np.clip(track.pitch_deg + up * height, -89.0, 89.0)
+        yaw = track.yaw_deg + aside * height / np.maximum(np.cos(np.radians(pitch)), 0.05)
+        return in_frames(values, limits.size_px, direction(yaw, pitch)) & track.known
+
+    body = [shown(up) for up in _BODY]
+    some, seen, eyes = np.any(body, axis=0), shown(0.0), shown(_EYES)
+    large = (tall > SMALL_SHARE) & (values[:, 3] < 200.0)  # a globe shows everybody
+    sides = eyes & (shown(_EYES, -_SHOULDER) ^ shown(_EYES, _SHOULDER))
     out = []
-    margin = values.copy()  # a frame that is smaller by half the subject all round
-    margin[:, 3] = np.clip(values[:, 3] - 0.5 * track.size_deg, lens.FOV_MIN_DEG, None)
-    cut = runs(seen & ~in_frames(margin, limits.size_px, where) & (tall > SMALL_SHARE) & (tall < 0.9), times, 0.4)
-    if cut:
-        out.append(
-            Finding(
-                desk="reframe",
-                kind="edge",
-                level=Level.NOTE,
-                title=f"{subject} cut by the edge",
-                value=sum(b - a for a, b in cut),
-                unit="s",
-                start_s=cut[0][0],
-                end_s=cut[0][1],
-                reason="Half in, half out: show all of it or none.",
-                cure=Cure("Wider there", "cut.wider", cut[0][0]),
+    for there, level, title, reason in (
+        (
+            some & ~eyes & large,
+            Level.CAUTION,
+            f"{subject}'s head cut off",
+            "The frame shows the body without its face: look higher, or wider.",
+        ),
+        (sides & large, Level.NOTE, f"{subject} cut by the edge", "Half in, half out: show all of it or none."),
+    ):
+        cut = runs(there, times, 0.4)
+        if cut:
+            out.append(
+                Finding(
+                    desk="reframe",
+                    kind="edge",
+                    level=level,
+                    title=title,
+                    value=sum(b - a for a, b in cut),
+                    unit="s",
+                    start_s=cut[0][0],
+                    end_s=cut[0][1],
+                    reason=reason,
+                    cure=Cure("Wider there", "cut.wider", cut[0][0]),
+                )
             )
-        )
     small = runs(seen & (tall < SMALL_SHARE) & (values[:, 3] < 200.0), times, 1.5)
     if small:
         least = float(tall[(times >= small[0][0]) & (times <= small[0][1])].min()) * 100.0

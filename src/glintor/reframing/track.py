@@ -61,6 +61,11 @@ class Track(Struct, frozen=True, eq=False):
         return np.ones(len(self.time_s), bool) if self.state is None else self.state > LOST
 
     @property
+    def sure(self) -> NDArray[np.bool_]:
+        """(n,) where it is known to be what was pointed at; a track that was given is all sure."""
+        return np.ones(len(self.time_s), bool) if self.state is None else self.state > UNSURE
+
+    @property
     def nearest_m(self) -> float | None:
         """The least distance; None where nobody knows any."""
         known = self.distance_m[np.isfinite(self.distance_m)]
