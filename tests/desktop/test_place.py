@@ -1,11 +1,13 @@
 """The Place desk from nothing to the day sheet, through its real widgets."""
 
+import io
 import math
 from pathlib import Path
 
 import msgspec
 import numpy as np
 import pytest
+from pypdf import PdfReader
 from PyQt6.QtCore import QPointF, Qt
 from PyQt6.QtTest import QTest
 from PyQt6.QtWidgets import QDoubleSpinBox, QFileDialog, QMessageBox, QPushButton
@@ -19,6 +21,7 @@ from glintor.desktop.place.sphere_clicks import SphereClicks
 from glintor.desktop.place.wish_sheet import WishSheet
 from glintor.finding import Level
 from glintor.media.picture import write_picture
+from glintor.placement.clock import clock
 from glintor.placement.mounts import SETUPS
 from glintor.placement.scenery import Place, write_place
 from glintor.project.kit import read_kit
@@ -89,6 +92,9 @@ def test_the_roof_clamp_from_nothing_to_the_day_sheet(window, settle, qtbot, tmp
     files = {f.suffix: f.read_bytes() for f in (tmp_path / "sheet").iterdir()}
     assert files[".pdf"].startswith(b"%PDF") and b"New shot" in files[".html"] and len(files) == 5
     assert files[".pdf"].count(b"/Type /Page\n") == 9  # the day, its settings and one page a shot
+    text = "".join(page.extract_text() for page in PdfReader(io.BytesIO(files[".pdf"])).pages)
+    hours = [clock(s.start_min) for s in window.document.project.planned]
+    assert all(hour in text for hour in hours) and window.document.project.site.day in text, text[:400]
     window.document.save()
     again = Document(window.document.file, look=True)
     assert again.project == window.document.project

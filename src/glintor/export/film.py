@@ -87,15 +87,41 @@ def joined(films: Sequence[Film]) -> Film:
     return Film(strands=tuple(strand for film in films for strand in film.strands), packings=films[0].packings)
 
 
+# Frames a second of films as players and editors know them (SMPTE ST 2036-1 and ST 274 for most; 100 and 120 common practice).
+RATES = tuple(
+    Fraction(*r)
+    for r in (
+        (24000, 1001),
+        (24, 1),
+        (25, 1),
+        (30000, 1001),
+        (30, 1),
+        (48, 1),
+        (50, 1),
+        (60000, 1001),
+        (60, 1),
+        (100, 1),
+        (120, 1),
+    )
+)
+_NEAR_RATE = 0.03  # a mean rate so near to one of them is meant as it: phones write frames when they can
+
+
+def even_rate(rate: Fraction) -> Fraction:
+    """The constant rate of a film out of footage of a mean rate: the known one next to it, itself where none is near."""
+    near = min(RATES, key=lambda known: abs(known / rate - 1))
+    return near if abs(near / rate - 1) <= _NEAR_RATE else rate
+
+
 class Reel:
-    """A film under way. A single plain strand keeps its footage's time stamps; every other film has a constant rate, that
-    of its first footage."""
+    """A film under way. A single plain strand keeps its footage's time stamps; every other film has a constant rate, that of its first
+    footage, made even."""
 
     def __init__(self, film: Film, files: ExitStack, keep: Sequence[Path]) -> None:
         self.film = film
         first = film.strands[0].checked().footage
         self.plain = len(film.strands) == 1 and film.strands[0].plain
-        self.rate: Fraction = first.rate
+        self.rate: Fraction = first.rate if self.plain else even_rate(first.rate)
         self.feeds: list[Feed] = [
             PlainFeed(s) if self.plain else WovenFeed(s.checked(), self.rate) for s in film.strands
         ]

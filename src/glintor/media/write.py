@@ -104,6 +104,10 @@ class FilmWriter:
         import av
 
         frame = av.VideoFrame(*self._size, self._format)
+        # ProRes writes them into the header of every frame from the frame itself (SMPTE RDD 36, 5.1), not from the stream.
+        frame.color_range = 2 if self._tags.full_range else 1
+        frame.colorspace = _MATRIX_CODE[self._tags.matrix]
+        frame.color_primaries, frame.color_trc = self._tags.primaries, self._tags.transfer
         return frame, frame_planes(frame, self._tags)
 
     def write(self, frame: "av.VideoFrame", pts: int, time_base: Fraction) -> None:

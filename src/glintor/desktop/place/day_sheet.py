@@ -8,6 +8,7 @@ from threading import Event
 from PyQt6.QtCore import QBuffer, QByteArray, QIODevice, QMarginsF, QSizeF, QUrl
 from PyQt6.QtGui import QImage, QPageLayout, QPageSize, QPdfWriter, QTextDocument
 
+from glintor.desktop import theme
 from glintor.desktop.charts import marks
 from glintor.desktop.jobs import Work
 from glintor.desktop.place.foresee import Picture, frames_of, sphere_of
@@ -137,6 +138,7 @@ def _printed(sheet: DaySheet, charts: dict[str, dict[str, QImage]], seen: dict[s
 
 def _lay(document: QTextDocument, content: str) -> None:
     document.setDocumentMargin(0)
+    document.setDefaultFont(theme.paper_font())
     document.setHtml(content)
     document.setPageSize(_PAGE_PX)
 

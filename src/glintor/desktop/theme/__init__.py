@@ -70,6 +70,13 @@ def font(*, large: bool = False, bold: bool = False) -> QFont:
     return QFont(_face(large, bold))
 
 
+def paper_font() -> QFont:
+    """The text face as it is: figures that a font feature exchanged have no characters in a PDF, so nobody could search or copy them."""
+    face = QFont(FAMILY)
+    face.setPointSizeF(TEXT_PT)
+    return face
+
+
 @cache
 def _face(large: bool, bold: bool) -> QFont:
     face = QFont(FAMILY)
