@@ -8,7 +8,7 @@ APT     := ffmpeg xvfb xauth libegl1 libgl1 libopengl0 libglib2.0-0 libxkbcommon
            libxcb-icccm4 libxcb-keysyms1 libxcb-shape0 libxcb-xinerama0 libxcb-image0 libxcb-render-util0 \
            libxcb-randr0 libfontconfig1 libpulse0 libpulse-mainloop-glib0 python3-venv
 
-.PHONY: setup demo test check bench shots
+.PHONY: setup demo test check bench shots mutants
 setup: $(STAMP)
 
 $(RUNS): pyproject.toml tools/system_packages.sh
@@ -39,6 +39,10 @@ check: setup
 
 bench: setup
 	$(PY) -m bench.run
+
+# Breaks forty lines, one after the other: every one must be noticed by a test.
+mutants: setup
+	$(PY) -m tools.mutants
 
 shots: setup
 	QT_QPA_PLATFORM=offscreen $(PY) -m tools.shots docs/screenshots

@@ -286,3 +286,28 @@ def test_a_list_of_a_part_that_is_no_more_is_removed(card, places):
     (places[0] / ".copies.json").unlink()
     offload(card, places)
     assert not left.exists() and verify(places[0]).sound
+
+
+def test_what_lies_under_a_companions_name_is_not_taken_for_its_copy(card, places):
+    """A way of another day was put there by hand before."""
+    lay(card, a__gpx=b"its way")
+    lay(places[0], a__gpx=b"another")  # of the same length
+    done = offload(card, places)
+    assert (places[0] / "a.gpx").read_bytes() == b"another" and done.safety.clear
+    assert (places[0] / "a-2.gpx").read_bytes() == b"its way"
+
+
+@pytest.mark.parametrize("more", [-1, 1])
+def test_a_copy_of_another_length_is_never_named(card, places, monkeypatch, more):
+    """A disk that loses, or adds, what lies behind the last whole stretch: every checksum of what is there is right."""
+    monkeypatch.setattr("glintor.offload.transfer.STRETCH", 10_000)
+
+    def rots(handle):
+        size = os.fstat(handle).st_size
+        if size == 20_000:
+            os.ftruncate(handle, size + more * (10_000 if more < 0 else 1))
+        return True
+
+    monkeypatch.setattr("glintor.offload.transfer.let_go", rots)
+    done = offload(card, places[:1])
+    assert "not the same" in done.brought.missed[0][1] and not (places[0] / "a.mp4").exists()

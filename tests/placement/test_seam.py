@@ -4,6 +4,7 @@ from hypothesis import given
 from hypothesis import strategies as st
 
 from glintor.demo.day import SITE
+from glintor.finding import Level
 from glintor.placement import review_picture, seam
 from glintor.placement.subject import Subject
 from glintor.project.placed import layout_of
@@ -116,3 +117,10 @@ def test_a_tear_is_told_in_the_pixels_of_where_it_lies():
         assert seam.tear_px(3.0, gap_m=0.026, px_per_rad=told, left_share=1.0) == pytest.approx(apart, rel=0.002)
         checked += len(looks)
     assert checked > 100
+
+
+@pytest.mark.parametrize(
+    ("px", "level"), [(2.9, Level.NOTE), (3.1, Level.CAUTION), (9.9, Level.CAUTION), (10.1, Level.STOP)]
+)
+def test_a_tear_under_three_pixels_is_a_note_and_over_ten_a_stop(px, level):
+    assert review_picture._tear_level(px) is level

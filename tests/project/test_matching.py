@@ -211,3 +211,14 @@ def test_a_log_knows_the_files_that_cameras_told_it_of(day):
         day = brought(day, [replace(one, began="")])
     matched = [t.files[0].size_bytes for t in day.shots[2].takes if t.matched == "by what its camera told"]
     assert matched == [1700, 1800]  # the third has the name, and is another film
+
+
+@pytest.mark.parametrize(("third", "sure"), [(False, False), (True, True)])
+def test_a_vote_with_an_equal_rival_is_not_sure(day, third, sure):
+    """Two recordings fit the logs with the clock 20 minutes ahead and as well with it 40 minutes ahead; a third speaks for one of them."""
+    logs = {n: log(n, minute, 30.0) for n, minute in enumerate((0, 3, 20, 23) + ((7,) if third else ()))}
+    shots = [replace(day.shots[0], logs=tuple(logs.values())), *(replace(s, logs=()) for s in day.shots[1:])]
+    project = replace(day, shots=tuple(shots))
+    takes = [take(f"c{n}", minute, 30.0) for n, minute in enumerate((40, 43) + ((47,) if third else ()))]
+    found = matches(project, [Offered(t.name, replace(t, id=t.name)) for t in takes])
+    assert bool(found) and all(one.sure == sure for one in found)

@@ -7,6 +7,7 @@ from glintor.errors import InputError
 from glintor.pixels.reproject import Reprojector
 from glintor.sphere.equirect import direction
 from glintor.sphere.rotation import view_matrix
+from glintor.sphere.steady import Orientation, held
 from glintor.sphere.turn import TurnTrack, turned
 from glintor.sphere.view import View, frame_direction
 from tests.conftest import smooth_sphere
@@ -56,3 +57,14 @@ def test_turning_the_sight_draws_what_turning_the_picture_would():
     turn = view_matrix(90.0, 0.0, 0.0)
     seen = Reprojector((160, 90)).draw_rgb(shifted, turned(View(yaw_deg=20.0, pitch_deg=15.0), turn))
     assert np.abs(there.astype(int) - seen).max() <= 1
+
+
+@pytest.mark.parametrize("bearing", [30.0, -75.0, 170.0])
+def test_a_view_that_goes_with_the_way_looks_where_that_leads(bearing):
+    """Still camera, level; the way leads `bearing` degrees clockwise of its front lens: in the held frame that lies ahead."""
+    times = np.arange(0.0, 4.0, 0.1)
+    still = Orientation(
+        times, np.tile([0.0, 0.0, 0.0, 1.0], (len(times), 1)), np.ones(len(times)), np.array([0.0, 0.0, 1.0]), np.full(len(times), bearing)
+    )  # fmt: skip
+    way = held(still, "heading").at(2.0) @ direction(bearing, 0.0)
+    assert way == pytest.approx([1.0, 0.0, 0.0], abs=1e-6)
