@@ -225,12 +225,18 @@ class TakeWork(QObject):
             if shot is None or take not in shot.takes:
                 return
             project = project.with_shot(shot_id, lambda s: with_take(s, replace(take, lenses=lenses)))
-            self._document.edit("Lens profile", with_profile(project, lenses) if new is not None else project)
-            self._window.work.say(
-                f"Lens profile of the kit fits: {lenses.name}"
-                if new is None
-                else f"Lens profile found: what both lenses see lies {new.residual_px:.2f} px apart; kept in the kit"
-            )
+            measured = new is not None and new.measured
+            self._document.edit("Lens profile", with_profile(project, lenses) if measured else project)
+            if new is None:
+                words = f"Lens profile of the kit fits: {lenses.name}"
+            else:
+                kept = (
+                    "kept in the kit"
+                    if measured
+                    else "for this recording alone: its camera stood too still to measure lenses by"
+                )
+                words = f"Lens profile found: what both lenses see lies {new.residual_px:.2f} px apart; {kept}"
+            self._window.work.say(words)
 
         self._jobs.start(f"Finding the lenses of {take.name}", work, done)
 

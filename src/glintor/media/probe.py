@@ -57,6 +57,7 @@ class ClipInfo(Struct, frozen=True):
     lengths_s: tuple[float, ...] = ()  # of its picture tracks
     note: SphereNote | None = None  # what else its metadata say of its sphere
     began: datetime | None = None  # when, by its own clock, where the file says
+    channels: int = 0  # of its fullest track of sound
 
     @property
     def coverage(self) -> Coverage | None:
@@ -181,6 +182,10 @@ def _probe(path: Path) -> ClipInfo:
             duration_s=duration,
             frames=stream.frames,
             codec=stream.codec_context.name,
+            channels=max(
+                (track.codec_context.channels for track in container.streams.audio if track.codec_context is not None),
+                default=0,
+            ),
             has_sound=any(track.codec_context is not None for track in container.streams.audio),
             size_bytes=path.stat().st_size,
             said=note.coverage if note is not None else None,

@@ -12,6 +12,7 @@ from msgspec.structs import replace
 
 from glintor.errors import GlintorError
 from glintor.media.exif import read_exif
+from glintor.media.first_bytes import sort_of
 from glintor.media.footage import open_footage
 from glintor.media.lens_profile import find_lenses
 from glintor.media.looks_like import edges_meet, fisheye_in
@@ -86,9 +87,11 @@ def read_one(file: Path) -> Reading:
     """What one file is by itself."""
     try:
         kind = file.suffix.lower()
-        if kind in PHOTOS:
+        known = kind in PHOTOS | SOUNDS | FILMS
+        sort = "photo" if kind in PHOTOS else "sound" if kind in SOUNDS else None if known else sort_of(file)
+        if sort == "photo":
             return _photo(file)
-        if kind in SOUNDS:
+        if sort == "sound":
             return _sound(file)
         try:
             return _film(file)
@@ -143,6 +146,9 @@ def _film(file: Path) -> Reading:
         duration_s=info.duration_s,
         note=info.note,
         began=info.began,
+        faults=(f"it has {info.channels} channels of sound; films get two, mixed from all of them",)
+        if info.channels > 2
+        else (),
     )
     tracks = _looked_at(file, info)
     if info.alike > 1 and len(tracks) > 1:

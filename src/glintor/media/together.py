@@ -16,6 +16,7 @@ from msgspec.structs import replace
 
 from glintor.errors import Cancelled, GlintorError, InputError
 from glintor.media.exif import read_exif
+from glintor.media.first_bytes import sort_of
 from glintor.media.footage import follows, open_footage
 from glintor.media.lens_profile import guess_lenses
 from glintor.media.looks_like import alike
@@ -33,6 +34,9 @@ from glintor.walk import walked
 _SERIES = 5  # photos in a row that look alike are a series from so many on
 _SERIES_LIKE, _PART_LIKE = 0.75, 0.9
 _BRACKET_S, _BRACKET_STOPS, _BRACKET_MOST = 4.0, 0.4, 11
+_STAND_IN_SHARE, _STAND_IN_S = 0.5, 0.25  # of its film's pixels at most, and of its length as near (judgement)
+_SAME = 0.985  # how alike two pictures of one that stands still are
+_FULL_PART_BYTES = 1_900_000_000  # from which on a film may have ended because a part was full (2 and 4 GB are usual)
 _JOIN_S = 2.5  # between the end of a part and when the next says it began
 _PAIR_S = 0.3
 _NUMBERED = re.compile(r"^(.*?)(\d+)$")
@@ -54,8 +58,18 @@ def recordings_in(places: Iterable[Path]) -> tuple[Path, ...]:
                 unharmed="Nothing was changed.",
                 advice="Is the card or disk still in?",
             ) from error
-        found |= {file: None for file in inside if file.suffix.lower() in FILMS | PHOTOS | SOUNDS}
+        found |= {file: None for file in inside if _may_be_one(file)}
     return tuple(found)
+
+
+def _may_be_one(file: Path) -> bool:
+    """Whether a file may be a recording, by its ending, or where that is none that is known by its first bytes."""
+    ending = file.suffix.lower()
+    if ending in FILMS | PHOTOS | SOUNDS:
+        return True
+    with contextlib.suppress(OSError):
+        return ending not in COMPANIONS and sort_of(file) is not None
+    return False
 
 
 def read_all(files: Sequence[Path], *, report: Callable[[float], None] = lambda _share: None) -> tuple[Reading, ...]:
@@ -65,7 +79,8 @@ def read_all(files: Sequence[Path], *, report: Callable[[float], None] = lambda 
         alone[file] = read_one(file)
         report(0.9 * (number + 1) / len(files))
     found: list[Reading] = []
-    for group in _neighbours(files):
+    alone = {one.files[0]: one for one in _or_as_it_is(_without_stand_ins, list(alone.values()))}
+    for group in _neighbours(list(alone)):
         readings = [alone[file] for file in group]
         together = _photos_together if readings[0].reading in ("photo", "flat") else _films_together
         found += _or_as_it_is(together, readings)
@@ -77,6 +92,32 @@ def read_all(files: Sequence[Path], *, report: Callable[[float], None] = lambda 
     report(1.0)
     order = {file: number for number, file in enumerate(files)}
     return tuple(sorted(whole, key=lambda r: min(order[f] for f in r.files)))
+
+
+def _without_stand_ins(readings: list[Reading]) -> list[Reading]:
+    """Without the small copies that cameras write beside their films: of the same name but for its ending, as long, and smaller. What
+    they belong to says so."""
+    rows: dict[tuple[Path, str], list[Reading]] = defaultdict(list)
+    for one in readings:
+        if len(one.files) == 1 and one.duration_s:
+            rows[(one.files[0].parent, one.files[0].stem.lower())].append(one)
+    out = list(readings)
+    for row in rows.values():
+        large = max(row, key=lambda r: r.size_px[0] * r.size_px[1])
+        for small in row:
+            less = small.size_px[0] * small.size_px[1] <= _STAND_IN_SHARE * large.size_px[0] * large.size_px[1]
+            if (
+                small is not large
+                and less
+                and abs(small.duration_s - large.duration_s) <= _STAND_IN_S
+                and small.size_px[0]
+            ):
+                out.remove(small)
+                at = out.index(large)
+                names = (*large.companions, small.files[0])
+                large = replace(large, companions=names)
+                out[at] = large
+    return out
 
 
 def _or_as_it_is(change: Callable[[list[Reading]], list[Reading]], readings: list[Reading]) -> list[Reading]:
@@ -155,11 +196,24 @@ def _goes_on(before: Reading, after: Reading) -> str:
     if continues is None or continues < _PART_LIKE:
         return ""
     by_time = apart is not None and abs(apart) <= _JOIN_S
+    if not by_time and a.size_bytes < _FULL_PART_BYTES and _stands(one):
+        return ""  # a camera on a tripod sees the same in every film: nothing tells that one goes on
     return (
         "their names and times go on"
         if by_time
         else "their names go on, and the first picture of each goes on where the last of the one before ends"
     )
+
+
+def _stands(file: Path) -> bool:
+    """Whether a film shows the same picture over its last seconds."""
+    info = probe(file)
+    with contextlib.suppress(GlintorError), ClipReader(file) as reader:
+        step = max(info.width_px // 480, 1)
+        shots = [reader.at(max(info.duration_s - before, 0.0)).picture for before in (min(3.0, info.duration_s), 0.0)]
+        a, b = ((p.y[::step, ::step] >> (p.bits - 8)).astype(np.uint8) for p in shots)
+        return alike(a, b) > _SAME
+    return False
 
 
 def _last_goes_on(one: Path, two: Path) -> float | None:
@@ -335,7 +389,7 @@ def _with_companions(reading: Reading) -> Reading:
     except OSError:
         return reading
     found = sorted(f for f in beside if f.name.lower().split(".")[0] in stems)
-    return replace(reading, companions=tuple(found))
+    return replace(reading, companions=tuple(dict.fromkeys((*reading.companions, *found))))
 
 
 def _with_lenses(reading: Reading) -> Reading:

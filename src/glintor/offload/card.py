@@ -56,7 +56,10 @@ def files_of(card: Path) -> list[Path]:
 def units_of(files: Sequence[Path], together: Sequence[Sequence[Path]] = ()) -> list[Unit]:
     """The files as units: a film with what is named after it, pictures of one name, and what is left alone. together: files of
     which is known that they are one recording (parts, the frames of a bracket or a series), in their order."""
-    films = {(file.parent, file.stem.lower()): [file] for file in files if is_film(file)}
+    films: dict[tuple[Path, str], list[Path]] = {}
+    for file in files:
+        if is_film(file):
+            films.setdefault((file.parent, file.stem.lower()), []).append(file)
     rest: dict[tuple[Path, str], list[Path]] = {}
     for file in files:
         if is_film(file):

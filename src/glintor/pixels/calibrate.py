@@ -64,6 +64,12 @@ class Found(Struct, frozen=True):
     turned_deg: float
     sound: float
 
+    @property
+    def measured(self) -> bool:
+        """Whether the camera turned enough for the profile to hold for other recordings: one that stands still tells of its lenses only what
+        it sees itself."""
+        return self.turned_deg >= _LEAST_TURN_DEG
+
 
 def first_guess(frames: Sequence[Frame], start: Lenses) -> Lenses:
     """Circles where they are seen, and of usual fields and ways to lie the one in which both lenses agree best."""
