@@ -8,7 +8,7 @@ from glintor.finding import Level
 from glintor.reframing.anchor import Anchor
 from glintor.reframing.course import course_of, shared
 from glintor.reframing.cures import cured
-from glintor.reframing.cut import Cut
+from glintor.reframing.cut import Cut, Move
 from glintor.reframing.following import followed
 from glintor.reframing.motion import motion_of
 from glintor.reframing.path import Keyframe
@@ -225,3 +225,19 @@ def test_a_part_of_a_proposal_is_taken_and_the_rest_stays():
     mixed = part_taken(cut, follow, (2.0, 5.0))
     assert mixed.anchors == follow.anchors and [bool(k.on) for k in mixed.keys] == [False, True, False, False]
     assert replace(mixed, anchors=()) != cut
+
+
+@pytest.mark.parametrize(
+    ("kind", "move", "other"), [("roll", "corkscrew", "whip"), ("zoom", "into_globe", "corkscrew")]
+)
+def test_a_ready_move_is_excused_by_its_name_and_no_other(kind, move, other):
+    cut = CASES[kind][0]
+    told = found(cut)[kind]
+    moves = {
+        name: Move(id="m", kind=name, start_s=2.9, end_s=4.3, amount=1.0, opening=View(), closing=View())
+        for name in (move, other)
+    }
+    assert kind not in found(replace(cut, moves=(moves[move],)))
+    assert found(replace(cut, moves=(moves[other],)))[kind].value == told.value
+    short = replace(moves[move], end_s=3.5)  # it ends before what is told
+    assert kind in found(replace(cut, moves=(short,)))

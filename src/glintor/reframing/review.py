@@ -10,7 +10,7 @@ from glintor.reframing.course import Course
 from glintor.reframing.cut import Cut
 from glintor.reframing.motion import speed_deg_s
 from glintor.reframing.retime import Timeline
-from glintor.reframing.review_motion import motion_findings, runs, stretch_findings
+from glintor.reframing.review_motion import is_meant, motion_findings, runs, stretch_findings
 from glintor.reframing.track import Track
 from glintor.sphere import lens
 from glintor.sphere.equirect import direction
@@ -143,7 +143,9 @@ def _pans(
         part = (times >= start) & (times <= end)
         worst = int(np.argmax(np.where(part, speed / limit, 0.0)))
         quick = end - start < QUICK_TURN_S
-        if quick and (_turned_deg(values[_with_neighbours(part)]) <= values[worst, 3] or _is_whip(cut, start, end)):
+        if quick and (
+            _turned_deg(values[_with_neighbours(part)]) <= values[worst, 3] or is_meant(cut, start, end, ("whip",))
+        ):
             continue  # what was seen before is still in sight, or it is meant so
         needed = (end - start) * float(speed[worst] / limit[worst])
         room = _has_room(cut, timeline, start, end, needed)
@@ -179,12 +181,6 @@ def _turned_deg(values: Array) -> float:
     """How far the axis of a view is turned from the first of some moments to the last."""
     first, last = direction(values[[0, -1], 0], values[[0, -1], 1])
     return float(np.degrees(np.arccos(np.clip(first @ last, -1.0, 1.0))))
-
-
-def _is_whip(cut: Cut | None, start_s: float, end_s: float) -> bool:
-    """Whether a ready move that is meant to smear lies there."""
-    moves = cut.moves if cut is not None else ()
-    return any(move.kind == "whip" and move.start_s < end_s and move.end_s > start_s for move in moves)
 
 
 def _has_room(cut: Cut | None, timeline: Timeline, start_s: float, end_s: float, needed_s: float) -> bool:

@@ -8,7 +8,7 @@ from numpy.typing import NDArray
 from glintor.finding import Cure, Finding, Level
 from glintor.reframing.arranging import Stage, softened, stages, with_moves_spread
 from glintor.reframing.course import Course, shared
-from glintor.reframing.cut import Cut
+from glintor.reframing.cut import Cut, MoveKind
 from glintor.reframing.motion import Motion, motion_of
 
 Array = NDArray[np.float64]
@@ -32,6 +32,18 @@ def runs(flags: NDArray[np.bool_], times_s: Array, shortest_s: float = _SHORTEST
     edges = np.flatnonzero(np.diff(np.concatenate([[False], flags, [False]]).astype(int)))
     spans = [(float(times_s[a]), float(times_s[min(b, len(times_s)) - 1])) for a, b in edges.reshape(-1, 2)]
     return [(a, b) for a, b in spans if b - a >= shortest_s]
+
+
+# Ready moves that are made for what would be a fault elsewhere, by the kind of finding.
+_MEANT: dict[str, tuple[MoveKind, ...]] = {
+    "roll": ("corkscrew", "pendulum"), "zoom": ("from_globe", "into_globe", "back"),
+}  # fmt: skip
+
+
+def is_meant(cut: Cut | None, start_s: float, end_s: float, kinds: Sequence[MoveKind]) -> bool:
+    """Whether a ready move of one of these kinds holds a stretch."""
+    moves = cut.moves if cut is not None else ()
+    return any(m.kind in kinds and m.start_s <= start_s + 0.1 and m.end_s >= end_s - 0.1 for m in moves)
 
 
 def motion_findings(course: Course, cut: Cut, times: Array, values: Array) -> list[Finding]:
@@ -111,6 +123,8 @@ def _quick(
 ) -> list[Finding]:
     out = []
     for start, end in runs(rate > limit, times):
+        if is_meant(cut, start, end, _MEANT[kind]):
+            continue
         worst = float(rate[(times >= start) & (times <= end)].max())
         needed = (end - start) * worst / limit
         room = with_moves_spread(cut, start, end, needed, cut.ends_s) is not None

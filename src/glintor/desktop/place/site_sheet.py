@@ -67,14 +67,14 @@ class SiteSheet(QDialog):
         self.home_by = QLineEdit("" if site.home_by_min is None else clock(site.home_by_min))
         self.home_by.setAccessibleName("Home by")
         self.home_by.setPlaceholderText("any time")
-        self.home_by.setMaximumWidth(90)
+        self.home_by.setFixedWidth(84)
         self.leave = QLineEdit("" if site.leave_min is None else clock(site.leave_min))
         self.leave.setAccessibleName("Leave home at")
         self.leave.setPlaceholderText("in time")
         self.leave.setToolTip(
             "Without it: early enough for the first light asked for, and for what has its hour; else at sunrise"
         )
-        self.leave.setMaximumWidth(90)
+        self.leave.setFixedWidth(84)
         self.permission = Chips("Permission", [("unknown", "not asked"), ("given", "given"), ("free", "not needed")])
         self.hazards, self.route = QLineEdit(site.hazards), QLineEdit(", ".join(site.route))
         self.mains = Chips("Lamps", [(50.0, "50 Hz"), (60.0, "60 Hz")])
@@ -139,15 +139,9 @@ class SiteSheet(QDialog):
         page.addWidget(self.other_zone)
         page.addLayout(row(self.lowest, self.branches, self.lean, None, spacing=12))
         page.addLayout(row(self.line, self.leg, self.permission, None, spacing=12))
-        home = (
-            label("leave at", "soft"),
-            self.leave,
-            label("back by", "soft"),
-            self.home_by,
-            label("Rests", "soft"),
-            self.rests,
-        )
-        page.addLayout(row(self.to_first, self.home, *home, stretch=False, spacing=8))
+        leave, back = (label("Leave home at", "soft"), self.leave), (label("back by", "soft"), self.home_by)
+        page.addLayout(row(*leave, self.to_first, self.home, *back, None, stretch=False, spacing=8))
+        page.addLayout(row(label("Rests", "soft"), self.rests, stretch=False, spacing=8))
         page.addLayout(row(self.wind, self.clouds, self.speed, self.mains, None, spacing=12))
         page.addLayout(row(self.air, self.wireless, None, spacing=12))
         page.addWidget(self.trouble)
