@@ -117,6 +117,25 @@ def test_the_course_is_looked_into_and_told_from_elsewhere_and_compared(window, 
     settle()
 
 
+def test_a_click_on_the_course_lands_where_it_was_made(window, reframe, settle):
+    """Wherever that is: also on the band's edge, on a hold or on a ready move, which could be pulled there."""
+    course = reframe.course
+    main = course._strips()[0]
+    grips = set()
+    for share in (0.2, 0.35, 0.5, 0.65, 0.8):
+        for height in np.linspace(main.top() + 2, main.bottom() - 2, 13):
+            at = QPointF(main.left() + share * main.width(), height)
+            what = course._taken(at, Qt.KeyboardModifier.NoModifier).what
+            if what == "key":
+                continue
+            grips.add(what)
+            before = window.document.cut
+            QTest.mouseClick(course, Qt.MouseButton.LeftButton, Qt.KeyboardModifier.NoModifier, at.toPoint())
+            assert reframe.hand.now_s == pytest.approx(course._when(at.toPoint().x()), abs=reframe.hand.step_s)
+            assert window.document.cut == before, what
+    assert {"time", "width"} <= grips
+
+
 def test_one_shape_is_corrected_alone_and_taken_back_by_one_key(window, reframe, settle, qtbot):
     before = window.document.cut
     reframe.shapes.button(FORMATS[1]).click()
@@ -232,8 +251,9 @@ def test_a_take_is_flown_by_keys_smoothed_anew_and_undone_in_one_step(window, re
     assert reframe.hand.course(fewer).at(float(flight.time_s[9])).yaw_deg == pytest.approx(float(yaws[9]), abs=1e-6)
     bar.raw.click()
     settle()
+    assert reframe.hand.ghost is not None
     window.document.undo()
-    assert window.document.cut == before
+    assert window.document.cut == before and reframe.hand.ghost is None  # its line goes along
     QTest.keyClick(window, "y")
     qtbot.waitUntil(lambda: len(reframe.flying._seen) > 3, timeout=30000)
     QTest.keyClick(frame, Qt.Key.Key_Escape)

@@ -128,6 +128,10 @@ def test_what_nobody_measured_overhead_is_unknown_and_what_is_described_counts()
         project, shot = in_place(laid("weighted_foot", "ground", stick_m=2.2), roof)
         assert kind(project, shot, "clearance").level is level, height
     assert kind(*in_place(laid("weighted_foot", "ground", stick_m=2.2)), "clearance") is None
+    tunnel = Standing(what="tunnel", side="over", away_m=0.0, height_m=2.3)  # 3.3 m to either side of a way of 3 m
+    for left, over in ((0.0, True), (3.0, True), (4.0, False)):
+        beside = laid("weighted_foot", "ground", stick_m=2.2, left_m=left)
+        assert (kind(*in_place(beside, tunnel, way_m=3.0), "clearance") is not None) == over, left
 
 
 def test_no_wind_comes_indoors():

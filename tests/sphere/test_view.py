@@ -90,7 +90,11 @@ def test_bad_views_are_refused_in_words(bad):
 
 @given(st.floats(-200, 200), st.floats(0, 500), st.floats(-1, 4))
 def test_a_hand_can_never_make_a_bad_view(pitch, fov, bend):
-    within_limits(View(), pitch_deg=pitch, fov_deg=fov, bend=bend)
+    view = within_limits(View(), pitch_deg=pitch, fov_deg=fov, bend=bend)
+    widest = 2.0 * np.degrees(np.arccos(-min(view.bend, 1.0))) if view.bend <= 1.0 else 360.0
+    assert -90.0 <= view.pitch_deg <= 90.0 and view.bend >= 0.0 and 5.0 <= view.fov_deg <= widest
+    if -90.0 <= pitch <= 90.0 and 0.0 <= bend <= 1.0 and 5.0 <= fov <= widest - 20.0:
+        assert (view.pitch_deg, view.fov_deg, view.bend) == pytest.approx((pitch, fov, bend))  # what is sound stays
 
 
 def test_true_width_of_an_ordinary_view():

@@ -18,6 +18,10 @@ _EDGE_PX = 5.0
 _FLAG_PX = 20.0  # as far as a pennant reaches from its pole
 
 
+# What may be pulled but lies under every click on the course: the band's edge, a hold or move, a ready move.
+_CLICKED_THROUGH = ("width", "stage", "move")
+
+
 class Grip(Struct, frozen=True):
     """What a hand took: of which number, where, its moment or length and its bearing then, and which way it may go ("" until that is
     told)."""
@@ -54,13 +58,14 @@ class Course(CourseChart):
     def __init__(self) -> None:
         super().__init__()
         self._grip: Grip | None = None
+        self._pulled = False  # whether the hand moved since it took something
 
     def mousePressEvent(self, event: QMouseEvent | None) -> None:
         assert event is not None
         if self._cut is None:
             return
         at, held = event.position(), event.modifiers()
-        self._grip = self._taken(at, held)
+        self._grip, self._pulled = self._taken(at, held), False
         self.drag_begun.emit()
         if self._grip.what == "key":
             if held & Qt.KeyboardModifier.ControlModifier:
@@ -136,6 +141,10 @@ class Course(CourseChart):
             self._point_out(at)
             return
         grip, when = self._grip, self._when(at.x())
+        far = max(abs(at.x() - grip.at[0]), abs(at.y() - grip.at[1])) if grip.what in _CLICKED_THROUGH else _TAKEN_PX
+        self._pulled = self._pulled or far >= _TAKEN_PX
+        if not self._pulled:
+            return
         if grip.what == "key":
             self._drag_key(grip, at, free=bool(event.modifiers() & Qt.KeyboardModifier.AltModifier))
         elif grip.what == "part":
@@ -195,6 +204,8 @@ class Course(CourseChart):
         return by + nearest(0.0, offs, within)
 
     def mouseReleaseEvent(self, _event: QMouseEvent | None) -> None:
+        if self._grip is not None and self._grip.what in _CLICKED_THROUGH and not self._pulled:
+            self._go(self._grip.at[0])  # only clicked: the playhead lands there, whatever could have been pulled
         self._grip = None
         self.drag_ended.emit()
 

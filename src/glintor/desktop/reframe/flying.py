@@ -63,6 +63,7 @@ class Flying(QObject):
         bar.fly_asked.connect(self.turn)
         bar.smoothing_changed.connect(self.smooth)
         bar.raw_wanted.connect(self.show_raw)
+        desk.document.changed.connect(self._follow_undo)
 
     @property
     def running(self) -> bool:
@@ -228,6 +229,11 @@ class Flying(QObject):
         self._bar.show_flown(
             f"{inside} keyframes; it jerks {jerk[0] / max(jerk[1], 1e-6):.0f} times less than the hand"
         )
+
+    def _follow_undo(self) -> None:
+        """A flight that was taken back takes its line along."""
+        if self._laid is not None and self._before is not None and self._hand.cut == self._before:
+            self.forget_flight()
 
     def show_raw(self, raw: bool) -> None:
         """Shows and plays what was flown as it was flown, or as it is smoothed."""
