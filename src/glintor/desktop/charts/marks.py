@@ -102,6 +102,7 @@ def pieces_between(side: NDArray[np.float64], other: NDArray[np.float64], joined
     edges = np.flatnonzero(np.diff(np.concatenate([[False], joined, [False]]).astype(np.int8)))
     for first, last in zip(edges[::2], edges[1::2], strict=True):
         around = np.concatenate([side[first : last + 1], other[first : last + 1][::-1]])
+        around = around[np.isfinite(around).all(axis=1)]
         out.append(QPolygonF([QPointF(x, y) for x, y in around.tolist()]))
     return out
 
