@@ -213,3 +213,35 @@ def test_a_horizon_is_set_by_two_points():
         assert horizon_through(a, b) == pytest.approx((pitch, roll), abs=1e-3)
         assert horizon_of(matrix.T @ [0, 0, 1]) == pytest.approx((pitch, roll), abs=1e-3)
     assert horizon_through(np.array([1.0, 0, 0]), np.array([0.99, 0.05, 0.0])) is None
+
+
+def shaken_by(rate_hz, log_hz, offset_s, gain=1.0, length_s=12.0):
+    """A camera that shakes at several frequencies, seen by its pictures and written by its gyroscope on a clock of its own."""
+    fine = np.arange(-1.0, length_s + 1.0, 1e-3)
+    spin = np.stack(
+        [np.sin(2 * np.pi * f * fine + p) * a for f, p, a in ((2.3, 0.2, 0.5), (4.1, 1.0, 0.4), (1.2, 2.0, 0.7))],
+        axis=1,
+    )
+    turns = [Rotation.identity()]
+    for step in spin[:-1] * 1e-3:
+        turns.append(turns[-1] * Rotation.from_rotvec(step))
+    all_turns = Rotation.concatenate(turns)
+    pictures = np.arange(0.0, length_s, 1.0 / rate_hz)
+    at = np.searchsorted(fine, pictures - 1e-9)
+    seen = Orientation(pictures, all_turns[at].as_quat(), np.ones(len(pictures)))
+    logged = np.arange(0.0, length_s, 1.0 / log_hz)
+    gyro = np.stack([np.interp(logged, fine, c) for c in spin.T], axis=1) * gain
+    return seen, Log(logged + offset_s, gyro, np.tile([0.0, 0.0, 9.81], (len(logged), 1)))
+
+
+@pytest.mark.parametrize("log_hz", [60.0, 90.0, 100.0, 200.0, 480.0])
+@pytest.mark.parametrize("offset_s", [0.0, 0.037])
+def test_a_logs_clock_is_found_to_two_milliseconds_however_often_it_was_written(log_hz, offset_s):
+    """Two samples of a log at 60 Hz between two pictures are an even number: a window of them has no middle of its own."""
+    assert log_offset_s(*shaken_by(30.0, log_hz, offset_s)) == pytest.approx(offset_s, abs=0.002)
+
+
+@pytest.mark.parametrize(("gain", "fits"), [(1.3, True), (1.42, False), (0.78, True), (0.7, False), (57.3, False)])
+def test_a_log_that_shakes_otherwise_than_its_picture_is_refused(gain, fits):
+    """57.3: degrees written where radians are meant."""
+    assert (log_offset_s(*shaken_by(30.0, 200.0, 0.01, gain)) is not None) == fits

@@ -36,6 +36,9 @@ _PLAIN_RAD_S = 0.06  # of turning, below which noise hides whether they fit
 _FITS = 0.55  # correlation of their turning that two of one take have
 _STILL_RAD_S = 0.02  # a camera that turns less gives nothing to compare
 _UP_MOMENTS = 10
+_MOST_GAIN = (
+    1.35  # times that a log may turn more or less than its picture (judgement: pictures lose some of a quick shake)
+)
 _LEAST_LINES, _BY_CHANCE = 60, 1.2
 _VERTICALS, _SKY = 0.21, 0.75  # the share of lines that agree (less was wrong), of brightness that height explains
 _SKY_NEAR = float(
@@ -299,7 +302,8 @@ def with_log(seen: Orientation, log: Log, name: str) -> Orientation:
 
 
 def log_offset_s(seen: Orientation, log: Log) -> float | None:
-    """Log time minus picture time, by how quickly both turn; None where they do not fit, 0 where neither turns."""
+    """Log time minus picture time, by how quickly both turn; None where they do not fit, or where one turns otherwise than the other, 0
+    where neither turns."""
     from scipy.spatial.transform import Rotation
 
     time = seen.time_s
@@ -312,19 +316,35 @@ def log_offset_s(seen: Orientation, log: Log) -> float | None:
     if quick < _STILL_RAD_S:
         return 0.0
     span = float(np.median(np.diff(time)))
-    step = max(float(np.median(np.diff(log.time_s))), 1e-4)
-    width = max(round(span / step), 1)
-    summed = np.stack([np.convolve(c, np.ones(width) / width, mode="same") for c in log.gyro_rad_s.T], axis=1)
+    # A picture's rate is the mean over the time between two frames: the same of the log, exactly, however often that was written.
+    steps = np.diff(log.time_s)[:, None] * (log.gyro_rad_s[1:] + log.gyro_rad_s[:-1]) / 2.0
+    turned = np.concatenate([np.zeros((1, 3)), np.cumsum(steps, axis=0)])
+
+    def both(offset: float) -> tuple[Array, Array] | None:
+        at = middle + offset
+        inside = (at - span / 2.0 >= log.time_s[0]) & (at + span / 2.0 <= log.time_s[-1])
+        if inside.sum() < max(8, 0.4 * len(middle)):
+            return None
+        ends = [
+            np.stack([np.interp(at[inside] + by, log.time_s, c) for c in turned.T], axis=1)
+            for by in (-span / 2.0, span / 2.0)
+        ]
+        there, here = (ends[1] - ends[0]) / span, rate[inside]
+        return there - there.mean(axis=0), here - here.mean(axis=0)
 
     def score(offset: float) -> float:
-        at = middle + offset
-        inside = (at >= log.time_s[0]) & (at <= log.time_s[-1])
-        if inside.sum() < max(8, 0.4 * len(middle)):
+        pair = both(offset)
+        if pair is None:
             return -1.0
-        there = np.stack([np.interp(at[inside], log.time_s, c) for c in summed.T], axis=1)
-        here = rate[inside]
-        a, b = there - there.mean(axis=0), here - here.mean(axis=0)
+        a, b = pair
         return float((a * b).sum() / max(np.sqrt((a * a).sum() * (b * b).sum()), 1e-12))
+
+    def alike(offset: float) -> bool:
+        """Whether the log turns as far as the picture: one that shakes more or less is of another camera, or in other units."""
+        pair = both(offset)
+        assert pair is not None, "it fits there"
+        gain = float((pair[0] * pair[1]).sum() / max(float((pair[0] ** 2).sum()), 1e-12))
+        return 1.0 / _MOST_GAIN <= gain <= _MOST_GAIN
 
     coarse = np.arange(-_SEARCH_S, _SEARCH_S + 1e-9, min(span / 2.0, 0.02))
     scores = np.array([score(float(offset)) for offset in coarse])
@@ -335,7 +355,7 @@ def log_offset_s(seen: Orientation, log: Log) -> float | None:
     finer = [score(float(offset)) for offset in fine]
     top = int(np.argmax(finer))
     if finer[top] >= _FITS:
-        return float(fine[top])
+        return float(fine[top]) if alike(float(fine[top])) else None
     return (
         0.0 if quick < _PLAIN_RAD_S and finer[top] > 0.0 else None
     )  # too little turning to tell, and nothing against it
