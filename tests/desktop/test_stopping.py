@@ -101,7 +101,9 @@ def test_a_refusal_shows_again_what_holds(window, settle, qtbot):
     settle()
     asked = []
     desk.refresh = lambda: asked.append("again")
-    desk.said.emit("That is not possible here")
+    desk.said.emit("The list is written")
+    assert not window._later.isActive()  # what was done is drawn by the change itself
+    desk.refused.emit("That is not possible here")
     qtbot.waitUntil(lambda: bool(asked), timeout=5000)
     asked.clear()
     window.tell(GlintorError("That is not possible here."))

@@ -20,6 +20,7 @@ class Desk(QWidget):
     draws_gestures = False  # whether it draws by itself what a gesture changes, and the window may draw the rest later
     findings_changed = pyqtSignal()
     said = pyqtSignal(str)
+    refused = pyqtSignal(str)  # what was asked of a list or a field is not done: they show again what holds
 
     def __init__(self, document: Document, jobs: Jobs, parent: QWidget) -> None:
         super().__init__(parent)

@@ -175,10 +175,11 @@ class Window(QMainWindow):
 
     def _seated(self, desk: Desk) -> None:
         desk.findings_changed.connect(self._show_findings)
-        desk.said.connect(self._told)
+        desk.said.connect(self.work.say)
+        desk.refused.connect(self._refused)
 
-    def _told(self, words: str) -> None:
-        """A desk says what it did, or would not do: then its lists show again what holds, not what was asked."""
+    def _refused(self, words: str) -> None:
+        """Nothing was changed, so lists and fields show again what holds, not what was asked."""
         self.work.say(words)
         self._later.start()
 
@@ -275,7 +276,7 @@ class Window(QMainWindow):
 
     def tell(self, error: GlintorError, answers: Answers | None = None) -> None:
         """Shows what happened, what is unharmed and what to do; answers: buttons that do something about it."""
-        self._told(error.what)
+        self._refused(error.what)
         self._teller.tell(error, answers)
 
     def tell_fault(self, error: GlintorError) -> None:

@@ -15,6 +15,7 @@ from msgspec.structs import replace
 from numpy.typing import NDArray
 
 from glintor.errors import InputError
+from glintor.media.by_phase import by_phase
 from glintor.media.footage import Footage, open_footage
 from glintor.media.reading import Reading
 from glintor.media.sound import RATE_HZ, sound_cut
@@ -30,7 +31,9 @@ _MOST_OFF_S = 0.06  # between rough and fine
 _SAME_S = 6e-5  # parts whose clocks differ by less do not differ
 _FITS_S = 0.0025  # a place that lies on the line of all
 _MOST_PPM = 600.0
-_SURE = 0.35
+_SURE, _UNSURE = 0.35, 0.3
+_STANDS_OUT, _FOR_SURE = 10.0, 20.0  # by phase over the whole length: a place to look at; one that needs nothing else
+_RIVAL = 0.7  # another place that fits so nearly as well: sound that repeats itself
 _EVENT, _EVENTS = 4.0, 4  # how far from the mean an onset stands out; so many are enough
 _SHARP = 7.0  # a peak that noise does not make: the highest of 20,000 is 4.5
 
@@ -48,12 +51,14 @@ class Heard(Struct, frozen=True):
 
 class Aligned(Struct, frozen=True):
     """offset_s: where B's zero lies on A's clock; drift_ppm: how much faster B's clock runs, 0 where only one place tells;
-    confidence 0 to 1; places: moments on A's clock, and how far each lies off the line, in seconds."""
+    confidence 0 to 1; places: moments on A's clock, and how far each lies off the line, in seconds; rival_s: another offset that
+    fits about as well, as where music repeats itself: then nothing is sure."""
 
     offset_s: float
     drift_ppm: float
     confidence: float
     places: tuple[tuple[float, float], ...] = ()
+    rival_s: float | None = None
 
     @property
     def sure(self) -> bool:
@@ -111,6 +116,29 @@ def align(a: Heard, b: Heard, *, near_s: float | None = None, within_s: float = 
     if rough is None:
         return None
     offset, clear = rough
+    phase = by_phase(
+        (a.samples, a.length_s), (b.samples, b.length_s), lambda offsets: _allowed(offsets, near_s, within_s)
+    )
+    found = _laid(a, b, offset, clear)
+    if phase is None or phase.stands_out < _STANDS_OUT:
+        return found
+    if abs(phase.offset_s - found.offset_s) > _MOST_OFF_S:
+        other = _laid(a, b, phase.offset_s, 0.0)
+        found = other if len(other.places) >= len(found.places) else found
+    if abs(phase.offset_s - found.offset_s) <= _MOST_OFF_S and phase.stands_out >= _FOR_SURE:
+        found = replace(found, confidence=max(found.confidence, 0.6))
+    if phase.rival < _RIVAL:
+        return found
+    rival = phase.rival_s if abs(phase.offset_s - found.offset_s) <= _MOST_OFF_S else phase.offset_s
+    return replace(found, confidence=min(found.confidence, _UNSURE), rival_s=rival)
+
+
+def _allowed(offsets_s: Array, near_s: float | None, within_s: float) -> NDArray[np.bool_]:
+    return np.ones(len(offsets_s), bool) if near_s is None else np.abs(offsets_s - near_s) <= within_s
+
+
+def _laid(a: Heard, b: Heard, offset: float, clear: float) -> Aligned:
+    """B beside A from about an offset on, by what windows of both tell; clear: of that offset, 0 to 1."""
     places, tried = _places(a, b, offset)
     fitted = _line(places, offset) if places else None
     if fitted is None:  # too much noise for parts of a sample: within some milliseconds
@@ -163,7 +191,7 @@ def _rough(a: Heard, b: Heard, near_s: float | None, within_s: float) -> tuple[f
     least = min(_TOGETHER_S * _STEPS_HZ, 0.6 * min(len(one), len(two)))
     values = np.where(together >= least, values / np.sqrt(np.maximum(together, 1.0)), np.nan)
     told = np.isfinite(values)
-    allowed = told if near_s is None else told & (np.abs(lags / _STEPS_HZ - near_s) <= within_s)
+    allowed = told & _allowed(lags / _STEPS_HZ, near_s, within_s)
     if not allowed.any():
         return None
     best = int(np.nanargmax(np.where(allowed, values, np.nan)))

@@ -178,7 +178,7 @@ class ExportDesk(Desk):
 
     def _queue(self, added: list[QueueJob]) -> None:
         if not added:
-            self.said.emit("Nothing is ticked")
+            self.refused.emit("Nothing is ticked")
             return
         self.document.save()  # another window may render it, and reads the file
         try:

@@ -112,6 +112,7 @@ class OffloadDesk(Desk):
         line.part_dragged.connect(lambda begin, end: self.judging.drag_part(self._entry, begin, end))
         line.ended.connect(self.document.end_gesture)
         self.judging.said.connect(self.said.emit)
+        self.judging.refused.connect(self.refused.emit)
         self.bringing.said.connect(self.said.emit)
         self.bringing.proven.connect(self.look_again)
         self.bringing.progressed.connect(self._show_pace)

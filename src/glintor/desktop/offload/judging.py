@@ -29,9 +29,10 @@ _MOST_LOGS = 5
 
 
 class Judging(QObject):
-    """Makes its edits to the entry that it is given. `said` is a word for the person."""
+    """Makes its edits to the entry that it is given. `said` is a word for the person, `refused` why nothing was done."""
 
     said = pyqtSignal(str)
+    refused = pyqtSignal(str)
 
     def __init__(self, document: Document, jobs: Jobs) -> None:
         super().__init__()
@@ -41,7 +42,7 @@ class Judging(QObject):
     def edit(self, entry: Entry | None, words: str, change: Callable[[Take], Take], gesture: object = None) -> None:
         """Changes an entry's take."""
         if entry is None or entry.take is None:
-            self.said.emit("That is no take")
+            self.refused.emit("That is no take")
             return
         project = self._document.project
         there = in_the_day(project, entry)  # as it is now: the entry may be older than the last edit
@@ -95,12 +96,12 @@ class Judging(QObject):
         """Asks which rolling a recording is, and listens for a clap meanwhile."""
         now = in_the_day(self._document.project, entry) if entry is not None else None
         if entry is None or now is None:
-            self.said.emit("Bring it into the day first: judge it, or copy the card")
+            self.refused.emit("Bring it into the day first: judge it, or copy the card")
             return
         shot_id, take = now
         found = candidates(self._document.project, take)
         if not found:
-            self.said.emit("There is no log without its recording")
+            self.refused.emit("There is no log without its recording")
             return
         told = [f"{fact.name}: {fact.words}" for fact in facts_of(self._document.project, take)[:3]]
         sheet = MatchSheet(take.name, told, picture, over)
@@ -130,7 +131,7 @@ class Judging(QObject):
         """Writes what is worth keeping of a take as a further file, and has it as a take of its own."""
         now = in_the_day(self._document.project, entry) if entry is not None else None
         if entry is None or now is None or now[1].part_s is None or not entry.files:
-            self.said.emit("Say first what is worth keeping: [ and ]")
+            self.refused.emit("Say first what is worth keeping: [ and ]")
             return
         (shot_id, take), span, document = now, now[1].part_s, self._document
         folder, lies_beside = document.footage / "parts", _beside(entry)

@@ -105,8 +105,7 @@ class RecordDesk(Desk):
                 self, "A stop", f"{worst.title}: {worst.measure or worst.reason}\nWhy is it passed all the same?"
             )
             if not given or not why.strip():
-                self.said.emit("A stop is not passed without saying why")
-                self.refresh()
+                self.refused.emit("A stop is not passed without saying why")
                 return
         tick = Tick(
             line=line_id, words=line.words[:400], at=stamp(now_of(self.document.project)), why=why.strip()[:400]

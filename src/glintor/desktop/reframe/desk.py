@@ -159,7 +159,7 @@ class ReframeDesk(Desk):
             start = now_s if first <= now_s < last - 2 * self.hand.step_s else first
             sound, wrong = self.hand.sound(footage)
             if wrong:
-                self.said.emit(wrong)
+                self.refused.emit(wrong)
             self.player.play(sound, cut.timeline, start, muted=cut.sound != "pitch")
             self._draw_ahead(cut)
             self.board.play.setText("Stop")
@@ -270,7 +270,7 @@ class ReframeDesk(Desk):
         self.known.find(self.document.file, self.document.project, take, footage, self.hand.cut)
         self.hand.targets, self.hand.targets_of = self.known.targets, self.known.targets_of
         if wrong:
-            self.said.emit(wrong)
+            self.refused.emit(wrong)
         if self.known.unsought:
             self._seek_turning()
 
