@@ -4,6 +4,7 @@ from pathlib import Path
 
 import numpy as np
 import pytest
+from msgspec.structs import replace
 from PyQt6.QtCore import QPoint, QPointF, Qt
 from PyQt6.QtGui import QWheelEvent
 from PyQt6.QtTest import QTest
@@ -202,6 +203,15 @@ def keys(window):
     return window.document.cut.keys
 
 
+def pan_with_room(window):
+    """60 degrees in 3 s of 15: the limit wants about nine, so there is an honest cure. Its finding."""
+    cut = window.document.cut
+    turned = [(0.0, -6.0), (2.2, -6.0), (5.2, -66.0)]
+    new = tuple(replace(cut.keys[0], time_s=at, yaw_deg=yaw, pitch_deg=-4.0) for at, yaw in turned)
+    window.reframe.work.edit_cut("Turn", replace(cut, keys=new, moves=()))
+    return next(f for f in window.reframe.findings() if f.kind == "pan")
+
+
 def test_turning_the_frame_sets_one_keyframe_and_one_step(window, reframe, settle):
     reframe.go_to(7.5)
     settle()
@@ -331,6 +341,8 @@ def test_playing_follows_the_path_to_the_end(window, reframe, qtbot):
 
 def test_the_review_is_shown_and_its_cure_mends_the_path(window, reframe):
     pan = next(f for f in reframe.findings() if f.kind == "pan")
+    assert pan.cure is None and "no room for that" in pan.reason  # 159 degrees in 3 s of 15: it wants 16
+    pan = pan_with_room(window)
     reframe.show_place(pan)
     assert reframe.hand.now_s == pytest.approx(pan.start_s)
     window.strip.cure_asked.emit(pan)

@@ -12,7 +12,7 @@ from glintor.reframing.motion import motion_of
 from glintor.reframing.path import Keyframe
 from glintor.sphere.equirect import direction
 from glintor.sphere.view import frame_position
-from tests.desktop.test_desks import drag, wheel
+from tests.desktop.test_desks import drag, pan_with_room, wheel
 
 CONTROL = Qt.KeyboardModifier.ControlModifier
 
@@ -334,8 +334,8 @@ def test_a_look_of_ones_own_is_kept_in_the_kit_and_forgotten(window, reframe, se
 
 # Cures and proposals
 def test_a_cure_is_looked_at_before_it_is_taken_and_left_by_escape(window, reframe, settle):
+    finding = pan_with_room(window)
     before = window.document.cut
-    finding = next(f for f in reframe.findings() if f.kind == "pan")
     reframe.apply(finding.cure)
     settle()
     assert window.document.cut == before and reframe.trial.running and reframe.course.plot.other is not None
