@@ -6,13 +6,14 @@ import subprocess
 import numpy as np
 import pytest
 from scipy.interpolate import CubicSpline
+from scipy.signal import fftconvolve, lfilter
 
 from glintor.cli import main
 from glintor.media.align import align, fine_delay_s, heard_in
-from glintor.media.sound import RATE_HZ
+from glintor.media.sound import RATE_HZ, whole_sound
 from glintor.project.clocks import on_clock, other_time, same_moment
 from glintor.project.take import Heard, Take, TakeFile
-from tests.conftest import make_clip
+from tests.conftest import DATA, make_clip
 
 
 def horns(seconds: float, seed: int, every_s: float = 4.0) -> np.ndarray:
@@ -73,6 +74,54 @@ def test_what_heard_something_else_is_never_sure():
     silence = np.zeros(5 * RATE_HZ)
     assert (found := align(heard(silence), heard(horns(20, 1)))) is None or not found.sure
     assert fine_delay_s(np.zeros(100, np.float32), np.zeros(100, np.float32)) is None
+
+
+def water(seconds: float, seed: int) -> np.ndarray:
+    """Nothing but an even rush: no clap, no horn, no voice."""
+    return lfilter([1], [1, -0.9], np.random.default_rng(seed).normal(0, 0.05, int(seconds * RATE_HZ)))
+
+
+def in_a_room(x: np.ndarray, seed: int) -> np.ndarray:
+    """What a microphone some metres off hears: 0.4 s of ringing, 15 dB over what comes straight, and as much noise of its own."""
+    rng, n = np.random.default_rng(seed), int(0.4 * RATE_HZ)
+    ringing = rng.normal(0, 0.08, n) * np.exp(-6.9 * np.arange(n) / n)
+    ringing[0] += 0.5
+    return fftconvolve(x, ringing)[: len(x)] + rng.normal(0, 0.5 * x.std(), len(x))
+
+
+def test_sound_without_a_clap_is_found_by_its_phase():
+    scene = water(36, 1)
+    other = on_another_clock(scene, 12.345, 20.0, 20)
+    found = align(heard(in_a_room(scene, 11)), heard(in_a_room(other, 12)))
+    assert found.sure and found.offset_s == pytest.approx(12.345, abs=0.02)
+    back = align(heard(in_a_room(other, 12)), heard(in_a_room(scene, 11)))
+    assert back.sure and back.offset_s == pytest.approx(-12.345, abs=0.02)
+    strange = align(heard(in_a_room(scene, 11)), heard(in_a_room(water(20, 2), 12)))
+    assert strange is None or not strange.sure
+
+
+def bars(count: int) -> np.ndarray:
+    """The same two seconds of real drums over and over, as a machine plays them."""
+    hits = [whole_sound(DATA / f"{name}.flac").mean(axis=0) for name in ("drum_snare_hard", "perc_snap", "perc_snap2")]
+    bar = np.zeros(2 * RATE_HZ)
+    for beat, hit in enumerate([0, 1, 0, 2, 0, 1, 1, 2]):
+        at, part = beat * RATE_HZ // 4, hits[hit][: RATE_HZ // 4]
+        bar[at : at + len(part)] += 0.5 * part
+    return np.tile(bar, count)
+
+
+@pytest.mark.parametrize(("both_db", "sure"), [(-60.0, False), (-30.0, True)])
+def test_music_that_repeats_itself_is_sure_only_where_both_heard_something_else_too(both_db, sure):
+    rng, music = np.random.default_rng(3), bars(20)
+    around = music + rng.normal(0, 10 ** (both_db / 20), len(music))  # people, heard by both
+    other = on_another_clock(around, 10.0, 15.0, 20)
+    found = align(heard(around + rng.normal(0, 0.001, len(around))), heard(other + rng.normal(0, 0.001, len(other))))
+    assert found.sure == sure and (found.rival_s is None) == sure
+    if sure:
+        assert found.offset_s == pytest.approx(10.0, abs=1e-3)
+    else:  # whole bars off, and said so
+        assert (abs(found.offset_s - found.rival_s) + 1.0) % 2.0 == pytest.approx(1.0, abs=0.01)
+        assert "repeats itself" in found.why_unsure
 
 
 def test_a_place_that_somebody_knows_helps():

@@ -186,7 +186,7 @@ def sync(words: list[str]) -> int:
         )
     if not sure:
         print(
-            "glintor: it cannot be told from their sound how they lie: give --near, or clap where both hear it",
+            f"glintor: it cannot be told from their sound how they lie: give --near, or clap where both hear it. {found.why_unsure if found else ''}".rstrip(),
             file=sys.stderr,
         )
         return 1

@@ -298,7 +298,7 @@ class TakeWork(QObject):
             if found is None or not found.sure:
                 self._window.tell(
                     GlintorError(
-                        f"It cannot be told from their sound how {other.name} lies to {take.name}.",
+                        f"It cannot be told from their sound how {other.name} lies to {take.name}. {found.why_unsure if found else ''}".rstrip(),
                         unharmed="Nothing was changed.",
                         advice="Type about when it begins and find again, or move it by hand; next time clap where both hear it.",
                     )

@@ -64,6 +64,13 @@ class Aligned(Struct, frozen=True):
     def sure(self) -> bool:
         return self.confidence >= _SURE
 
+    @property
+    def why_unsure(self) -> str:
+        """What speaks against it, where something does: a sentence."""
+        if self.rival_s is None:
+            return ""
+        return f"What is heard repeats itself: {self.offset_s:+.2f} s fits no better than {self.rival_s:+.2f} s."
+
 
 def heard_of(reading: Reading, *, report: Callable[[float], None] = lambda _share: None) -> Heard:
     """The sound of a recording, film or recorder. Raises InputError where it has none."""
