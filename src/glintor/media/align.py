@@ -32,7 +32,7 @@ _SAME_S = 6e-5  # parts whose clocks differ by less do not differ
 _FITS_S = 0.0025  # a place that lies on the line of all
 _MOST_PPM = 600.0
 _SURE, _UNSURE = 0.35, 0.3
-_STANDS_OUT, _FOR_SURE = 10.0, 20.0  # by phase over the whole length: a place to look at; one that needs nothing else
+_STANDS_OUT, _FOR_SURE = 10.0, 18.0  # by phase over the whole length: a place to look at; one that needs nothing else
 _RIVAL = 0.7  # another place that fits so nearly as well: sound that repeats itself
 _EVENT, _EVENTS = 4.0, 4  # how far from the mean an onset stands out; so many are enough
 _SHARP = 7.0  # a peak that noise does not make: the highest of 20,000 is 4.5
@@ -132,11 +132,13 @@ def align(a: Heard, b: Heard, *, near_s: float | None = None, within_s: float = 
     if abs(phase.offset_s - found.offset_s) > _MOST_OFF_S:
         other = _laid(a, b, phase.offset_s, 0.0)
         found = other if len(other.places) >= len(found.places) else found
-    if abs(phase.offset_s - found.offset_s) <= _MOST_OFF_S and phase.stands_out >= _FOR_SURE:
+    if abs(phase.offset_s - found.offset_s) <= _MOST_OFF_S and phase.all_along >= _FOR_SURE:
         found = replace(found, confidence=max(found.confidence, 0.6))
     if phase.rival < _RIVAL:
         return found
     rival = phase.rival_s if abs(phase.offset_s - found.offset_s) <= _MOST_OFF_S else phase.offset_s
+    if len(_laid(a, b, rival, 0.0).places) < _RIVAL * len(found.places):
+        return found  # one thing in it sounds like another, but not all along
     return replace(found, confidence=min(found.confidence, _UNSURE), rival_s=rival)
 
 

@@ -18,9 +18,10 @@ from glintor.media.sound import RATE_HZ
 _LESS = 6
 _AT_HZ = RATE_HZ // _LESS
 _BAND_HZ = (100.0, 3600.0)
-_SECTIONS, _SECTION_S, _READ_S = 8, 10.0, 60.0
+_SECTIONS, _LEAST_SECTIONS, _SECTION_S, _READ_S = 8, 3, 10.0, 60.0
 _SMEARED_S = 0.0015  # sections of clocks that run 50 ppm apart for half a minute
 _MOST_S = 3600.0  # of the longer: beyond it the transforms no longer fit a small machine
+_MOST_OF_ONE = 24.0  # spreads: one horn that sounds like another fills one section, what both heard most of them
 _APART_S = 0.35  # lags nearer than this are one: a room rings about so long, beats that repeat are longer
 
 Samples = Callable[[float, float], NDArray[np.float32]]
@@ -28,11 +29,13 @@ Samples = Callable[[float, float], NDArray[np.float32]]
 
 class ByPhase(Struct, frozen=True):
     """offset_s: where B's zero lies on A's clock, to some milliseconds, or 20 ms in rooms that ring; stands_out: by how many
-    spreads it rises above the middle of all lags (noise: 7 at most of 40 pairs; what heard the same: 25 and more); rival_s: the
+    spreads it rises above the middle of all lags (noise: 7 at most of 40 pairs); all_along: the same where no section tells more
+    than its share (horns of which one sounds like another: 13 at most of 8 pairs; what heard the same: 21 and more); rival_s: the
     next best offset, and how well it does by the best, 0 to 1: sound that repeats itself has one near 1."""
 
     offset_s: float
     stands_out: float
+    all_along: float
     rival_s: float
     rival: float
 
@@ -50,14 +53,15 @@ def by_phase(
     if a[1] > _MOST_S:
         return None
     whole = _slower(*a)
-    length = min(_SECTION_S, b[1])
-    count = max(1, min(_SECTIONS, int(b[1] / length)))
+    length = min(_SECTION_S, b[1] / _LEAST_SECTIONS)
+    count = min(_SECTIONS, max(_LEAST_SECTIONS, int(b[1] / length)))
     size = next_fast_len(len(whole) + round(length * _AT_HZ), real=True)
     spectrum = rfft(whole, size)
     band = np.zeros(len(spectrum), bool)
     band[round(_BAND_HZ[0] * size / _AT_HZ) : round(_BAND_HZ[1] * size / _AT_HZ)] = True
     latest = round(b[1] * _AT_HZ)
     added = np.zeros(len(whole) + latest, np.float32)  # at latest: an offset of 0
+    shared = np.zeros_like(added)  # the same where no section tells more than its share
     for start_s in np.linspace(0.0, b[1] - length, count):
         part = resample_poly(b[0](start_s, start_s + length), 1, _LESS).astype(np.float32)
         cross = spectrum * np.conj(rfft(part * np.hanning(len(part)).astype(np.float32), size))
@@ -65,22 +69,35 @@ def by_phase(
         curve = np.abs(irfft(np.where(band, cross / (power + 1e-3 * power.mean() + 1e-20), 0.0), size))
         curve = maximum_filter1d(curve[: len(whole)], 2 * round(_SMEARED_S * _AT_HZ) + 1)
         begin = latest - round(start_s * _AT_HZ)
-        added[begin : begin + len(curve)] += curve / (curve.mean() + 1e-20)
+        curve /= float(np.median(curve)) + 1e-20
+        added[begin : begin + len(curve)] += curve
+        shared[begin : begin + len(curve)] += np.minimum(curve, 1.0 + _MOST_OF_ONE * _spread(curve, 1.0))
     offsets = (np.arange(len(added)) - latest) / _AT_HZ
     if not (added > 0.0).any():  # silence
         return None
     heights = np.where(allowed(offsets), added, 0.0)
-    heard = added[added > 0.5 * float(np.median(added[added > 0.0]))]  # not what lies beside most sections
-    middle = float(np.median(heard))
-    spread = 1.4826 * float(np.median(np.abs(heard - middle))) + 1e-12
     best = int(np.argmax(heights))
     if heights[best] <= 0.0:
         return None
+    middle, spread = _middle(added)
+    level, width = _middle(shared)
     others = np.where(np.abs(offsets - offsets[best]) > _APART_S, heights, 0.0)
     second = int(np.argmax(others))
     tall = float(heights[best]) - middle
     rival = float(np.clip((others[second] - middle) / (tall + 1e-12), 0.0, 1.0))
-    return ByPhase(float(offsets[best]), tall / spread, float(offsets[second]), rival)
+    all_along = (float(shared[best]) - level) / width
+    return ByPhase(float(offsets[best]), tall / spread, all_along, float(offsets[second]), rival)
+
+
+def _spread(values: NDArray[np.float32], middle: float) -> float:
+    return 1.4826 * float(np.median(np.abs(values - middle))) + 1e-12
+
+
+def _middle(added: NDArray[np.float32]) -> tuple[float, float]:
+    """The middle and the spread of all lags at which most sections were laid on."""
+    heard = added[added > 0.5 * float(np.median(added[added > 0.0]))]
+    middle = float(np.median(heard))
+    return middle, _spread(heard, middle)
 
 
 def _slower(samples: Samples, length_s: float) -> NDArray[np.float32]:
