@@ -94,6 +94,7 @@ def test_sound_without_a_clap_is_found_by_its_phase():
     other = on_another_clock(scene, 12.345, 20.0, 20)
     found = align(heard(in_a_room(scene, 11)), heard(in_a_room(other, 12)))
     assert found.sure and found.offset_s == pytest.approx(12.345, abs=0.02)
+    assert not found.places and "about +12.3" in found.words and "cannot be told" in found.words
     back = align(heard(in_a_room(other, 12)), heard(in_a_room(scene, 11)))
     assert back.sure and back.offset_s == pytest.approx(-12.345, abs=0.02)
     strange = align(heard(in_a_room(scene, 11)), heard(in_a_room(water(20, 2), 12)))

@@ -174,15 +174,14 @@ def sync(words: list[str]) -> int:
     if chosen.json:
         told = {
             "offset_s": round(found.offset_s, 6) if found is not None and sure else None,
-            "drift_ppm": round(found.drift_ppm, 2) if found is not None and sure else None,
+            "drift_ppm": round(found.drift_ppm, 2) if found is not None and sure and found.places else None,
             "confidence": round(found.confidence, 3) if found is not None else 0.0,
             "places": len(found.places) if found is not None else 0,
         }
         print(json.dumps(told))
     elif found is not None and sure:
         print(
-            f"{two.name} begins at {found.offset_s:+.4f} s of {one.name}; its clock runs {abs(found.drift_ppm):.1f} ppm "
-            f"{'faster' if found.drift_ppm > 0 else 'slower'} (confidence {found.confidence:.2f}, {len(found.places)} places)"
+            f"By the clock of {one.name}, {two.name} {found.words} (confidence {found.confidence:.2f}, {len(found.places)} places)"
         )
     if not sure:
         print(

@@ -313,9 +313,7 @@ class TakeWork(QObject):
                     instead=isinstance(other, Recorder),
                 )
             )
-            self._window.work.say(
-                f"{other.name} begins at {found.offset_s:+.3f} s; its clock runs {found.drift_ppm:+.1f} ppm (sure by {found.confidence:.0%})"
-            )
+            self._window.work.say(f"{other.name} {found.words} (sure by {found.confidence:.0%})")
 
         self._jobs.start(f"Laying {other.name} beside {take.name}", work, done)
 

@@ -65,6 +65,14 @@ class Aligned(Struct, frozen=True):
         return self.confidence >= _SURE
 
     @property
+    def words(self) -> str:
+        """How B lies, no finer than it was told: without places only to some hundredths of a second, and no rate of its clock."""
+        if not self.places:
+            return f"begins at about {self.offset_s:+.2f} s; how fast its clock runs cannot be told"
+        faster = "faster" if self.drift_ppm > 0 else "slower"
+        return f"begins at {self.offset_s:+.4f} s; its clock runs {abs(self.drift_ppm):.1f} ppm {faster}"
+
+    @property
     def why_unsure(self) -> str:
         """What speaks against it, where something does: a sentence."""
         if self.rival_s is None:
