@@ -10,8 +10,17 @@ from glintor.names import text_of
 
 # What systems keep for themselves on every disk they see: no recording of a camera is ever in it.
 _SYSTEMS_OWN = frozenset(
-    ("system volume information", "$recycle.bin", ".trashes", ".spotlight-v100", ".fseventsd", ".temporaryitems", ".ds_store", "lost+found")
-)  # fmt: skip
+    (
+        "system volume information",
+        "$recycle.bin",
+        ".trashes",
+        ".spotlight-v100",
+        ".fseventsd",
+        ".temporaryitems",
+        ".ds_store",
+        "lost+found",
+    )
+)
 # Where systems put what they found of lost files: it may be a recording, and its name tells nothing.
 _FOUND_AGAIN = ("lost.dir", "found.")
 

@@ -3,6 +3,7 @@
 import threading
 import time
 from collections.abc import Callable
+from functools import partial
 from typing import Any
 
 from PyQt6.QtCore import QObject, QTimer, pyqtSignal
@@ -80,12 +81,11 @@ class Job(QObject):
         outcome: Callable[[], object]
         try:
             value = work(self._report, self._stop)
-            outcome = lambda: self.succeeded.emit(value)  # noqa: E731
+            outcome = partial(self.succeeded.emit, value)
         except Cancelled:
             outcome = self.cancelled.emit
         except Exception as error:
-            told = in_words(self.title, error)
-            outcome = lambda: self.failed.emit(told)  # noqa: E731
+            outcome = partial(self.failed.emit, in_words(self.title, error))
         if self._over.acquire(blocking=False):
             outcome()
             self.ended.emit()

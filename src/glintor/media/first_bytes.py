@@ -8,9 +8,17 @@ _READ = 16
 # Sources: ISO 14496-12 (ftyp, at 4), RFC 8794 (EBML of Matroska), RIFF, JPEG (T.81), PNG, TIFF 6.0, OpenEXR, MPEG-TS (188-byte packets),
 # FLAC, Ogg, ID3.
 _BEGINS: tuple[tuple[bytes, Sort], ...] = (
-    (b"\x1a\x45\xdf\xa3", "film"), (b"\xff\xd8\xff", "photo"), (b"\x89PNG\r\n", "photo"), (b"II*\x00", "photo"), (b"MM\x00*", "photo"),
-    (b"\x76\x2f\x31\x01", "photo"), (b"#?RADIANCE", "photo"), (b"fLaC", "sound"), (b"OggS", "sound"), (b"ID3", "sound"),
-)  # fmt: skip
+    (b"\x1a\x45\xdf\xa3", "film"),
+    (b"\xff\xd8\xff", "photo"),
+    (b"\x89PNG\r\n", "photo"),
+    (b"II*\x00", "photo"),
+    (b"MM\x00*", "photo"),
+    (b"\x76\x2f\x31\x01", "photo"),
+    (b"#?RADIANCE", "photo"),
+    (b"fLaC", "sound"),
+    (b"OggS", "sound"),
+    (b"ID3", "sound"),
+)
 _INSIDE: dict[bytes, Sort] = {b"AVI ": "film", b"WAVE": "sound", b"WEBP": "photo"}
 
 

@@ -74,10 +74,15 @@ def _overhead_unknown(plan: Layout, given: Given, over: str) -> Finding:
     top = -plan.clearance_m(0.0, _lean_deg(plan, given))
     high = top > RIDER_M
     return _made(
-        kind="clearance", level=Level.CAUTION if high else Level.NOTE, title="Overhead not known", value=top, unit="m", digits=2,
+        kind="clearance",
+        level=Level.CAUTION if high else Level.NOTE,
+        title="Overhead not known",
+        value=top,
+        unit="m",
+        digits=2,
         reason=f"Camera's top {top:.2f} m over the {over}; nobody said yet what hangs over the way. Measure it, and tell the site (Ctrl+T).",
         explained=f"Height of the camera's top. Higher than {RIDER_M:g} m it stands above a rider, where branches and bridges are (judgement).",
-    )  # fmt: skip
+    )
 
 
 def through_finding(plan: Layout, search: Search | None = None) -> Finding | None:
@@ -99,10 +104,17 @@ def through_finding(plan: Layout, search: Search | None = None) -> Finding | Non
     cure = best_cure(trials, search, judge, judge(plan), "through") if search is not None else None
     if stuck is not None:
         return _made(
-            kind="through", level=Level.STOP, title=f"{stuck.what} inside {stuck.where}", value=stuck.deep_m, limit=0.0, unit="m", digits=2,
-            reason=f"{stuck.what} would be {stuck.deep_m:.2f} m deep in {stuck.where}.", cure=cure,
+            kind="through",
+            level=Level.STOP,
+            title=f"{stuck.what} inside {stuck.where}",
+            value=stuck.deep_m,
+            limit=0.0,
+            unit="m",
+            digits=2,
+            reason=f"{stuck.what} would be {stuck.deep_m:.2f} m deep in {stuck.where}.",
+            cure=cure,
             explained="Distances from lens, stick and foot to the surfaces of carrier and place; below zero is inside.",
-        )  # fmt: skip
+        )
     return _made(
         kind="through", level=Level.STOP, title="No room for the stick", cure=cure,
         reason=f"Between its foot and the camera stands a part of the {plan.carrier.words}.",

@@ -146,6 +146,44 @@ def _count(number: int, one: str, many: str) -> str:
     return f"{number} {one if number == 1 else many}"
 
 
+def _card_too_small(budget: Budget, shot: Shot) -> Finding | None:
+    """A take that no card of the kit holds."""
+    beyond = dict(budget.full).get(shot.id)
+    if beyond is None:
+        return None
+    return Finding(
+        desk="expose",
+        kind="card",
+        level=Level.STOP,
+        title="No card holds this take",
+        value=beyond,
+        unit="GB",
+        digits=1,
+        reason=f"So much more than the smallest card of the kit it takes in {shot.length_min:.0f} min. Take it in parts, or with fewer bits.",
+        explained="Bit rate of its mode x its length, against the smallest card of the kit.",
+    )
+
+
+def _battery_change(budget: Budget, shot: Shot) -> Finding | None:
+    """A battery to be changed before a shot."""
+    change = next(
+        (minute for minute, what in budget.changes if what == "battery" and minute == shot.start_min - shot.fit_min),
+        None,
+    )
+    if change is None:
+        return None
+    return Finding(
+        desk="expose",
+        kind="change",
+        level=Level.NOTE,
+        title="Change the battery",
+        value=float("nan"),
+        unit="",
+        reason=f"At {clock(change)}, before this shot: the one in the camera would not outlast it.",
+        explained="The day's shots one after the other, the camera off between them.",
+    )
+
+
 def budget_findings(project: Project, shot: Shot) -> list[Finding]:
     """A take that cannot end before the battery does, heat, supplies that the kit has not, a card too slow."""
     found, budget = [], budget_of(project)
@@ -166,38 +204,7 @@ def budget_findings(project: Project, shot: Shot) -> list[Finding]:
                 explained="Stated time of the kit's weakest battery x what cold and wireless leave of it, less standby while the camera is fitted.",
             )
         )
-    beyond = dict(budget.full).get(shot.id)
-    if beyond is not None:
-        found.append(
-            Finding(
-                desk="expose",
-                kind="card",
-                level=Level.STOP,
-                title="No card holds this take",
-                value=beyond,
-                unit="GB",
-                digits=1,
-                reason=f"So much more than the smallest card of the kit it takes in {shot.length_min:.0f} min. Take it in parts, or with fewer bits.",
-                explained="Bit rate of its mode x its length, against the smallest card of the kit.",
-            )
-        )
-    change = next(
-        (minute for minute, what in budget.changes if what == "battery" and minute == shot.start_min - shot.fit_min),
-        None,
-    )
-    if change is not None:
-        found.append(
-            Finding(
-                desk="expose",
-                kind="change",
-                level=Level.NOTE,
-                title="Change the battery",
-                value=float("nan"),
-                unit="",
-                reason=f"At {clock(change)}, before this shot: the one in the camera would not outlast it.",
-                explained="The day's shots one after the other, the camera off between them.",
-            )
-        )
+    found += [one for one in (_card_too_small(budget, shot), _battery_change(budget, shot)) if one is not None]
     stops = dict(budget.hot).get(shot.id)
     if stops is not None:
         found.append(

@@ -10,7 +10,7 @@ from glintor.reframing.course import Course
 from glintor.reframing.cut import Cut
 from glintor.reframing.motion import speed_deg_s
 from glintor.reframing.retime import Timeline
-from glintor.reframing.review_motion import is_meant, motion_findings, runs, stretch_findings
+from glintor.reframing.review_motion import in_stretches, is_meant, motion_findings, runs, stretch_findings
 from glintor.reframing.track import Track
 from glintor.sphere import lens
 from glintor.sphere.equirect import direction
@@ -102,22 +102,8 @@ def _unwanted(times: Array, values: Array, limits: Limits) -> list[Finding]:
         seen = _in_sight(values, limits, places)
         found = runs(seen & (values[:, 3] < 200.0), times, 0.5)  # a globe shows its foot
         if found:
-            length = sum(b - a for a, b in found)
             cure = Cure("Look higher", "cut.lift", found[0][0]) if lift else None
-            out.append(
-                Finding(
-                    desk="reframe",
-                    kind=kind,
-                    level=Level.NOTE,
-                    title=title,
-                    value=length,
-                    unit="s",
-                    start_s=found[0][0],
-                    end_s=found[0][1],
-                    reason=reason,
-                    cure=cure,
-                )
-            )
+            out.append(in_stretches(found, kind, Level.NOTE, title, reason, cure))
     return out
 
 
@@ -255,36 +241,20 @@ def _subject(times: Array, values: Array, limits: Limits, track: Track, subject:
     ):
         spans = runs(there, times, 0.5)
         if spans and known.any():
-            out.append(
-                Finding(
-                    desk="reframe",
-                    kind=kind,
-                    level=Level.NOTE,
-                    title=title,
-                    value=sum(b - a for a, b in spans),
-                    unit="s",
-                    start_s=spans[0][0],
-                    end_s=spans[-1][1],
-                    reason=reason,
-                )
-            )
+            out.append(in_stretches(spans, kind, Level.NOTE, title, reason))
     out += _placed(times, values, limits, track, subject)
     away = runs(~seen & known, times, 1.0)
     if away:
         never = not seen.any()
         stretches = f"In {len(away)} stretch{'es' if len(away) > 1 else ''} of the cut."
         out.append(
-            Finding(
-                desk="reframe",
-                kind="away",
-                level=Level.CAUTION if never else Level.NOTE,
-                title=f"{subject} never in frame" if never else f"{subject} out of frame",
-                value=sum(b - a for a, b in away),
-                unit="s",
-                start_s=away[0][0],
-                end_s=away[-1][1],
-                reason="It is known where it is, and the cut shows it at no time." if never else stretches,
-                cure=Cure("Hold on to it there", "cut.hold", away[0][0]),
+            in_stretches(
+                away,
+                "away",
+                Level.CAUTION if never else Level.NOTE,
+                f"{subject} never in frame" if never else f"{subject} out of frame",
+                "It is known where it is, and the cut shows it at no time." if never else stretches,
+                Cure("Hold on to it there", "cut.hold", away[0][0]),
             )
         )
     return out
@@ -324,20 +294,7 @@ def _placed(times: Array, values: Array, limits: Limits, track: Track, subject: 
     ):
         cut = runs(there, times, 0.4)
         if cut:
-            out.append(
-                Finding(
-                    desk="reframe",
-                    kind="edge",
-                    level=level,
-                    title=title,
-                    value=sum(b - a for a, b in cut),
-                    unit="s",
-                    start_s=cut[0][0],
-                    end_s=cut[0][1],
-                    reason=reason,
-                    cure=Cure("Wider there", "cut.wider", cut[0][0]),
-                )
-            )
+            out.append(in_stretches(cut, "edge", level, title, reason, Cure("Wider there", "cut.wider", cut[0][0])))
     small = runs(seen & (tall < SMALL_SHARE) & (values[:, 3] < 200.0), times, 1.5)
     if small:
         least = float(tall[(times >= small[0][0]) & (times <= small[0][1])].min()) * 100.0

@@ -34,10 +34,29 @@ def runs(flags: NDArray[np.bool_], times_s: Array, shortest_s: float = _SHORTEST
     return [(a, b) for a, b in spans if b - a >= shortest_s]
 
 
+def in_stretches(
+    spans: Sequence[tuple[float, float]], kind: str, level: Level, title: str, reason: str, cure: Cure | None = None
+) -> Finding:
+    """What holds for some stretches (seconds) of a cut, one at least: how long together, from the first to the last."""
+    return Finding(
+        desk="reframe",
+        kind=kind,
+        level=level,
+        title=title,
+        value=sum(b - a for a, b in spans),
+        unit="s",
+        start_s=spans[0][0],
+        end_s=spans[-1][1],
+        reason=reason,
+        cure=cure,
+    )
+
+
 # Ready moves that are made for what would be a fault elsewhere, by the kind of finding.
 _MEANT: dict[str, tuple[MoveKind, ...]] = {
-    "roll": ("corkscrew", "pendulum"), "zoom": ("from_globe", "into_globe", "back"),
-}  # fmt: skip
+    "roll": ("corkscrew", "pendulum"),
+    "zoom": ("from_globe", "into_globe", "back"),
+}
 
 
 def is_meant(cut: Cut | None, start_s: float, end_s: float, kinds: Sequence[MoveKind]) -> bool:
