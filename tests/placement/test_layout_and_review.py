@@ -233,7 +233,7 @@ def test_with_the_sun_down_there_is_no_shadow():
 
 def test_a_subject_that_walks_over_the_seam_is_found_where_it_does():
     wharf = PROJECT.shot("wharf-portrait")
-    assert found(wharf, "seam").title == "Seam beside the face"
+    assert found(wharf, "seam").title == "Face off the seam"
     placement = wharf.placement.with_subject(goes_ahead_m=-3.0, goes_left_m=1.5)
     walking = msgspec.structs.replace(wharf, placement=placement)
     finding = found(walking, "seam")

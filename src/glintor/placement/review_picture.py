@@ -183,7 +183,7 @@ def seam_finding(plan: Layout, given: Given, search: Search | None = None) -> Fi
         else ""
     )
     return made(
-        level=Level.NOTE, title="Seam beside the face" if person else "Seam beside the subject", value=tears[0].off_deg, unit="°", digits=0,
+        level=Level.NOTE, title="Face off the seam" if person else "Subject off the seam", value=tears[0].off_deg, unit="°", digits=0,
         reason=f"So far is {'the face' if person else 'it'} off the seam.{hand}",
     )  # fmt: skip
 
