@@ -16,7 +16,8 @@ from glintor.recording.held_link import HeldLink, Seen
 from glintor.recording.link import NotPossible, Options
 from glintor.recording.rolling import light_of
 from glintor.recording.settings import in_words
-from glintor.recording.web_camera import WebCamera, _moment
+from glintor.recording.web_camera import WebCamera
+from glintor.recording.web_words import moment
 from glintor.recording.wire import Address, Lost, Wire, Wrong
 from tests.recording.test_web_camera import done, odd, raw, served  # noqa: F401
 
@@ -158,7 +159,7 @@ def test_a_petabyte_is_not_begun(odd, tmp_path, size):  # noqa: F811
     ],
 )  # fmt: skip
 def test_a_clock_that_was_never_set_tells_nothing(told, year):
-    at = _moment(told)
+    at = moment(told)
     assert (at.year if at is not None else None) == year
 
 

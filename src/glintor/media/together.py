@@ -7,22 +7,19 @@ import contextlib
 import re
 from collections import defaultdict
 from collections.abc import Callable, Iterable, Iterator, Sequence
-from datetime import timedelta
-from itertools import pairwise
 from pathlib import Path
 
 import numpy as np
 from msgspec.structs import replace
 
 from glintor.errors import Cancelled, GlintorError, InputError
-from glintor.media.exif import read_exif
 from glintor.media.first_bytes import sort_of
 from glintor.media.footage import follows, open_footage
 from glintor.media.lens_profile import guess_lenses
 from glintor.media.looks_like import alike
 from glintor.media.parts import whole_length_s
+from glintor.media.photos_together import numbered, photos_together
 from glintor.media.picture import SUFFIXES as PHOTOS
-from glintor.media.picture import glance
 from glintor.media.probe import probe
 from glintor.media.read import ClipReader
 from glintor.media.reading import COMPANIONS, FILMS, SOUNDS, Reading, read_one
@@ -31,15 +28,12 @@ from glintor.names import text_of
 from glintor.report import in_words
 from glintor.walk import walked
 
-_SERIES = 5  # photos in a row that look alike are a series from so many on
-_SERIES_LIKE, _PART_LIKE = 0.75, 0.9
-_BRACKET_S, _BRACKET_STOPS, _BRACKET_MOST = 4.0, 0.4, 11
+_PART_LIKE = 0.9
 _STAND_IN_SHARE, _STAND_IN_S = 0.5, 0.25  # of its film's pixels at most, and of its length as near (judgement)
 _SAME = 0.985  # how alike two pictures of one that stands still are
 _FULL_PART_BYTES = 1_900_000_000  # from which on a film may have ended because a part was full (2 and 4 GB are usual)
 _JOIN_S = 2.5  # between the end of a part and when the next says it began
 _PAIR_S = 0.3
-_NUMBERED = re.compile(r"^(.*?)(\d+)$")
 
 
 def recordings_in(places: Iterable[Path]) -> tuple[Path, ...]:
@@ -82,7 +76,7 @@ def read_all(files: Sequence[Path], *, report: Callable[[float], None] = lambda 
     alone = {one.files[0]: one for one in _or_as_it_is(_without_stand_ins, list(alone.values()))}
     for group in _neighbours(list(alone)):
         readings = [alone[file] for file in group]
-        together = _photos_together if readings[0].reading in ("photo", "flat") else _films_together
+        together = photos_together if readings[0].reading in ("photo", "flat") else _films_together
         found += _or_as_it_is(together, readings)
     found = _or_as_it_is(_lens_pairs, found)
     whole = []
@@ -133,32 +127,28 @@ def _or_as_it_is(change: Callable[[list[Reading]], list[Reading]], readings: lis
 
 def read_beside(file: Path) -> Reading:
     """What a file is, with those beside it that belong to it."""
-    match = _NUMBERED.match(file.stem)
+    own = numbered(file)
     beside = [file]
-    if match is not None and file.suffix.lower() in FILMS | PHOTOS and file.parent.is_dir():
-        start = match.group(1)
+    if own is not None and file.suffix.lower() in FILMS | PHOTOS and file.parent.is_dir():
         beside = sorted(
             one
             for one in file.parent.iterdir()
-            if one.suffix.lower() == file.suffix.lower() and _numbered(one) is not None and _numbered(one)[0] == start  # type: ignore[index]
+            if one.suffix.lower() == file.suffix.lower()
+            and (number := numbered(one)) is not None
+            and number[0] == own[0]
         )
     return next(reading for reading in read_all(beside) if file in reading.files)
-
-
-def _numbered(file: Path) -> tuple[str, int] | None:
-    match = _NUMBERED.match(file.stem)
-    return (match.group(1), int(match.group(2))) if match is not None and len(match.group(2)) < 15 else None
 
 
 def _neighbours(files: Sequence[Path]) -> Iterator[list[Path]]:
     """Files of one folder and kind whose names differ in their last number only, by that number; all others alone."""
     rows: dict[object, list[Path]] = defaultdict(list)
     for file in files:
-        number = _numbered(file)
+        number = numbered(file)
         sort = "photo" if file.suffix.lower() in PHOTOS else file.suffix.lower()
         rows[(file.parent, number[0].lower(), sort) if number is not None else file].append(file)
     for row in rows.values():
-        yield sorted(row, key=lambda f: (_numbered(f) or ("", 0))[1])
+        yield sorted(row, key=lambda f: (numbered(f) or ("", 0))[1])
 
 
 def _films_together(readings: list[Reading]) -> list[Reading]:
@@ -182,7 +172,7 @@ def _goes_on(before: Reading, after: Reading) -> str:
     if before.reading != after.reading or before.told != after.told or before.reading in ("broken", "sound", "flat"):
         return ""
     one, two = before.files[-1], after.files[0]
-    (_, first), (_, second) = _numbered(one) or ("", 0), _numbered(two) or ("", 9)
+    (_, first), (_, second) = numbered(one) or ("", 0), numbered(two) or ("", 9)
     if second != first + 1:
         return ""
     a, b = probe(one), probe(two)
@@ -243,98 +233,16 @@ def _joined(before: Reading, after: Reading, why: str) -> Reading:
 
 def _lacks(before: Reading, after: Reading) -> bool:
     """Whether parts seem to be missing between two films: numbered twice over, with a hole."""
-    one, two = _numbered(before.files[-1]), _numbered(after.files[0])
+    one, two = numbered(before.files[-1]), numbered(after.files[0])
     return one is not None and two is not None and two[1] > one[1] + 1 and bool(re.search(r"\d[_\-. ]+$", one[0]))
 
 
 def _gap_words(before: Reading, after: Reading) -> str:
-    one, two = _numbered(before.files[-1]), _numbered(after.files[0])
+    one, two = numbered(before.files[-1]), numbered(after.files[0])
     assert one is not None and two is not None, "both are numbered"
     digits = len(before.files[-1].stem) - len(one[0])
     lost = [f"{one[0]}{n:0{digits}d}" for n in range(one[1] + 1, min(two[1], one[1] + 4))]
     return f"{', '.join(lost)} between {before.files[-1].name} and {after.files[0].name}"
-
-
-def _photos_together(readings: list[Reading]) -> list[Reading]:
-    found: list[Reading] = []
-    for run in _runs(readings):
-        left = run
-        while left:
-            taken = _bracket(left) or _series(left)
-            if taken is None:
-                found.append(left[0])
-                left = left[1:]
-            else:
-                found.append(taken)
-                left = left[len(taken.files) :]
-    return found
-
-
-def _runs(readings: list[Reading]) -> list[list[Reading]]:
-    """Photos of one size whose numbers follow each other."""
-    runs: list[list[Reading]] = []
-    for reading in readings:
-        last = runs[-1][-1] if runs else None
-        one, two = (_numbered(last.files[0]) if last is not None else None), _numbered(reading.files[0])
-        after = one is not None and two is not None and two[1] == one[1] + 1
-        if last is not None and after and last.size_px == reading.size_px and last.told == reading.told:
-            runs[-1].append(reading)
-        else:
-            runs.append([reading])
-    return runs
-
-
-def _bracket(run: list[Reading]) -> Reading | None:
-    """The bracket that a run begins with: taken within seconds at different exposures, as EXIF says."""
-    shots = [read_exif(reading.files[0]) for reading in run[:_BRACKET_MOST]]
-    stops = [shot.stops for shot in shots]
-    length = 1
-    for before, after in pairwise(range(len(shots))):
-        a, b = shots[before], shots[after]
-        near = (
-            a.taken is not None
-            and b.taken is not None
-            and timedelta(0) <= b.taken - a.taken <= timedelta(seconds=_BRACKET_S)
-        )
-        now = stops[after]
-        fresh = now is not None and all(s is not None and abs(s - now) > _BRACKET_STOPS for s in stops[:after])
-        if not near or not fresh:
-            break
-        length += 1
-    if length < 2:
-        return None
-    ranked = sorted(range(length), key=lambda n: stops[n] or 0.0)
-    middle = ranked[len(ranked) // 2]
-    files = tuple(run[n].files[0] for n in [middle, *(n for n in range(length) if n != middle)])
-    spread = (stops[ranked[-1]] or 0.0) - (stops[ranked[0]] or 0.0)
-    why = f"{length} photos within seconds, {spread:.1f} stops from the darkest exposure to the lightest, as their EXIF says"
-    return replace(run[middle], reading="bracket", files=files, why=why, sure=True)
-
-
-def _series(run: list[Reading]) -> Reading | None:
-    """The series that a run begins with: photos that each look like the one before."""
-    if len(run) < _SERIES:
-        return None
-    length, last = 1, glance(run[0].files[0])
-    for reading in run[1:]:
-        now = glance(reading.files[0])
-        if last is None or now is None or alike(last, now) < _SERIES_LIKE:
-            break
-        length, last = length + 1, now
-    if length < _SERIES:
-        return None
-    files = tuple(reading.files[0] for reading in run[:length])
-    kind = {"photo": "spheres", "flat": "flat pictures"}.get(run[0].reading, "pictures")
-    faults = ("its photos are flat: it cannot be turned",) if run[0].reading == "flat" else ()
-    return replace(
-        run[0],
-        reading="series",
-        files=files,
-        rate=25.0,
-        duration_s=length / 25.0,
-        faults=faults,
-        why=f"{length} {kind} whose numbers go on, each like the one before: played as a film of 25 frames a second",
-    )
 
 
 def _lens_pairs(found: list[Reading]) -> list[Reading]:

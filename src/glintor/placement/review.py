@@ -5,6 +5,7 @@ from collections.abc import Mapping
 from msgspec.structs import replace
 
 from glintor.finding import Finding, Level
+from glintor.placement import review_light as light
 from glintor.placement import review_mount as mount
 from glintor.placement import review_picture as picture
 from glintor.placement import review_safety as safety
@@ -54,7 +55,7 @@ def _found(plan: Layout, given: Given, search: Search | None) -> list[Finding]:
         mount.overhead_finding(plan, given),
         mount.below_finding(plan, given),
         *picture.shape_findings(plan, given),
-        picture.sun_finding(plan),
+        light.sun_finding(plan),
         mount.load_finding(plan, given),
         mount.sway_finding(plan, given),
         mount.tube_finding(plan),
@@ -71,5 +72,5 @@ def _found(plan: Layout, given: Given, search: Search | None) -> list[Finding]:
 
 def place_findings(plan: Layout, given: Given, replan: Replan) -> list[Finding]:
     """Every finding; `replan` gives the placement at another minute of the day or with other values."""
-    shadow = picture.shadow_finding(plan, given, replan)
+    shadow = light.shadow_finding(plan, given, replan)
     return quick_findings(plan, given, replan) + ([] if shadow is None else [shadow])

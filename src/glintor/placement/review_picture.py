@@ -3,7 +3,6 @@
 from collections.abc import Callable
 from functools import partial
 
-import msgspec
 import numpy as np
 from msgspec import Struct
 from msgspec.structs import replace
@@ -11,15 +10,10 @@ from numpy.typing import NDArray
 
 from glintor.finding import Cure, Finding, Level
 from glintor.placement import seam
-from glintor.placement.clock import clock
 from glintor.placement.figures import CLOTHES, FACE, GRIP_M, Body, body_of, drawn_px, obstacles, visible_share
 from glintor.placement.given import Given
-from glintor.placement.layout import START_FRAME, Layout
-from glintor.placement.replan import Replan, Search, Trial, best_cure, leans, longer_sticks, places, turned_to
-from glintor.placement.shadow import seen_shadow_m, shines, stick_shadow
-from glintor.placement.sun import BEHIND_DEG
-from glintor.placement.windows import SHADOW_M
-from glintor.sphere.equirect import direction
+from glintor.placement.layout import Layout
+from glintor.placement.replan import Search, Trial, best_cure, leans, longer_sticks, places, turned_to
 from glintor.sphere.view import frame_position, in_frame
 
 BLOATED_M = 0.6  # common practice, no source: about an arm's length
@@ -29,7 +23,6 @@ SEEN_SHARE, HIDDEN_SHARE = (
     2.0 / 3.0,
     0.25,
 )  # of the subject that must be seen; below the second the shot is lost (judgement)
-LAST_LIGHT_MIN = 10.0  # before sunset, when nobody begins a shot (judgement)
 OFF_AXIS_DEG = 60.0  # from a lens's axis, beyond which it draws softly (judgement, no source)
 _CUT = 1.4  # times the frame's height, from where on a size says nothing any more
 _HEAD_M = 0.35  # from the crown, within which what shows skin and hair is the head
@@ -341,84 +334,3 @@ def shape_findings(plan: Layout, given: Given) -> list[Finding]:
         )
     )  # fmt: skip
     return out
-
-
-def shadow_finding(plan: Layout, given: Given, replan: Replan) -> Finding | None:
-    """Whether the camera's shadow is in the first 16:9 frame, and when it leaves. None without a sun that shines."""
-    if not shines(plan):
-        return None
-    view = plan.start_view
-    seen = seen_shadow_m(plan, view, START_FRAME)
-    made = partial(
-        _made, kind="shadow", value=seen, unit="m",
-        explained=f"Straight lines from stick and camera away from the sun, which stands {plan.sun.elevation_deg:.0f}° high, to the ground, the water or "
-        "the carrier that catches them; the length of it that the first frame shows. Source: sun by the astral package, checked against pvlib and "
-        "NREL/TP-560-34302; shadows against rendered pictures.",
-    )  # fmt: skip
-    if seen < SHADOW_M:
-        points = stick_shadow(plan)
-        reach = f", {np.linalg.norm(points[-1] - plan.foot):.1f} m long," if len(points) else ""
-        return msgspec.structs.replace(
-            made(
-                level=Level.NOTE,
-                title="Shadow out of 16:9",
-                reason=f"The camera's shadow{reach} falls where the first frame does not show it.",
-            ),
-            value=float("nan"),
-            unit="",
-        )
-    when, cure = "It stays in the frame until sunset.", None
-    leaves = _shadow_leaves(plan, given, replan)
-    if leaves is not None:
-        when = f"It leaves the frame at {clock(leaves)}."
-        cure = Cure(f"Move the shot to {clock(leaves)}", "start_min", leaves)
-    return made(
-        level=Level.CAUTION,
-        title="Shadow in 16:9",
-        reason=f"Nothing removes the shadow of stick and camera. {when}",
-        cure=cure,
-    )
-
-
-def _shadow_leaves(plan: Layout, given: Given, replan: Replan) -> float | None:
-    """The first minute, to five, from which on the shadow is out of the first frame for a quarter of an hour: looked at in
-    each of those minutes."""
-
-    def out(minute: float) -> bool:
-        later = replan(minute=minute)
-        return not shines(later) or seen_shadow_m(later, plan.start_view, START_FRAME) < SHADOW_M
-
-    minutes = np.arange(np.ceil((given.start_min + 1.0) / 5.0) * 5.0, given.sunset_min - LAST_LIGHT_MIN, 5.0)
-    free = 0
-    for minute in minutes:
-        free = free + 1 if out(float(minute)) else 0
-        if free == 4:
-            return float(minute) - 15.0
-    return None
-
-
-def sun_finding(plan: Layout) -> Finding | None:
-    """Where the sun stands to the first frame: in it, behind the camera, or aside. None with the sun down."""
-    if plan.sun.elevation_deg <= 0 or not plan.sun.shines:
-        return None
-    off, in_it = plan.sun_off_back_deg, bool(in_frame(plan.start_view, START_FRAME, direction(*plan.sun_yaw_pitch_deg)))
-    title = (
-        "Sun in the first frame"
-        if in_it
-        else "Sun behind the camera"
-        if off <= BEHIND_DEG
-        else "Sun from ahead"
-        if off > 135
-        else "Sun from the side"
-    )
-    reason = {
-        "Sun in the first frame": "The subject stands against the light; faces go dark.",
-        "Sun behind the camera": "Two lenses look best like this: bright and colourful.",
-        "Sun from ahead": "The side of the subject that the camera sees is in shade; the other lens has the bright half.",
-        "Sun from the side": "Half the subject is lit; shapes stand out.",
-    }[title]  # fmt: skip
-    return _made(
-        kind="sun", level=Level.NOTE, title=title, value=off, unit="°", digits=0, reason=reason,
-        explained="Level angle between the sun and the direction from the subject to the camera, 0 right behind. Sun by the astral package; "
-        "sun behind the filmer is common practice, no source.",
-    )  # fmt: skip

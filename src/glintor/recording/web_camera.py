@@ -15,7 +15,6 @@ from msgspec import Struct
 from numpy.typing import NDArray
 
 from glintor.errors import Cancelled
-from glintor.exposure.program import Program
 from glintor.files import sync_folder, write_error
 from glintor.recording.link import (
     BatteryLow,
@@ -28,16 +27,10 @@ from glintor.recording.link import (
     Options,
     State,
 )
-from glintor.recording.settings import Settings, Value, asked
+from glintor.recording.settings import Settings, asked
+from glintor.recording.web_words import moment, name_of, number, settings_of, wishes
 from glintor.recording.wire import Address, Wire, Wrong
 
-_PROGRAM: dict[Program, int] = {
-    "manual": 1,
-    "auto": 2,
-    "shutter": 4,
-    "iso": 9,
-}  # as EXIF numbers them, and the API after it
-_MODES = {"film": "video", "time-lapse": "interval", "photo": "image", "bracket": "image"}
 _ERRORS: dict[str, tuple[type[LinkError], str]] = {
     "disabledCommand": (Busy, "The camera does not do that just now."),
     "cameraInExclusiveUse": (Busy, "Another program has the camera."),
@@ -54,7 +47,6 @@ _PAGE, _POLL_S, _PATIENCE_S = 50, 0.15, 60.0
 _MOST_FILES, _LIST_S = 20_000, 60.0  # of a card's list: more, or longer, is no list
 _OLDER_MIN = 2.0  # a file that says that it is so much older than a recording is not its file (judgement)
 _STOP_S = 0.2  # between two looks whether one is to stop
-_FIRST_YEAR, _LAST_YEAR = 1990, 2200
 _SPARE_BYTES = 50e6  # that a disk keeps when something is fetched (judgement)
 
 
@@ -104,12 +96,12 @@ class WebCamera:
         inner = told.get("state") if isinstance(told.get("state"), dict) else {}
         options = self._told("captureStatus", "remainingSpace", "remainingVideoSeconds", "dateTimeZone")
         recording = self._records(options)
-        left_s, at = _number(options.get("remainingVideoSeconds")), _moment(options.get("dateTimeZone"))
-        charge = _number(inner.get("batteryLevel") if isinstance(inner, dict) else None)
+        left_s, at = number(options.get("remainingVideoSeconds")), moment(options.get("dateTimeZone"))
+        charge = number(inner.get("batteryLevel") if isinstance(inner, dict) else None)
         return State(
             recording=recording,
             battery_share=charge if charge is not None and 0.0 <= charge <= 1.0 else None,
-            card_free_bytes=_number(options.get("remainingSpace")),
+            card_free_bytes=number(options.get("remainingSpace")),
             card_left_min=left_s / 60.0 if left_s is not None else None,
             clock_offset_s=(at - datetime.now().astimezone()).total_seconds() if at is not None else None,
             recorded_s=time.monotonic() - self._began_at if recording and self._began_at is not None else 0.0,
@@ -140,7 +132,7 @@ class WebCamera:
             "captureMode", "exposureProgram", "iso", "shutterSpeed", "exposureCompensation", "whiteBalance", "fileFormat",
             "captureInterval", "colorTemperature", "exposureBracket",
         )  # fmt: skip
-        return _settings(self._told(*names))
+        return settings_of(self._told(*names))
 
     def _told(self, *names: str) -> dict[str, Any]:
         """Options by name; those that it does not have are not in it."""
@@ -162,7 +154,7 @@ class WebCamera:
     def set_options(self, options: Options) -> None:
         """Sets what it can be set to; what it refuses is found by `told`."""
         wanted = asked(options.checked())
-        for one in _wishes(wanted):
+        for one in wishes(wanted):
             with contextlib.suppress(NotPossible):
                 self._do("camera.setOptions", {"options": one})
         self._wanted = options
@@ -222,7 +214,7 @@ class WebCamera:
         while True:
             wanted = {"fileType": "all", "startPosition": len(found), "entryCount": _PAGE, "maxThumbSize": 0}
             results = self._do("camera.listFiles", wanted)
-            entries, total = results.get("entries"), _number(results.get("totalEntries"))
+            entries, total = results.get("entries"), number(results.get("totalEntries"))
             told = entries if isinstance(entries, list) else []
             read = [self._entry(one) for one in told if isinstance(one, dict)]
             page = tuple(one for one in read if one.path not in paths)  # some begin anew whatever they are asked for
@@ -234,14 +226,14 @@ class WebCamera:
                 return found
 
     def _entry(self, told: dict[str, Any]) -> _OnCamera:
-        url, size = told.get("fileUrl"), _number(told.get("size"))
+        url, size = told.get("fileUrl"), number(told.get("size"))
         if not isinstance(url, str) or size is None or size < 0:
             raise Wrong("The camera's list of files makes no sense.", advice="Offload the card instead.")
-        at, width = _moment(told.get("dateTimeZone")), _number(told.get("width"))
+        at, width = moment(told.get("dateTimeZone")), number(told.get("width"))
         path = self.wire.address.path_of(url)
         return _OnCamera(
             CardFile(
-                path=_name(path),
+                path=name_of(path),
                 size_bytes=int(size),
                 began_min=at.hour * 60 + at.minute + at.second / 60.0 if at is not None else None,
                 width_px=int(width) if width else None,
@@ -255,7 +247,7 @@ class WebCamera:
         for one in self._files():
             if one.path == path:
                 return CardFile(one.file.path, one.file.size_bytes, one.file.began_min, film_s, one.file.width_px, None)
-        return CardFile(_name(path), 0, None, film_s)
+        return CardFile(name_of(path), 0, None, film_s)
 
     def fetch(self, name: str, folder: Path, report: Callable[[float], None] = lambda _share: None) -> Path:
         """A file (by its path or name) in a folder, by parts: what came before is gone on with. It is as long as the camera said, or it is not kept."""
@@ -371,53 +363,6 @@ class WebCamera:
         raise kind(words, advice=f"It says: {said}" if said else "Look at its own display.")
 
 
-def _wishes(wanted: Settings) -> Iterator[dict[str, Any]]:
-    """What to set, in the order in which one depends on the other."""
-    yield {"captureMode": _MODES[str(wanted["mode"])]}
-    width = int(float(wanted["width"]))
-    size: dict[str, Any] = {"width": width, "height": width // 2}
-    if "rate" in wanted:
-        yield {"fileFormat": {"type": "mp4", **size, "framerate": wanted["rate"]}}
-    elif wanted["mode"] != "time-lapse":
-        yield {"fileFormat": {"type": "jpeg", **size}}
-    yield {"exposureProgram": _PROGRAM[wanted["program"]]}  # type: ignore[index]
-    for name, theirs in (("shutter", "shutterSpeed"), ("iso", "iso"), ("offset", "exposureCompensation")):
-        if name in wanted:
-            yield {theirs: wanted[name]}
-    if "white" in wanted:
-        yield {"whiteBalance": "_colorTemperature", "colorTemperature": wanted["white"]}
-    if "interval" in wanted:
-        yield {"captureInterval": wanted["interval"]}
-    if "frames" in wanted:
-        yield {"exposureBracket": {"shots": int(float(wanted["frames"])), "increment": wanted["steps"]}}
-
-
-def _settings(options: dict[str, Any]) -> Settings:
-    """What options of the API say, in Glintor's names."""
-    found: dict[str, Value] = {}
-    bracket = options.get("exposureBracket")
-    frames = _number(bracket.get("shots")) if isinstance(bracket, dict) else None
-    mode = {"video": "film", "interval": "time-lapse", "image": "photo"}.get(str(options.get("captureMode")))
-    if mode is not None:
-        found["mode"] = "bracket" if mode == "photo" and frames is not None and frames > 1 else mode
-    program = next((name for name, number in _PROGRAM.items() if number == options.get("exposureProgram")), None)
-    if program is not None:
-        found["program"] = program
-    shape = options.get("fileFormat")
-    numbers = {
-        "shutter": options.get("shutterSpeed"),
-        "iso": options.get("iso"),
-        "offset": options.get("exposureCompensation"),
-        "white": options.get("colorTemperature"),
-        "interval": options.get("captureInterval"),
-        "width": shape.get("width") if isinstance(shape, dict) else None,
-        "rate": shape.get("framerate") if isinstance(shape, dict) else None,
-        "frames": frames,
-        "steps": bracket.get("increment") if isinstance(bracket, dict) else None,
-    }
-    return found | {name: value for name, told in numbers.items() if (value := _number(told)) is not None}
-
-
 def _need_room(folder: Path, wanting: float, what: str) -> None:
     """Raises NotPossible where a disk has no room for what a camera says that a file holds."""
     free = shutil.disk_usage(folder).free
@@ -431,35 +376,3 @@ def _need_room(folder: Path, wanting: float, what: str) -> None:
 
 def _is_there(file: Path, size: int) -> bool:
     return file.is_file() and file.stat().st_size == size
-
-
-def _number(told: Any) -> float | None:
-    if isinstance(told, bool) or not isinstance(told, int | float) or abs(told) > 1e18:
-        return None
-    return float(told)
-
-
-def _moment(told: Any) -> datetime | None:
-    """A time as the API writes it: 2026:10-style dates with a zone, "2026:10:14 09:30:00+01:00"."""
-    if not isinstance(told, str):
-        return None
-    try:
-        found = datetime.fromisoformat(told[:10].replace(":", "-") + told[10:])
-        if not _FIRST_YEAR <= found.year <= _LAST_YEAR:
-            return None  # a clock that was never set, or that nobody can reckon with
-        return found if found.tzinfo is not None else found.astimezone()
-    except (ValueError, OverflowError, OSError):
-        return None
-
-
-def _name(path: str) -> str:
-    """A file's path without what leads to the card. Raises Wrong for one that leads out of it."""
-    from urllib.parse import unquote
-
-    plain = unquote(path.partition("?")[0]).lstrip("/")
-    parts = [part for part in plain.split("/") if part]
-    if not parts or any(
-        part in (".", "..") or part.startswith(".") or "\x00" in part or "\\" in part for part in parts
-    ):
-        raise Wrong("The camera names a file in a strange place.", advice="Offload the card instead.")
-    return "/".join(parts[1:] if parts[0] == "files" and len(parts) > 1 else parts)
