@@ -4,6 +4,7 @@ import shutil
 
 import pytest
 from msgspec.structs import replace
+from PIL import Image
 
 from glintor.cli import main
 from glintor.demo.day import write_demo_day
@@ -136,3 +137,21 @@ def test_takes_join_a_planned_shot_and_leave_it_with_their_cuts(own, tmp_path):
         shot = without_take(shot, take.id)
     assert shot == before and take_id.startswith("pell-lock-take")
     assert replace(more, shots=project.shots) == project
+
+
+def test_a_bracket_is_no_film_and_tells_what_its_exif_tells(begun, tmp_path):
+    """Five exposures two stops apart round 1/60 s; the blocks are written by Pillow, not by Glintor."""
+    for n, stops in enumerate((0, -2, 2, -4, 4)):
+        exif = Image.Exif()
+        exif[0x010F], exif[0x0110] = "Maker", "Round One"
+        exif.get_ifd(0x8769).update(
+            {0x829A: 2.0**stops / 60.0, 0x829D: 2.0, 0x8827: 200, 0x9003: f"2026:03:04 14:12:{n:02d}"}
+        )
+        Image.fromarray(smooth_sphere(256)).save(tmp_path / f"B_{n + 1:04d}.JPG", exif=exif, quality=92)
+    project = read_project(begun)
+    taken = look_at(begun, recordings_in([tmp_path / f"B_{n + 1:04d}.JPG" for n in range(5)]))
+    (take,) = taken.takes
+    told = {fact.name: (fact.words, fact.origin) for fact in facts_of(project, take)}
+    assert told["Picture"] == ("256 x 128 px, bracket of 5 photos", "told by the file")
+    assert told["Exposed"] == ("1/960 to 1/4 s, f/2, ISO 200", "told by the file")
+    assert told["Camera"] == ("Maker Round One", "told by the file")

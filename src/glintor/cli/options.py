@@ -83,6 +83,10 @@ def told_options(parser: "argparse.ArgumentParser") -> None:
         ("side", "two fisheyes side by side"),
         ("under", "two fisheyes, one under the other"),
         ("lens", "one fisheye"),
+        ("boxed", "a full sphere between black bars"),
+        ("over", "the spheres of two eyes, one over the other"),
+        ("beside", "the spheres of two eyes, side by side"),
+        ("half-beside", "half of a sphere for each of two eyes, side by side"),
     ):
         group.add_argument(
             f"--as-{name}",

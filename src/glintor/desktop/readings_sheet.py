@@ -96,7 +96,7 @@ def ask_about(
     files: Sequence[Path], take: Take, jobs: Jobs, over: QWidget, told: Callable[[str], None]
 ) -> ReadingsSheet:
     """Asks what one take shows, with every way that there is."""
-    others: tuple[Told, ...] = ("sphere", "half", "side", "under", "lens")
+    others: tuple[Told, ...] = ("sphere", "half", "side", "under", "lens", "boxed", "over", "beside", "half-beside")
     kept = tuple(files)
     reading = Reading(
         reading="sphere",

@@ -10,6 +10,7 @@ from PyQt6.QtWidgets import QCheckBox, QDialog, QFileDialog, QInputDialog, QLabe
 from glintor.desktop.charts.waves import Waves
 from glintor.desktop.controls import Number, button, choice, label, offer, row
 from glintor.project.clocks import heard_of_other
+from glintor.project.facts import picture_words
 from glintor.project.held import WORDS as HELD
 from glintor.project.take import Heard, Recorder, Take
 from glintor.sphere.foot import Patch
@@ -172,7 +173,7 @@ class TakeSheet(QDialog):
             return
         self.setWindowTitle(f"{take.name}: this recording")
         said = {"person": "as you said", "picture": take.why or "as its file says"}[take.told_by]
-        self.why.setText(f"{take.width_px} px round, {take.duration_s:.2f} s. {said[:1].upper()}{said[1:]}.")
+        self.why.setText(f"{picture_words(take)}. {said[:1].upper()}{said[1:]}.")
         self.mode.setCurrentIndex(self.mode.findData(take.steady.mode))
         self.strength.show_value(take.steady.strength_s)
         self.strength.setEnabled(take.steady.mode in ("smooth", "level", "heading"))

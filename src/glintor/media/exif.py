@@ -1,5 +1,6 @@
 """What a photo's file tells of how and when it was taken. Source of the tags: Exif standard (CIPA DC-008)."""
 
+from collections.abc import Sequence
 from contextlib import suppress
 from datetime import datetime
 from pathlib import Path
@@ -9,12 +10,13 @@ from msgspec import Struct
 
 _GPS = 0x8825
 _SUB, _TIME, _NUMBER, _ISO, _TAKEN, _PART = 0x8769, 0x829A, 0x829D, 0x8827, 0x9003, 0x9291
+_MAKER, _MODEL = 0x010F, 0x0110
 _K, _MID_GREY = 12.5, 0.18  # calibration of reflected-light meters (ISO 2720), cd s/m2
 
 
 class Shot(Struct, frozen=True):
     """Each None where the file does not say: shutter time in seconds, f-number, ISO, when it was taken by its own clock,
-    and where by its own receiver."""
+    where by its own receiver, and which camera it calls itself ("" where it does not say)."""
 
     exposure_s: float | None = None
     f_number: float | None = None
@@ -22,6 +24,7 @@ class Shot(Struct, frozen=True):
     taken: datetime | None = None
     lat_deg: float | None = None
     lon_deg: float | None = None
+    camera: str = ""
 
     @property
     def stops(self) -> float | None:
@@ -55,6 +58,7 @@ def read_exif(path: Path) -> Shot:
                 picture.load()
             exif = picture.getexif()
             values, where = dict(exif.get_ifd(_SUB)), dict(exif.get_ifd(_GPS))
+            maker, model = (str(exif.get(tag) or "").strip("\x00 ") for tag in (_MAKER, _MODEL))
     except (UnidentifiedImageError, OSError, ValueError, SyntaxError, Image.DecompressionBombError):
         return Shot()
 
@@ -71,7 +75,25 @@ def read_exif(path: Path) -> Shot:
         part = str(values.get(_PART, "")).strip()
         if part.isdigit():
             taken = taken.replace(microsecond=int(part.ljust(6, "0")[:6]))
-    return Shot(number(_TIME), number(_NUMBER), number(_ISO), taken, *_place(where))
+    camera = model if model.lower().startswith(maker.lower()) else f"{maker} {model}".strip()
+    return Shot(number(_TIME), number(_NUMBER), number(_ISO), taken, *_place(where), camera)
+
+
+def exposed_words(shots: Sequence[Shot]) -> str:
+    """How photos of one scene were exposed, as their files tell; "" where they tell nothing."""
+    times = sorted({shot.exposure_s for shot in shots if shot.exposure_s is not None})
+    stops = sorted({shot.f_number for shot in shots if shot.f_number is not None})
+    isos = sorted({shot.iso for shot in shots if shot.iso is not None})
+    told = [
+        (times, lambda t: f"1/{1.0 / t:.0f}" if t < 0.3 else f"{t:.3g}", "{} s"),
+        (stops, lambda f: f"{f:.2g}", "f/{}"),
+        (isos, lambda i: f"{i:.0f}", "ISO {}"),
+    ]
+    return ", ".join(
+        form.format(" to ".join(dict.fromkeys([words(found[0]), words(found[-1])])))
+        for found, words, form in told
+        if found
+    )
 
 
 def with_exif(jpeg: bytes, *, exposure_s: float, iso: float, f_number: float, taken: datetime) -> bytes:

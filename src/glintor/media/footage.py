@@ -21,7 +21,7 @@ from glintor.media.read import Decoded, Reader
 from glintor.media.rolling import known_rows
 from glintor.media.sound import RATE_HZ, sound_cut
 from glintor.media.spherical import SphereNote, photo_note
-from glintor.media.taken import Paired, TakenAs
+from glintor.media.taken import Inset, Paired, TakenAs, inset_of
 from glintor.pixels import colour
 from glintor.pixels.foot import patched
 from glintor.pixels.join import Joiner
@@ -47,6 +47,7 @@ class Footage(Struct, frozen=True, kw_only=True, dict=True):
     rate      frames a second; time_base: the unit of its time stamps
     note      what its metadata say of the sphere; patch: what covers its foot
     rows      how the rows of fisheyes were read while the camera turned, where that is known
+    inset     what part of its stored pictures is shown; None where it is all of them
     """
 
     files: tuple[Path, ...]
@@ -62,6 +63,7 @@ class Footage(Struct, frozen=True, kw_only=True, dict=True):
     note: SphereNote | None = None
     patch: Patch | None = None
     rows: Rows | None = None
+    inset: Inset | None = None
 
     @property
     def parts(self) -> tuple[Part, ...]:
@@ -115,6 +117,10 @@ class Footage(Struct, frozen=True, kw_only=True, dict=True):
 
     def reader(self) -> Reader:
         """Its frames from the originals. Raises ClipError."""
+        whole = self._whole_reader()
+        return whole if self.inset is None else _InsetReader(whole, self.inset)
+
+    def _whole_reader(self) -> Reader:
         if self.kind == "photo":
             return _PhotoReader(self.files[0], self.duration_s)
         if self.kind == "series":
@@ -135,7 +141,11 @@ class Footage(Struct, frozen=True, kw_only=True, dict=True):
 
     def photo(self) -> NDArray[Any]:
         """(H, W, 3) of a photo in its own depth. Raises ClipError."""
-        return read_flat(self.files[0])
+        picture = read_flat(self.files[0])
+        if self.inset is None:
+            return picture
+        left, top, width, height = self.inset.px((picture.shape[1], picture.shape[0]))
+        return np.ascontiguousarray(picture[top : top + height, left : left + width])
 
     def sound(self, start_s: float, end_s: float) -> Iterator[NDArray[np.float32]]:
         """Blocks (2, n) at 48 kHz from a moment to another; exact across the joins."""
@@ -173,11 +183,13 @@ def open_footage(files: Footage | Path | Sequence[Path], taken_as: TakenAs = Tak
             )
     first = infos[0]
     shows = taken_as.projection or sphere_of(first)
+    inset = inset_of(taken_as.told or first.eyes, (first.width_px, first.height_px))
     return Footage(
         files=files,
         kind="film",
         lengths_s=tuple(whole_length_s(info) for info in infos) if len(infos) > 1 else (first.duration_s,),
-        size_px=(first.width_px, first.height_px),
+        size_px=_shown_px((first.width_px, first.height_px), inset),
+        inset=inset,
         shows=shows,
         rows=known_rows(files) if isinstance(shows, Lenses) else None,
         rate=first.rate,
@@ -200,11 +212,13 @@ def _photos(files: tuple[Path, ...], taken_as: TakenAs) -> Footage:
     told = taken_as.projection
     size, shows = (picture_size(files[0]), told) if isinstance(told, Lenses) else sphere_size(files[0], told)
     series = len(files) > 1 and not taken_as.stands
+    inset = inset_of(taken_as.told, size)
     return Footage(
         files=files,
         kind="series" if series else "photo",
         lengths_s=tuple([1.0 / float(SERIES_RATE)] * len(files)) if series else (PHOTO_S,),
-        size_px=size,
+        size_px=_shown_px(size, inset),
+        inset=inset,
         shows=shows,
         rate=SERIES_RATE if series else PHOTO_RATE,
         time_base=1 / (SERIES_RATE if series else PHOTO_RATE),
@@ -212,6 +226,10 @@ def _photos(files: tuple[Path, ...], taken_as: TakenAs) -> Footage:
         patch=taken_as.patch,
         note=photo_note(files[0]) if not isinstance(told, Lenses) else None,
     )
+
+
+def _shown_px(size_px: tuple[int, int], inset: Inset | None) -> tuple[int, int]:
+    return size_px if inset is None else inset.px(size_px)[2:]
 
 
 def _filled(blocks: Iterator[NDArray[np.float32]], length_s: float, *, exact: bool) -> Iterator[NDArray[np.float32]]:
@@ -222,6 +240,27 @@ def _filled(blocks: Iterator[NDArray[np.float32]], length_s: float, *, exact: bo
         left -= block.shape[1]
     if exact and left > 0:
         yield np.zeros((2, left), np.float32)
+
+
+class _InsetReader(Reader):
+    """A part of another reader's pictures."""
+
+    def __init__(self, whole: Reader, inset: Inset) -> None:
+        super().__init__()
+        self._whole, self._inset = whole, inset
+        self.name, self.size_px, self.frame_s = whole.name, inset.px(whole.size_px)[2:], whole.frame_s
+
+    def every_from(self, start_s: float) -> Iterator[Decoded]:
+        for decoded in self._whole.every_from(start_s):
+            self.last = decoded.time
+            yield replace(decoded, picture=decoded.picture.part(*self._inset.px(decoded.picture.size_px)))
+        self.faults_s = self._whole.faults_s
+
+    def answer_at_once(self) -> None:
+        self._whole.answer_at_once()
+
+    def close(self) -> None:
+        self._whole.close()
 
 
 class _JoinedReader(Reader):

@@ -1,6 +1,7 @@
 """Lens profiles: found from a recording, kept as open JSON."""
 
 from collections.abc import Callable
+from fractions import Fraction
 from pathlib import Path
 
 import cv2
@@ -11,15 +12,22 @@ from msgspec.structs import replace
 from glintor.errors import InputError
 from glintor.files import write_bytes
 from glintor.media.footage import Footage
-from glintor.pixels.calibrate import Found, Frame, calibrate, first_guess, overlap_residual_px, wide_lens
+from glintor.media.read import Reader
+from glintor.pixels.calibrate import Found, Frame, calibrate, first_guess, overlap_residual_px
 from glintor.pixels.join import parts_of
+from glintor.pixels.wide import may_be_wide, wide_lens
 from glintor.pixels.yuv import Yuv
 from glintor.quantities import first_absurd
-from glintor.sphere.lenses import Lenses
+from glintor.sphere.lenses import WIDE, Lenses
 
 VERSION = 1
 _BURSTS, _BURST_S, _STEPS = 10, 0.8, 5  # moments looked at, how long each, and in how many steps
 _PART_PX = 1440  # lens pictures are looked at no wider
+_GLANCES, _GLANCE_S, _GLANCE_PX = (
+    2,
+    Fraction(1, 5),
+    720,
+)  # a quick look: runs, each of three moments so far apart, no wider
 _HEAVY_PX, _HEAVY_MOMENTS = 1700, 6  # of wider ones fewer moments are decoded, which hold as much
 WRONG_PX = 8.0  # a profile that leaves so much apart, of a sphere 5760 wide, is another camera's or guard's
 
@@ -62,12 +70,12 @@ def _moments(footage: Footage, count: int) -> list[float]:
     return [float(t) for t in np.linspace(0.02 * length, 0.98 * length - _BURST_S, count)]
 
 
-def small_parts(picture: Yuv, lenses: Lenses) -> Frame:
-    """Small luma of each lens's part, at 8 bits."""
+def small_parts(picture: Yuv, lenses: Lenses, most_px: int = _PART_PX) -> Frame:
+    """Small luma of each lens's part, at 8 bits, no wider than that."""
     parts = []
     for luma, _, _ in parts_of(lenses, picture):
         plain = (luma >> (picture.bits - 8)).astype(np.uint8)
-        wide = min(plain.shape[1], _PART_PX)
+        wide = min(plain.shape[1], most_px)
         size = (wide, round(plain.shape[0] * wide / plain.shape[1]))
         parts.append(np.asarray(cv2.resize(plain, size, interpolation=cv2.INTER_AREA), np.uint8))
     return tuple(parts)
@@ -91,6 +99,27 @@ def _bursts(
             found.append([small_parts(d.picture, lenses) for d in reader.frames(moment, moment + _BURST_S)][::step])
             report((number + 1) / len(moments))
     return [burst for burst in found if len(burst) > 1] or [burst for burst in found if burst]
+
+
+def looks_wide(reader: Reader, duration_s: float) -> bool:
+    """A quick look at short runs of a film from some key frames on: whether any moves as a wide lens's picture does when the camera
+    turns. Raises ClipError."""
+    seen = set()
+    for number in range(_GLANCES):
+        run: list[Frame] = []
+        first: Fraction | None = None
+        for decoded in reader.every_from(duration_s * number / _GLANCES):
+            first = decoded.time if first is None else first
+            if first in seen:
+                break
+            if decoded.time >= first + len(run) * _GLANCE_S:
+                run.append(small_parts(decoded.picture, WIDE, _GLANCE_PX))
+            if len(run) > 2:
+                break
+        seen.add(first)
+        if len(run) > 1 and may_be_wide(run):
+            return True
+    return False
 
 
 def lenses_of(footage: Footage) -> Lenses:

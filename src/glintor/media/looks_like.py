@@ -56,7 +56,7 @@ def edges_meet(frames: Sequence[Plane]) -> tuple[bool, bool]:
     meets = float(np.abs(first[..., 0] - last[..., 1]).mean()) < _MEETS * beside / 2.0 + _STEP
     left, right = first[..., 0].ravel(), last[..., 1].ravel()
     varied = min(float(left.std()), float(right.std()))
-    meets = meets and (varied < _PLAIN or float(np.corrcoef(left, right)[0, 1]) > _LIKE)
+    meets = bool(meets) and (varied < _PLAIN or float(np.corrcoef(left, right)[0, 1]) > _LIKE)
     height = mean.shape[1]
     smooth = [cv2.blur(frame, (max(frame.shape[1] // 64, 3), 1)) for frame in mean]
     middle = np.mean([f[height // 4 : 3 * height // 4 : 8].std(axis=1).mean() for f in smooth])

@@ -1,15 +1,18 @@
 """What a clip is, read from its header, and whether it is a sphere."""
 
+from bisect import bisect_right
+from contextlib import suppress
 from datetime import datetime
 from fractions import Fraction
 from functools import lru_cache
 from pathlib import Path
-from typing import TYPE_CHECKING
+from typing import TYPE_CHECKING, Any
 
 from msgspec import Struct
 
 from glintor.errors import InputError
-from glintor.media.spherical import SphereNote, film_note
+from glintor.media.first_bytes import matroska_bytes
+from glintor.media.spherical import Eyes, SphereNote, film_note, note_of_frame
 from glintor.quantities import absurd
 from glintor.sphere.equirect import WHOLE, Coverage
 
@@ -58,11 +61,17 @@ class ClipInfo(Struct, frozen=True):
     note: SphereNote | None = None  # what else its metadata say of its sphere
     began: datetime | None = None  # when, by its own clock, where the file says
     channels: int = 0  # of its fullest track of sound
+    told_s: float = 0.0  # how long it says that it is, where its end is missing
+
+    @property
+    def eyes(self) -> Eyes:
+        """How the pictures of two eyes lie in it, by its metadata."""
+        return self.note.eyes if self.note is not None else ""
 
     @property
     def coverage(self) -> Coverage | None:
         """What part of the sphere it shows; None where neither its shape nor its metadata makes it one."""
-        return coverage_of((self.width_px, self.height_px), self.said)
+        return self.said if self.eyes else coverage_of((self.width_px, self.height_px), self.said)
 
     @property
     def bit_rate(self) -> float:
@@ -172,7 +181,16 @@ def _probe(path: Path) -> ClipInfo:
                     unharmed="It was not changed.",
                     advice="Copy it from the card again.",
                 )
-        note = film_note(path)
+        note = film_note(path) or (_note_of_frame(container) if "matroska" in container.format.name else None)
+        there = _whole_frames(container, path)
+        told_s, frames = (0.0, stream.frames) if there is None else (duration, there)
+        lengths = tuple(
+            float(track.duration * track.time_base) if track.duration and track.time_base else duration
+            for track in container.streams.video
+        )
+        if there is not None:
+            duration = min(duration, float(there / Fraction(rate)))
+            lengths = tuple(min(length, duration) for length in lengths)
         return ClipInfo(
             path=path,
             width_px=width,
@@ -180,7 +198,8 @@ def _probe(path: Path) -> ClipInfo:
             rate=Fraction(rate),
             time_base=Fraction(time_base),
             duration_s=duration,
-            frames=stream.frames,
+            frames=frames,
+            told_s=told_s,
             codec=stream.codec_context.name,
             channels=max(
                 (track.codec_context.channels for track in container.streams.audio if track.codec_context is not None),
@@ -190,10 +209,7 @@ def _probe(path: Path) -> ClipInfo:
             size_bytes=path.stat().st_size,
             said=note.coverage if note is not None else None,
             note=note,
-            lengths_s=tuple(
-                float(track.duration * track.time_base) if track.duration and track.time_base else duration
-                for track in container.streams.video
-            ),
+            lengths_s=lengths,
             began=_began(container.metadata.get("creation_time", "")),
             alike=sum(
                 (track.codec_context.width, track.codec_context.height) == (width, height)
@@ -201,6 +217,45 @@ def _probe(path: Path) -> ClipInfo:
                 if track.codec_context is not None
             ),
         )
+
+
+def _note_of_frame(container: "av.container.InputContainer") -> SphereNote | None:
+    """What the first frame tells of its sphere; None where it tells nothing or does not decode."""
+    import av.error
+
+    try:
+        frame = next(container.decode(video=0), None)
+    except av.error.FFmpegError:
+        return None
+    if frame is None:
+        return None
+    side_data: Any = frame.side_data  # its types say less than it holds
+    return note_of_frame({one.type.name: bytes(one) for one in side_data})
+
+
+def _whole_frames(container: "av.container.InputContainer", path: Path) -> int | None:
+    """How many frames of a film whose file ends too early are there; None where all are, or where its head does not tell."""
+    size_bytes = path.stat().st_size
+    if "matroska" in container.format.name:
+        return _packets(container) if matroska_bytes(path) > size_bytes else None
+    if "mp4" not in container.format.name:
+        return None
+    counts = []
+    for stream in container.streams.video:
+        index = stream.index_entries
+        if len(index) > 0 and index[-1].pos + index[-1].size > size_bytes:
+            counts.append(bisect_right([index[n].pos + index[n].size for n in range(len(index))], size_bytes))
+    return min(counts, default=None)
+
+
+def _packets(container: "av.container.InputContainer") -> int:
+    import av.error
+
+    count = 0
+    with suppress(av.error.FFmpegError):
+        for packet in container.demux(video=0):
+            count += packet.size > 0
+    return count
 
 
 def _began(text: str) -> datetime | None:
@@ -223,7 +278,8 @@ def need_sphere(path: Path, size_px: tuple[int, int], said: Coverage | None, tol
 
 def sphere_of(info: ClipInfo, told: Coverage | None = None) -> Coverage:
     """`need_sphere` for a clip."""
-    return need_sphere(info.path, (info.width_px, info.height_px), info.said, told)
+    of_eye = info.said if info.eyes else None
+    return need_sphere(info.path, (info.width_px, info.height_px), info.said, told or of_eye)
 
 
 def _plain(error: Exception) -> str:

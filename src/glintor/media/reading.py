@@ -11,10 +11,11 @@ from msgspec import Struct
 from msgspec.structs import replace
 
 from glintor.errors import GlintorError
-from glintor.media.exif import read_exif
+from glintor.media.exif import exposed_words, read_exif
 from glintor.media.first_bytes import sort_of
 from glintor.media.footage import open_footage
-from glintor.media.lens_profile import find_lenses
+from glintor.media.laid_out import CUBE, Bars, Lines, bars_of, eyes_alike, halves, is_cube, lines_of
+from glintor.media.lens_profile import find_lenses, looks_wide
 from glintor.media.looks_like import edges_meet, fisheye_in
 from glintor.media.picture import LIGHT, glance, sphere_or_flat_size
 from glintor.media.picture import SUFFIXES as PHOTOS
@@ -46,6 +47,7 @@ class Reading(Struct, frozen=True, kw_only=True):
     missing     parts of it that ought to be there; faults: what else is wrong with it, in words
     began       by its camera's own clock
     lenses      the profile of its lenses, as far as its pictures tell at once
+    exposed, camera  how photos were exposed and by what, as their files say; "" where they do not
     """
 
     reading: Kind
@@ -63,6 +65,8 @@ class Reading(Struct, frozen=True, kw_only=True):
     missing: tuple[str, ...] = ()
     faults: tuple[str, ...] = ()
     lenses: Lenses | None = None
+    exposed: str = ""
+    camera: str = ""
 
     @property
     def taken_as(self) -> TakenAs:
@@ -119,8 +123,17 @@ def _sound(file: Path) -> Reading:
 
 
 def _photo(file: Path) -> Reading:
-    size, note, taken = sphere_or_flat_size(file), photo_note(file), read_exif(file).taken
-    made = Reading(reading="photo", files=(file,), why="", size_px=size, note=note, began=taken)
+    size, note, told = sphere_or_flat_size(file), photo_note(file), read_exif(file)
+    made = Reading(
+        reading="photo",
+        files=(file,),
+        why="",
+        size_px=size,
+        note=note,
+        began=told.taken,
+        exposed=exposed_words([told]),
+        camera=told.camera,
+    )
     if note is not None:
         part = "a whole sphere" if note.coverage.whole == (True, True) else "part of a sphere"
         return replace(made, why=f"its photo-sphere metadata say that it is {part}")
@@ -137,6 +150,13 @@ def _photo(file: Path) -> Reading:
 
 def _film(file: Path) -> Reading:
     info = probe(file)
+    with ClipReader(file, glance=True) as reader:
+        made = _filmed(file, info, reader)
+        return _by_turning(made, reader) if made.reading == "flat" and made.sure and not reader.turned_deg else made
+
+
+def _filmed(file: Path, info: ClipInfo, reader: ClipReader) -> Reading:
+    """By its metadata and by what is seen at some moments."""
     made = Reading(
         reading="sphere",
         files=(file,),
@@ -146,17 +166,17 @@ def _film(file: Path) -> Reading:
         duration_s=info.duration_s,
         note=info.note,
         began=info.began,
-        faults=(f"it has {info.channels} channels of sound; films get two, mixed from all of them",)
-        if info.channels > 2
-        else (),
+        faults=_faults_of(info),
     )
-    tracks = _looked_at(file, info)
-    if info.alike > 1 and len(tracks) > 1:
-        circles = [fisheye_in(track) is not None for track in tracks]
+    looked = _looked_at(reader, info)
+    turned_deg = reader.turned_deg
+    if info.alike > 1:
+        with ClipReader(file, glance=True, track=1) as other:
+            circles = [fisheye_in(track) is not None for track in (looked, _looked_at(other, info))]
         if all(circles):
-            faults: tuple[str, ...] = ()
+            faults = made.faults
             if abs(info.lengths_s[0] - info.lengths_s[1]) > 1.5 / float(info.rate):
-                faults = (
+                faults += (
                     f"its two tracks are not equally long ({info.lengths_s[0]:.2f} and {info.lengths_s[1]:.2f} s): "
                     "what both show is used",
                 )
@@ -183,15 +203,42 @@ def _film(file: Path) -> Reading:
         whole, half = info.said == WHOLE, info.said == HALF
         kind: Kind = "sphere" if whole else "half" if half else "cropped"
         words = {"sphere": "a whole sphere", "half": "one half of a sphere", "cropped": "part of a sphere"}[kind]
-        return replace(made, reading=kind, why=f"its metadata say that it is {words}")
-    seen = _by_content(tracks[0], made.size_px, film=True)
+        eye = {"over": ", for each eye one over the other: the upper one is shown",
+               "beside": ", for each eye one side by side: the left one is shown"}.get(info.eyes, "")  # fmt: skip
+        return replace(made, reading=kind, why=f"its metadata say that it is {words}{eye}")
+    size = made.size_px if turned_deg % 180 == 0 else made.size_px[::-1]
+    seen = _by_content(looked, size, film=True)
     made = replace(made, reading=seen.reading, why=seen.why, told=seen.told, sure=seen.sure, also=seen.also)
-    return _by_turning(made) if made.reading == "flat" and made.sure else made
+    if turned_deg:
+        return _turned(made, size, turned_deg)
+    return made
 
 
-def _by_turning(made: Reading) -> Reading:
+def _faults_of(info: ClipInfo) -> tuple[str, ...]:
+    """What of a film's header a person should know."""
+    faults = []
+    if info.channels > 2:
+        faults.append(f"it has {info.channels} channels of sound; films get two, mixed from all of them")
+    if info.told_s:
+        faults.append(f"its end is missing: its index tells of {info.told_s:.1f} s, {info.duration_s:.1f} s are there")
+    return tuple(faults)
+
+
+def _turned(made: Reading, size_px: tuple[int, int], turned_deg: int) -> Reading:
+    """Of a film whose header asks for its pictures to be turned, which were turned to be looked at; they are drawn from as they are stored."""
+    words = f"its header turns its pictures by {turned_deg} degrees"
+    if made.reading == "flat":
+        return replace(made, size_px=size_px, why=f"{made.why} ({words})")
+    return replace(
+        made, sure=False, also=made.also or ("sphere",), why=f"{made.why}, but {words}, which is not done here"
+    )
+
+
+def _by_turning(made: Reading, reader: ClipReader) -> Reading:
     """A film that looks flat may be of one wide lens whose circle lies outside the picture: how it turns tells."""
     try:
+        if not looks_wide(reader, made.duration_s):
+            return made
         found = find_lenses(open_footage(made.files, TakenAs("lens")), moments=4)
     except GlintorError:
         return made
@@ -205,85 +252,135 @@ def _by_turning(made: Reading) -> Reading:
     )
 
 
-def _looked_at(file: Path, info: ClipInfo) -> list[list[Plane]]:
-    """Small luma of some moments of each picture track. Raises ClipError where nothing decodes."""
-    found = []
-    for track in range(min(info.alike, 2)):
-        with ClipReader(file, track=track) as reader:
-            step = max(1, info.width_px // _SMALL_PX)
-            moments = [0.0] if info.duration_s < 1.0 else [0.0, 0.5 * info.duration_s]
-            lumas: list[Plane] = []
-            for moment in moments:
-                try:
-                    picture = reader.at(moment).picture
-                except GlintorError:
-                    if not lumas:
-                        raise
-                    break
-                lumas.append((picture.y[::step, ::step] >> (picture.bits - 8)).astype(np.uint8))
-            found.append(lumas)
-    return found
+def _looked_at(reader: ClipReader, info: ClipInfo) -> list[Plane]:
+    """Small luma of key frames near some moments, turned as the header asks. Raises ClipError where nothing decodes."""
+    step = -(-info.width_px // _SMALL_PX)
+    lumas: list[Plane] = []
+    for moment in [0.0] if info.duration_s < 1.0 else [0.0, 0.5 * info.duration_s]:
+        try:
+            picture = next(reader.every_from(moment)).picture
+        except (GlintorError, StopIteration):
+            if not lumas:
+                raise
+            break
+        small = (picture.y[::step, ::step] >> (picture.bits - 8)).astype(np.uint8)
+        lumas.append(np.rot90(small, -reader.turned_deg // 90))
+    return lumas
 
 
 def _by_content(frames: list[Plane], size_px: tuple[int, int], *, film: bool) -> Reading:
     """A reading without files: by the picture's shape and by what is seen in it."""
     width, height = size_px
-    seen = Reading(reading="flat", files=(), why="")
-    rows, columns = frames[0].shape
+    circles = _by_two_circles(frames, size_px)
+    if circles is not None:
+        return circles
+    bars = bars_of(frames)
+    if bars.even:
+        return _between_bars(frames, bars, size_px)
+    if abs(width - 2 * height) > 2 and fisheye_in(frames) is not None:
+        return _ONE_CIRCLE
+    lines = lines_of(frames)
+    if is_cube(size_px, lines) and not eyes_alike(frames, over=True)[0]:
+        return _seen("flat", CUBE, sure=False, also=("sphere",))
+    eyes = _two_eyes(frames, size_px, lines)
+    if eyes is not None:
+        return eyes
     if abs(width - 2 * height) <= 2:
-        halves = [[f[:, : columns // 2] for f in frames], [f[:, columns // 2 : columns // 2 * 2] for f in frames]]
-        circles = [fisheye_in(half) is not None for half in halves]
-        if all(circles):
-            return replace(seen, reading="two-lenses", told="side", why="two image circles lie side by side in it")
-        meets, poles = edges_meet(frames)
-        dark = min(float(np.mean([part.mean() for part in half])) for half in halves) < _BLACK
-        if meets and not (any(circles) and dark):
-            also: tuple[Told, ...] = () if poles else ("side",)
-            why = "it is twice as wide as high and its sides meet" + (", its poles are even" if poles else "")
-            return replace(seen, reading="sphere", also=also, why=why)
-        if any(circles):
-            return replace(
-                seen,
-                reading="two-lenses",
-                told="side",
-                sure=False,
-                also=("sphere",),
-                why="an image circle is seen in one half only: is a lens black?",
-            )
-        if poles:
-            return replace(
-                seen,
-                reading="sphere",
-                sure=False,
-                also=("side",),
-                why="it is twice as wide as high and its poles are even, but its sides do not meet",
-            )
-        return replace(
-            seen,
-            sure=False,
-            also=("sphere", "side"),
-            why="it is twice as wide as high, but its sides do not meet and its poles are not even",
-        )
-    if abs(height - 2 * width) <= 2:
-        halves = [[f[: rows // 2] for f in frames], [f[rows // 2 : rows // 2 * 2] for f in frames]]
-        if all(fisheye_in(half) is not None for half in halves):
-            return replace(
-                seen, reading="two-lenses", told="under", why="two image circles lie in it, one under the other"
-            )
-    circle = fisheye_in(frames)
-    if circle is not None:
-        return replace(seen, reading="one-lens", told="lens", why="one image circle is seen in it", also=("half",))
+        return _twice_as_wide(frames, lines[1].parted)
+    if abs(height - 2 * width) <= 2 and lines[0].parted:
+        why = "two pictures lie in it, one under the other: are they two lenses'?"
+        return _seen("two-lenses", why, told="under", sure=False, also=("lens",))
     if abs(width - height) <= 2:
-        return replace(
-            seen,
-            reading="half" if film else "flat",
-            told="half" if film else "",
-            sure=False,
-            also=("half", "lens"),
-            why="it is as high as wide and shows no image circle",
-        )
-    return replace(
-        seen,
-        also=("lens", "sphere"),
-        why=f"it is {width}x{height}, shows no image circle, and no metadata say that it is a sphere",
+        why = "it is as high as wide and shows no image circle"
+        return _seen("half" if film else "flat", why, told="half" if film else "", sure=False, also=("half", "lens"))
+    why = f"it is {width}x{height}, shows no image circle, and no metadata say that it is a sphere"
+    return _seen("flat", why, also=("lens", "sphere"))
+
+
+def _seen(kind: Kind, why: str, *, told: Told = "", sure: bool = True, also: tuple[Told, ...] = ()) -> Reading:
+    return Reading(reading=kind, files=(), why=why, told=told, sure=sure, also=also)
+
+
+_ONE_CIRCLE = _seen("one-lens", "one image circle is seen in it", told="lens", also=("half",))
+
+
+def _by_two_circles(frames: list[Plane], size_px: tuple[int, int]) -> Reading | None:
+    """By two image circles with dark around them; None where there are none, or where a sphere may be seen as well."""
+    width, height = size_px
+    if 1.2 * height < width < 3.0 * height:
+        circles = [fisheye_in(half) is not None for half in halves(frames, over=False)]
+        if all(circles):
+            return _seen("two-lenses", "two image circles lie side by side in it", told="side")
+        if any(circles) and abs(width - 2 * height) <= 2:
+            dark = min(float(np.mean([part.mean() for part in half])) for half in halves(frames, over=False)) < _BLACK
+            if dark or not edges_meet(frames)[0]:
+                why = "an image circle is seen in one half only: is a lens black?"
+                return _seen("two-lenses", why, told="side", sure=False, also=("sphere",))
+    if 1.2 * width < height < 3.0 * width and all(fisheye_in(half) is not None for half in halves(frames, over=True)):
+        return _seen("two-lenses", "two image circles lie in it, one under the other", told="under")
+    return None
+
+
+def _between_bars(frames: list[Plane], bars: Bars, size_px: tuple[int, int]) -> Reading:
+    """Of what lies between black bars: a sphere, lenses edge to edge, or a flat film of another shape."""
+    rows, columns = frames[0].shape
+    inside = [f[bars.top : rows - bars.bottom, bars.left : columns - bars.right] for f in frames]
+    high, wide = inside[0].shape
+    words = f"it is {size_px[0]}x{size_px[1]} with bars {'above and below' if bars.top else 'at both sides'}"
+    if abs(wide / high - 2.0) < 0.02:
+        parted = lines_of(inside)[1].parted
+        meets, poles = edges_meet(inside)
+        if parted:
+            why = f"{words}, and two pictures lie side by side between them: are they two lenses'?"
+            return _seen("two-lenses", why, told="side", sure=False, also=("boxed",))
+        if meets:
+            why = f"{words}; what lies between is twice as wide as high and its sides meet"
+            return _seen("sphere", why + (", its poles are even" if poles else "?"), told="boxed", sure=poles)
+        return _seen("flat", f"{words}, and the sides of what lies between do not meet", sure=False, also=("boxed",))
+    if fisheye_in(inside) is not None:
+        return _ONE_CIRCLE
+    if abs(wide / high - 1.0) < 0.02:
+        why = f"{words}, and what lies between is as high as wide: is it one wide lens's?"
+        return _seen("one-lens", why, told="lens", sure=False)
+    return _seen("flat", f"{words}, and no metadata say that it is a sphere", also=("lens",))
+
+
+def _two_eyes(frames: list[Plane], size_px: tuple[int, int], lines: tuple[Lines, Lines]) -> Reading | None:
+    """Two eyes' pictures of one scene; None where the halves show different things."""
+    width, height = size_px
+    shape = width / height
+    over = min(abs(shape - 1.0), abs(shape - 2.0)) < 0.01 and lines[0].only_at((0.5,))
+    alike, same = eyes_alike(frames, over=True) if over else (False, False)
+    if alike:
+        meets = edges_meet(halves(frames, over=True)[0])[0]
+        why = "what two eyes see lies in it, one over the other" + (": the upper one is shown" if meets else "")
+        return _seen("sphere", why, told="over", sure=meets and same, also=("sphere", "half"))
+    wide = abs(shape - 4.0) < 0.01
+    if not wide and abs(shape - 2.0) > 0.01:
+        return None
+    alike, same = eyes_alike(frames, over=False)
+    meets = edges_meet(halves(frames, over=False)[0])[0]
+    if not alike or not (
+        wide or meets or lines[1].parted
+    ):  # a sphere's own halves can be alike, where it is the same ahead and behind
+        return None
+    why = "what two eyes see lies in it, side by side" + (": the left one is shown" if meets and wide else "?")
+    told: Told = "beside" if meets else "half-beside"
+    return _seen("sphere", why, told=told, sure=wide and meets and same, also=("sphere", "side"))
+
+
+def _twice_as_wide(frames: list[Plane], parted: bool) -> Reading:
+    """What is twice as wide as high, without image circles. parted: whether a hard line runs down its middle."""
+    meets, poles = edges_meet(frames)
+    why = "it is twice as wide as high"
+    if parted:
+        why += ", but a hard line parts it in the middle: is it of two lenses without dark corners?"
+        return _seen("two-lenses", why, told="side", sure=False, also=("sphere", "half-beside"))
+    if meets:
+        why += " and its sides meet" + (", its poles are even" if poles else "")
+        return _seen("sphere", why, also=() if poles else ("side",))
+    if poles:
+        return _seen("sphere", f"{why} and its poles are even, but its sides do not meet", sure=False, also=("side",))
+    return _seen(
+        "flat", f"{why}, but its sides do not meet and its poles are not even", sure=False, also=("sphere", "side")
     )

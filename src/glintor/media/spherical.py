@@ -7,12 +7,13 @@ Sources: Google's open documents "Spherical Video V2 RFC", "Spherical Video V1 R
 
 import re
 import struct
-from collections.abc import Iterator
+from collections.abc import Iterator, Mapping
 from pathlib import Path
-from typing import BinaryIO
+from typing import BinaryIO, Literal
 
 import numpy as np
 from msgspec import Struct
+from msgspec.structs import replace
 from numpy.typing import NDArray
 
 from glintor.errors import InputError
@@ -32,6 +33,10 @@ class ProjectionError(InputError):
 
 
 Angles = tuple[float, float, float]
+Eyes = Literal["", "over", "beside"]
+_EYES: dict[int, Eyes] = {1: "over", 2: "beside"}  # of the box st3d
+_NO_EQUIRECT = "The film stores its sphere as a cube or a mesh."
+_EXPORT_FIRST = "Export it as an equirectangular film first."
 
 
 class SphereNote(Struct, frozen=True):
@@ -41,11 +46,13 @@ class SphereNote(Struct, frozen=True):
     pose_deg        how it was held: bearing of its middle (0 where nobody measured it), height of its middle over the horizon,
                     roll clockwise; None where it does not say
     first_view_deg  heading, height and roll that are to be seen first; None where it does not say
+    eyes            how the pictures of two eyes lie in it: "over" one another or "beside" each other; "" for one picture
     """
 
     coverage: Coverage = WHOLE
     pose_deg: Angles | None = None
     first_view_deg: Angles | None = None
+    eyes: Eyes = ""
 
     @property
     def level_turn(self) -> "NDArray[np.float64] | None":
@@ -104,20 +111,19 @@ def _from_boxes(file: BinaryIO, start: int, end: int, deep: int = 0) -> SphereNo
             found = _from_boxes(file, first, last, deep + 1)
         elif kind == b"stsd":
             for _, entry, entry_end in _boxes(file, first + 8, last):
-                found = found or _from_boxes(
-                    file, entry + 78, entry_end, deep + 1
-                )  # after the fields of a picture's entry
+                if found is None:  # after the fields of a picture's entry
+                    found = _from_boxes(file, entry + 78, entry_end, deep + 1)
+                    eyes = _eyes_in(file, entry + 78, entry_end)
+                    found = replace(found, eyes=eyes) if found is not None and eyes else found
         elif kind == b"equi":
             file.seek(first + 4)
             found = SphereNote(_from_bounds(*struct.unpack(">4I", file.read(16))), pose)
         elif kind == b"prhd":  # fixed-point degrees, counter-clockwise about up, right and forward
             file.seek(first + 4)
             yaw, pitch, roll = (value / 65536.0 for value in struct.unpack(">3i", file.read(12)))
-            pose = (-yaw % 360.0, pitch, roll) if any((yaw, pitch, roll)) else None
+            pose = _pose(yaw, pitch, roll)
         elif kind in (b"cbmp", b"mshp"):
-            raise ProjectionError(
-                "The film stores its sphere as a cube or a mesh.", advice="Export it as an equirectangular film first."
-            )
+            raise ProjectionError(_NO_EQUIRECT, advice=_EXPORT_FIRST)
         elif kind == b"uuid":
             file.seek(first)
             if file.read(16) == _V1:
@@ -125,6 +131,36 @@ def _from_boxes(file: BinaryIO, start: int, end: int, deep: int = 0) -> SphereNo
         if found is not None:
             return found
     return None
+
+
+def _eyes_in(file: BinaryIO, start: int, end: int) -> Eyes:
+    """How two eyes' pictures lie, by the box `st3d` of a picture's entry."""
+    for kind, first, last in _boxes(file, start, end):
+        if kind == b"st3d" and last - first >= 5:
+            file.seek(first + 4)
+            return _EYES.get(file.read(1)[0], "")
+    return ""
+
+
+def note_of_frame(side_data: Mapping[str, bytes]) -> SphereNote | None:
+    """What FFmpeg tells of a decoded frame, for the kinds of films whose own notes are not read here (Matroska): its `SPHERICAL` and
+    `STEREO3D` side data. Raises ProjectionError. Source: libavutil/spherical.h and stereo3d.h of FFmpeg (layout from memory)."""
+    mapped = side_data.get("SPHERICAL", b"")
+    if len(mapped) < 32:
+        return None
+    kind, yaw, pitch, roll, left, top, right, bottom = struct.unpack("<4i4I", mapped[:32])
+    if kind not in (0, 2, 3):
+        raise ProjectionError(_NO_EQUIRECT, advice=_EXPORT_FIRST)
+    stereo = side_data.get("STEREO3D", b"")
+    eyes: Eyes = {1: "beside", 2: "over"}.get(struct.unpack("<i", stereo[:4])[0] if len(stereo) >= 4 else 0, "")  # type: ignore[assignment]
+    turned = (yaw / 65536.0, pitch / 65536.0, roll / 65536.0)
+    coverage = Coverage(lon_deg=180.0) if kind == 3 else _from_bounds(top, bottom, left, right)
+    return SphereNote(coverage, _pose(*turned), eyes=eyes)
+
+
+def _pose(yaw: float, pitch: float, roll: float) -> Angles | None:
+    """Of degrees counter-clockwise about up, right and forward."""
+    return (-yaw % 360.0, pitch, roll) if any((yaw, pitch, roll)) else None
 
 
 def _from_bounds(top: int, bottom: int, left: int, right: int) -> Coverage:

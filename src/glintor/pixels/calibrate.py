@@ -6,7 +6,6 @@ squares over both: scipy's `least_squares` (Branch, Coleman & Li, SIAM J. Sci. C
 """
 
 from collections.abc import Callable, Sequence
-from contextlib import suppress
 from itertools import pairwise
 
 import cv2
@@ -20,7 +19,7 @@ from glintor.pixels.bursts import Followed, judge, spin_deg, unturned, ways_of
 from glintor.pixels.circle import circle_in
 from glintor.pixels.join import band, band_looks
 from glintor.pixels.yuv import Plane
-from glintor.sphere.lenses import WIDE, Eye, Lenses, look_of_pixel, pixel_of
+from glintor.sphere.lenses import Eye, Lenses, look_of_pixel, pixel_of
 from glintor.sphere.rotation import angles_of
 
 Array = NDArray[np.float64]
@@ -48,9 +47,7 @@ _NEARER = 0.25  # how much counts what near things are apart by
 _LEAST_POINTS = 60
 _SOUND_PX = 2.0
 _ROUNDS, _MOST_STEPS = 3, 40
-_WIDE_DEG = (60.0, 82.0, 105.0)  # half fields that are tried for one lens
-_FLAT_PX, _FITS = 0.5, 0.4  # a flat picture fits within that; a fisheye fits so much better
-_LEAST_TURN_DEG, _WIDE_FROM_DEG, _WIDE_TO_DEG, _SOUND_SHARE = 0.7, 60.0, 115.0, 0.6
+LEAST_TURN_DEG = 0.7  # from which turning tells how a lens bends
 _ALONE = 5.0  # times as free is the focal length of one lens: no other tells of it
 
 
@@ -68,7 +65,7 @@ class Found(Struct, frozen=True):
     def measured(self) -> bool:
         """Whether the camera turned enough for the profile to hold for other recordings: one that stands still tells of its lenses only what
         it sees itself."""
-        return self.turned_deg >= _LEAST_TURN_DEG
+        return self.turned_deg >= LEAST_TURN_DEG
 
 
 def first_guess(frames: Sequence[Frame], start: Lenses) -> Lenses:
@@ -311,7 +308,7 @@ def calibrate(
     ways = ways_of(seen, lenses, sizes)
     clean = [number for number, way in enumerate(ways) if not way.any()]
     turned_deg = max((spin_deg(number, seen, lenses, sizes) for number in clean), default=0.0)
-    unknowns = _Unknowns(lenses, bends=lenses.alone or turned_deg > _LEAST_TURN_DEG)
+    unknowns = _Unknowns(lenses, bends=lenses.alone or turned_deg > LEAST_TURN_DEG)
     x = np.zeros(len(unknowns.scale))
     for again in range(_ROUNDS):
         both_ends = [frame for burst in bursts for frame in (burst[0], burst[-1])]
@@ -352,42 +349,3 @@ def calibrate(
             advice="If it is no pair of fisheyes, say what it is; else choose a profile.",
         )
     return Found(lenses, rms, int(kept.sum()), spin, float(np.concatenate([s.sound for s in seen]).mean()))
-
-
-def wide_lens(bursts: Sequence[Sequence[Frame]]) -> Found | None:
-    """The one wide lens that made these pictures, where turning them fits a fisheye and no flat picture; None where they are
-    flat, or where the camera hardly turned so that nobody can tell."""
-    plain = _flat_residual_px(bursts)
-    if plain is None or plain < _FLAT_PX:
-        return None
-    best: Found | None = None
-    for half in _WIDE_DEG:
-        with suppress(InputError):
-            found = calibrate(bursts, replace(WIDE, eyes=(replace(WIDE.eyes[0], half_deg=half),)))
-            if best is None or found.residual_px < best.residual_px:
-                best = found
-    if (
-        best is None
-        or best.turned_deg < _LEAST_TURN_DEG
-        or best.residual_px > _FITS * plain
-        or best.sound < _SOUND_SHARE
-    ):
-        return None
-    eye = best.lenses.eyes[0]
-    middle = max(abs(eye.centre[0] - 0.5), abs(eye.centre[1] - 0.5)) < 0.1
-    return best if _WIDE_FROM_DEG < eye.half_deg < _WIDE_TO_DEG and middle else None
-
-
-def _flat_residual_px(bursts: Sequence[Sequence[Frame]]) -> float | None:
-    """How badly turning fits a flat picture: how far nine in ten points are at most from the homography between two moments; None without features."""
-    left = []
-    for ((a, b),) in followed(bursts, WIDE):
-        if len(a) < _LEAST_POINTS // 2:
-            continue
-        matrix, _ = cv2.findHomography(a, b, cv2.LMEDS)
-        if matrix is None:
-            continue
-        there = cv2.perspectiveTransform(a[:, None], matrix)[:, 0]
-        off = np.linalg.norm(there - b, axis=1)
-        left.append(float(np.percentile(off, 90)))
-    return float(np.median(left)) if left else None

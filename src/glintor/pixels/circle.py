@@ -7,6 +7,7 @@ import numpy as np
 
 from glintor.pixels.yuv import Plane
 
+_LARGE = (0.3, 0.42)  # a circle's radius is more than that of the width, or of the height of a wider picture
 _LIT = (4.0, 14.0)  # above the darkest: inside an image circle; at least, and at most
 
 
@@ -45,6 +46,8 @@ def circle_in(frames: Sequence[Plane]) -> tuple[float, float, float] | None:
         kept = np.abs(off - np.median(off[kept])) < limit
         if kept.sum() < 20:
             return None
-    if abs(cx - middle[0]) > 0.15 * width or abs(cy - middle[1]) > 0.15 * width or not 0.3 < radius / width < 0.75:
+    off = max(abs(cx - middle[0]), abs(cy - middle[1]))
+    large = radius > min(_LARGE[0] * width, _LARGE[1] * height)
+    if off > 0.15 * width or not large or radius > 0.75 * width:
         return None
     return float(cx), float(cy), radius

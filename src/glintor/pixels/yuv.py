@@ -49,6 +49,15 @@ class Yuv(Struct, frozen=True):
         """Rows of colour to a row where luma and colour were of one form: 2 at 4:2:2, where a colour sample is twice as wide as high."""
         return 2 if self.u.shape[0] * self.y.shape[1] > 1.5 * self.u.shape[1] * self.y.shape[0] else 1
 
+    def part(self, left: int, top: int, width: int, height: int) -> "Yuv":
+        """A part of it, not copied; all four even."""
+
+        def cut(plane: Plane) -> Plane:
+            across, down = self.y.shape[1] // plane.shape[1], self.y.shape[0] // plane.shape[0]
+            return plane[top // down : (top + height) // down, left // across : (left + width) // across]
+
+        return Yuv(cut(self.y), cut(self.u), cut(self.v), self.tags, self.bits)
+
 
 def blank(width_px: int, height_px: int, tags: ColourTags = ColourTags()) -> Yuv:
     """A new 8-bit picture at 4:2:0 with undefined content."""

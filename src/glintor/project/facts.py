@@ -50,6 +50,15 @@ def _filmed_at(take: Take) -> str | None:
     return take.began[:19].replace("T", " ") + (" UTC" if take.began.endswith("+00:00") else "") if take.began else None
 
 
+def picture_words(take: Take) -> str:
+    """How large its sphere is, or the part of it, and how long it lasts; photos that stand have no length."""
+    wide = take.width_px // 2 if take.told in ("half", "half-beside") else take.width_px
+    count = len(take.files)
+    lasts = f"{take.duration_s:.1f} s at {take.rate_fps:g} frames a second"
+    what = {"photo": "photo", "bracket": f"bracket of {count} photos"}.get(take.kind, lasts)
+    return f"{wide} x {take.width_px // 2} px, {what}"
+
+
 def facts_of(project: Project, take: Take) -> tuple[Fact, ...]:
     """Everything that a filmer may ask of a take."""
     planned: Origin = "planned"
@@ -58,11 +67,10 @@ def facts_of(project: Project, take: Take) -> tuple[Fact, ...]:
         return Fact(name, UNKNOWN, "unknown") if words is None else Fact(name, words, origin)
 
     placed = take.placement
-    what = "photo" if take.kind == "photo" else f"{take.duration_s:.1f} s at {take.rate_fps:g} frames a second"
+    kit_camera = project.kit.camera(take.camera)
     lapse = take.exposure is not None and take.exposure.interval_s > 0.0
-    height = take.width_px / 2 if take.told != "half" else take.width_px
     return (
-        fact("Picture", f"{take.width_px} x {height:.0f} px, {what}", "told by the file"),
+        fact("Picture", picture_words(take), "told by the file"),
         fact(
             "Shows",
             SHOWN.get(take.told, "a sphere"),
@@ -71,8 +79,11 @@ def facts_of(project: Project, take: Take) -> tuple[Fact, ...]:
         fact("Filmed at", _filmed_at(take), "told by the file" if take.began else planned),
         *([fact("In this shot", take.matched, "told by the file")] if take.matched else []),
         fact("Place", project.site.name if project.site.known and placed is not None else None),
-        fact("Camera", filmed_by.name if (filmed_by := project.kit.camera(take.camera)) is not None else None),
+        fact("Camera", kit_camera.name)
+        if kit_camera is not None
+        else fact("Camera", take.filmed_by or None, "told by the file"),
         fact("Camera held", None if placed is None else setup_by_id(placed.setup).words),
+        *([fact("Exposed", take.exposed, "told by the file")] if take.exposed else []),
         fact("Set to", None if take.exposure is None else exposed_words(take.exposure)),
         *(
             [fact("Time-lapse", f"one frame every {take.exposure.interval_s:g} s")]

@@ -139,6 +139,8 @@ def _take_of(project_file: Path, reading: Reading, *, by: Literal["person", "pic
         told_by=by,
         lenses=reading.lenses,
         why=reading.why,
+        exposed=reading.exposed,
+        filmed_by=reading.camera,
         began=began_of(reading),
         horizon=_horizon_of(footage.note),
         first_view=footage.note.first_yaw_pitch_deg if footage.note is not None else None,

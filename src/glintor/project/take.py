@@ -92,6 +92,7 @@ class Take(msgspec.Struct, frozen=True, kw_only=True, forbid_unknown_fields=True
     start_min   when, from local midnight, by the camera's own clock; clock_s: how far that is known to be ahead
     placement, exposure  how it was placed and set, as planned when it was recorded
     width_px    of the sphere; rate_fps: of its frames
+    exposed, filmed_by  how photos were exposed and by what camera, as their files say; "" where they do not
     began       when, by its own file, as ISO 8601; matched: how it came to its shot, where nobody put it there
     told        what its picture shows, where that is not left to the file; told_by: whether a person says so, or it was seen
     lenses      the profile of its lenses, where it is of fisheyes; mends: whether near things at their seam are laid on one another
@@ -126,6 +127,8 @@ class Take(msgspec.Struct, frozen=True, kw_only=True, forbid_unknown_fields=True
     patch: Patch | None = None
     why: str = ""
     first_view: tuple[float, float] | None = None
+    exposed: str = ""
+    filmed_by: str = ""
     began: str = ""
     matched: str = ""
     horizon: Horizon | None = None
