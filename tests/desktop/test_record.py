@@ -70,6 +70,7 @@ def test_a_stop_is_not_passed_without_a_word_and_no_finding_is_told_twice(window
     monkeypatch.setattr(QInputDialog, "getText", lambda *_a, **_k: next(answers))
     for wanted in (False, False, True):
         record.ready.row(stop.id).box.click()
+        settle()  # what was refused is shown again as it is
         assert any(tick.line == stop.id for tick in document.shot.ticks) is wanted
         assert record.ready.row(stop.id).box.isChecked() is wanted
     assert (

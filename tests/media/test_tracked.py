@@ -8,16 +8,16 @@ from glintor.cli import main
 from glintor.errors import Cancelled, InputError
 from glintor.media.footage import open_footage
 from glintor.media.tracked import Pointed, bridged, follow_subject
-from glintor.pixels.colour import rgb
+from glintor.pixels.colour import fine_yuv, rgb
 from glintor.pixels.people import people_in
 from glintor.pixels.picture import Flat, drawn, steady
 from glintor.pixels.reproject import Filter
-from glintor.pixels.subject import LOST, SURE, UNSURE, Seen
+from glintor.pixels.subject import LOST, SURE, UNSURE, Seen, SubjectTracker
 from glintor.reframing.cut import Cut
 from glintor.reframing.fitted import along
 from glintor.reframing.path import Keyframe, path_of
 from glintor.reframing.track import found_track, read_found, read_track, track_file, write_found
-from glintor.sphere.equirect import direction, lonlat_deg
+from glintor.sphere.equirect import WHOLE, direction, lonlat_deg
 from glintor.sphere.turn import TurnTrack
 from glintor.sphere.view import View
 from tests import foreign
@@ -139,6 +139,34 @@ def test_after_a_twin_crossed_nothing_is_claimed(stern, monkeypatch):
     times, off, states = crossed(*stern, monkeypatch, alike=True)
     assert (off[states == SURE] < 4.0).all() and (states[times < 2.2] == SURE).mean() > 0.9
     assert not (states[times > 3.3] == SURE).any()
+
+
+@pytest.mark.parametrize("comes_out", [True, False])
+def test_a_thing_that_goes_behind_a_post_is_found_again_or_not_claimed(comes_out):
+    """A painted board 12 degrees large before a real photograph, at 10 degrees a second, behind a post 5 degrees wide (8 where it stays)."""
+    back = foreign.World().at(foreign.sphere_looks(1024))
+    board = np.kron(np.random.default_rng(4).integers(0, 255, (6, 6, 3)), np.ones((6, 6, 1)))[:34, :34]
+    tracker, found = SubjectTracker(WHOLE, person=False), []
+    for number in range(80):
+        time_s = number / 12.5
+        yaw = -40.0 + 10.0 * time_s
+        picture = back.copy()
+        if comes_out or time_s < 3.0:
+            x = round((yaw / 360.0 + 0.5) * 1024) - 17
+            picture[250:284, x : x + 34] = board
+        half = 2.5 if comes_out else 4.0
+        picture[120:420, round((-10.0 - half + 180.0) * 1024 / 360) : round((-10.0 + half + 180.0) * 1024 / 360)] = 90
+        picture += np.random.default_rng(number).normal(0.0, 2.0, picture.shape)
+        sphere = fine_yuv(np.ascontiguousarray(picture.clip(0, 255).astype(np.uint8)))
+        pitch = 90.0 - 267.0 / 512.0 * 180.0
+        if number == 0:
+            found.append(tracker.begin(sphere, time_s, direction(yaw, pitch), 12.0, np.eye(3)))
+        else:
+            found.append(tracker.step(sphere, time_s, np.eye(3)))
+        if found[-1].state == SURE:
+            assert off_deg(found[-1].yaw_deg, found[-1].pitch_deg, yaw, pitch) < 5.0
+    late = [seen.state for seen in found if seen.time_s > 4.8]
+    assert (set(late) == {SURE}) if comes_out else SURE not in late
 
 
 def test_people_are_found_in_an_upright_frame(stern):

@@ -19,6 +19,7 @@ Image = NDArray[np.uint8]
 Corners = tuple[float, float, float, float]  # left, top, width, height, px
 _BINS = (12, 8)  # of hue and saturation
 _GALLERY, _TEMPLATE = 4, (24, 48)  # appearances that are remembered; their size, px
+_MOST_PLACES = 6  # that are looked at where something is looked for
 _OTHER_LIGHT = 0.25  # by which colours must differ to be remembered besides
 
 
@@ -72,6 +73,25 @@ class Looks:
         """The best correlation of a box with what was remembered."""
         now = _template(patch.gray, box)
         return max(float((now * kept).mean()) for kept in self.templates)
+
+    def places(self, patch: Patch, size: tuple[float, float], least: float) -> list[tuple[float, float, float]]:
+        """Where in a patch something of a size (width, height, px) looks as was remembered: how alike, and its middle (x, y); the most alike
+        first, none within a size of another."""
+        wide, high = _TEMPLATE
+        to = (round(patch.side * wide / size[0]), round(patch.side * high / size[1]))
+        if min(to[0] - wide, to[1] - high) < 1:
+            return []
+        picture = cv2.resize(patch.gray, to, interpolation=cv2.INTER_AREA).astype(np.float32)
+        alike = np.max([cv2.matchTemplate(picture, kept, cv2.TM_CCOEFF_NORMED) for kept in self.templates], axis=0)
+        found: list[tuple[float, float, float]] = []
+        while len(found) < _MOST_PLACES:
+            _, best, _, (x, y) = cv2.minMaxLoc(alike)
+            if best < least:
+                break
+            middle = (x + wide / 2) * patch.side / to[0], (y + high / 2) * patch.side / to[1]
+            found.append((float(best), *middle))
+            alike[max(y - high, 0) : y + high + 1, max(x - wide, 0) : x + wide + 1] = -1.0
+        return found
 
     def follow(self, patch: Patch, box: Corners) -> None:
         """Its colours in the light of now."""

@@ -29,6 +29,12 @@ _ALONE_S, _IN_PLACE = 0.3, 0.62
 _NO_DOUBT = 0.07  # by which the one must look more alike than the next
 _WATCH_S, _WATCHED_S = 0.15, 1.5  # while somebody as alike is near, people are looked for so often, for so long
 _MET, _NEARLY_MET, _PARTED = 0.9, 1.5, 2.6  # sizes between two that are as alike
+_COURSE_S, _GONE_ON_S = 1.2, 6.0  # so much of its course tells how it went; it is thought to go on so for so long
+_LIKE_AGAIN, _COLOURS_AGAIN = (
+    0.7,
+    0.3,
+)  # of a lost thing: correlation with a template at least, distance of colours at most there
+_SCALES = (1.0, 0.85, 1.2, 0.7, 1.4)  # sizes in which it is looked for
 _SEARCH_DEG = (0.0, 60.0, -60.0, 120.0, -120.0, 180.0)
 
 
@@ -60,6 +66,7 @@ class SubjectTracker:
         self._twin_at, self._twin_sizes = -1e9, 9.0  # somebody as alike: when last seen, and how many sizes away
         self._doubted_at = -1e9  # when the detector last missed it
         self._mixed = False  # the two met: nobody can say which is which
+        self._course: list[tuple[float, Array]] = []  # where it was of late, while it was followed well
         self._anchor, self._share = (
             (0.0, 0.0),
             1.0,
@@ -72,6 +79,7 @@ class SubjectTracker:
         self._state, self._good_at, self._confirmed_at = SURE, time_s, time_s
         self._anchor, self._share = (0.0, 0.0), 1.0
         self._twin_at, self._twin_sizes, self._mixed, self._doubted_at = -1e9, 9.0, False, -1e9
+        self._course = []
         if self.person is not False:
             patch, boxes = self._people(sphere, turn, self._look, float(np.clip(4.0 * size_deg, 70.0, 95.0)))
             near = [b for b in boxes if self._holds(patch, b)]
@@ -133,6 +141,7 @@ class SubjectTracker:
             moved = (look - self._look) / max(passed, 1e-3)
             self._speed = 0.7 * self._speed + 0.3 * (moved - look * float(moved @ look))
             self._look, self._size, self._good_at = look, float(np.clip(size, 1.0, 150.0)), time_s
+            self._course = [(at, was) for at, was in self._course if abs(time_s - at) <= _COURSE_S] + [(time_s, look)]
             if unlike < 0.3 and (told or not self.person):
                 self._looks.learn(patch, self._box(patch, look, size))
         else:
@@ -288,19 +297,44 @@ class SubjectTracker:
         self._asked_at = -1e9
 
     def _look_near(self, sphere: Sphere | Yuv, time_s: float, turn: Array) -> None:
-        """Looks for a lost thing near where it was lost, by its looks alone."""
+        """Looks for a lost thing by its looks alone, from where it was lost on to where it would be by now had it gone on so."""
         assert self._looks is not None
-        patch = self._patch(sphere, turn, self._look)
-        x, y, w, h = self._box(patch, self._look, self._size)
-        best, where = 0.0, None
-        for dx in np.arange(-1.0, 1.01, 0.25):
-            for dy in np.arange(-0.75, 0.76, 0.25):
-                box = (x + dx * w, y + dy * h, w, h)
-                like = self._looks.likeness(patch, box)
-                if like > best and self._looks.distance(patch, box) < 0.3:
-                    best, where = like, (box[0] + w / 2, box[1] + h / 2)
-        if where is not None and best > 0.7:
-            self._look, self._state, self._good_at = patch.look_at(*where), UNSURE, time_s
+        if abs(time_s - self._asked_at) < _SEARCH_S:
+            return
+        self._asked_at = time_s
+        lost, ahead = self._gone(time_s)
+        far_deg = float(np.degrees(np.arccos(np.clip(lost @ ahead, -1.0, 1.0))))
+        middle = _unit(lost + ahead)
+        fov = float(np.clip(far_deg + _PER_SIZE * self._size, self._fov, _WIDE_DEG))
+        patch = Patch(self._large, sphere, middle, fov, turn)
+        _, _, w, h = self._box(patch, middle, self._size)
+        found: list[tuple[float, float, float, float]] = []  # how alike, where, and how large against what it was
+        for scale in _SCALES:
+            size = (scale * w, scale * h)
+            for like, x, y in self._looks.places(patch, size, _LIKE_AGAIN):
+                unlike = self._looks.distance(patch, (x - size[0] / 2, y - size[1] / 2, *size))
+                if unlike < _COLOURS_AGAIN + 0.75 * (like - _LIKE_AGAIN):
+                    found.append((like, x, y, scale))
+        if not found:
+            return
+        best, at_x, at_y, scale = max(found)
+        if any(like > best - _NO_DOUBT and np.hypot((x - at_x) / w, (y - at_y) / h) > 0.8 for like, x, y, _ in found):
+            return  # of two that are as alike nothing is claimed
+        self._look, self._state, self._good_at = patch.look_at(at_x, at_y), UNSURE, time_s
+        self._size, self._speed = self._size * scale, np.zeros(3)
+
+    def _gone(self, time_s: float) -> tuple[Array, Array]:
+        """Where it was followed last, and where it would be now had it gone on as it went then."""
+        if len(self._course) < 2:
+            return self._look, self._look
+        times = np.array([at for at, _ in self._course])
+        looks = np.stack([look for _, look in self._course])
+        middle = len(times) // 2
+        rates = (looks[middle:] - looks[: len(times) - middle]) / (times[middle:] - times[: len(times) - middle])[
+            :, None
+        ]
+        step = np.median(rates, axis=0) * np.clip(time_s - times[-1], -_GONE_ON_S, _GONE_ON_S)
+        return looks[-1], _unit(looks[-1] + step)
 
     # Small things
     @property
