@@ -45,13 +45,15 @@ def course_for(cut: Cut, shape: Format, turns: TurnTrack | None = None, targets:
 
 
 class Forecast(Struct, frozen=True):
-    """What will come out. The size is the bit rate's; at constant quality it is an estimate (`about`)."""
+    """What will come out. The size is the bit rate's; at constant quality it is an estimate (`about`), `measured` on pieces of the film or,
+    before that, of a usual scene, which may be a quarter or four times of it."""
 
     frames: int
     duration_s: float
     true_width_px: tuple[int, int]
     size_bytes: int
     about: bool
+    measured: bool = False
 
 
 @lru_cache(maxsize=4096)
@@ -66,8 +68,16 @@ def true_widths_px(cut: Cut, shape: Format, source_width_px: int) -> tuple[int, 
 _BITS_PER_PIXEL_CRF19 = 0.11  # measured on the demo cuts with veryfast; halves every six steps of crf (x264's scale)
 
 
-def forecast(cut: Cut, shape: Format, encoding: Encoding, *, source_width_px: int, rate_fps: float) -> Forecast:
-    """True width (least and most along the path), length and expected size of one film."""
+def forecast(
+    cut: Cut,
+    shape: Format,
+    encoding: Encoding,
+    *,
+    source_width_px: int,
+    rate_fps: float,
+    measured_bytes: int | None = None,
+) -> Forecast:
+    """True width (least and most along the path), length and expected size of one film; measured_bytes: by `probe.probed_bytes`."""
     timeline = cut.timeline
     frames = timeline.frames(rate_fps)
     duration = timeline.duration_s if timeline.plain else frames / rate_fps
@@ -78,4 +88,6 @@ def forecast(cut: Cut, shape: Format, encoding: Encoding, *, source_width_px: in
         pixels = shape.size_px[0] * shape.size_px[1] * frames
         video = pixels * _BITS_PER_PIXEL_CRF19 * 2.0 ** ((19 - encoding.crf) / 6.0)
     size = round((video + encoding.aac_kbit_s * 1000 * duration) / 8)
+    if encoding.mbit_s is None and measured_bytes is not None:
+        return Forecast(frames, duration, widths, measured_bytes, True, measured=True)
     return Forecast(frames, duration, widths, size, encoding.mbit_s is None)

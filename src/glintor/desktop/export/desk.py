@@ -17,6 +17,7 @@ from glintor.desktop.export.film_player import SIZE_PX, FilmPlayer
 from glintor.desktop.export.film_strip import FilmStrip
 from glintor.desktop.export.grid import Grid
 from glintor.desktop.export.rendering import Rendering
+from glintor.desktop.export.sizes import Sizes
 from glintor.desktop.jobs import Jobs, Newest
 from glintor.errors import GlintorError
 from glintor.export.cut import strands_of, target_file
@@ -73,6 +74,12 @@ class ExportDesk(Desk):
             main=True,
             tip="One pass over each recording serves all its formats (Ctrl+E)",
         )
+        self.measure = button(
+            "Measure sizes",
+            self.measure_sizes,
+            tip="Renders a few seconds of each ticked film and packs them, to tell how large the whole will be",
+        )
+        self._sizes = Sizes(document, jobs)
         self.where = Elided("", "soft")
         self.choose = button("Folder…", self._choose_folder)
         self.rendering = Rendering(document, jobs, queue)
@@ -107,7 +114,11 @@ class ExportDesk(Desk):
         effort.setBuddy(self.preset)
         self._effort = effort
         page.addLayout(
-            row(self.codec, self.rate, self.crf, self.mbit, effort, self.preset, self.pcm, stretch=True, spacing=9)
+            row(
+                *(self.codec, self.rate, self.crf, self.mbit, effort, self.preset, self.pcm, self.measure),
+                stretch=True,
+                spacing=9,
+            )
         )
         line = QHBoxLayout()
         line.addWidget(self.where, 1)
@@ -137,6 +148,22 @@ class ExportDesk(Desk):
     def render_ticked(self) -> None:
         """Puts every ticked film into the queue and starts it."""
         self._queue([self._job(shot.id, cut, shape) for shot, cut, shape in self.grid.wanted()])
+
+    def measure_sizes(self) -> None:
+        """Measures what the ticked films in sight will come to."""
+        shown = self.grid.cells()
+        films = [
+            (shot, cut, shape) for shot, cut, shape in self.grid.wanted() if (shot.id, cut.id, shape.name) in shown
+        ]
+        if not films:
+            self.refused.emit("Nothing is ticked")
+            return
+
+        def done(count: int) -> None:
+            self.refresh()
+            self.said.emit(f"Sizes measured: {count}")
+
+        self._sizes.measure(films, self.encoding(), done)
 
     def render_film(self, film_id: str) -> None:
         """Puts a film that joins cuts into the queue, in the usual shapes, and starts it."""
@@ -197,6 +224,7 @@ class ExportDesk(Desk):
         self.rate.setVisible(by_quality)
         self.crf.setVisible(by_quality and self._by == "crf")
         self.mbit.setVisible(by_quality and self._by == "mbit")
+        self.measure.setVisible(self._by == "crf" or not by_quality)
         self._effort.setVisible(by_quality)
         self.preset.setVisible(by_quality)
         self.pcm.setVisible(self.encoding().suffix != ".mp4")
@@ -224,7 +252,9 @@ class ExportDesk(Desk):
         take = take_of(shot, cut.take_id)
         for shape in FORMATS:
             cell = line.cells[shape.name]
-            ahead = forecast(cut, shape, packing, source_width_px=take.width_px, rate_fps=take.rate_fps)
+            known = self._sizes.of(shot, cut, shape, packing)
+            pixels, rate = take.width_px, take.rate_fps
+            ahead = forecast(cut, shape, packing, source_width_px=pixels, rate_fps=rate, measured_bytes=known)
             cell.show_forecast(ahead)
             target = target_file(self.folder, self.document.file, cut, shape, packing.suffix)
             there = f"written, {target.stat().st_size / 1e6:.1f} MB" if target.exists() else "not rendered yet"

@@ -64,8 +64,11 @@ class Cell(QWidget):
         true = f"{low}" if low == high else f"{low} to {high}"
         self.true.setText(f"true {true} px")
         self.true.setToolTip(f"True width {true} px: so many source pixels lie across the film")
-        about = "about " if ahead.about else ""
-        self.size_words.setText(f"{about}{ahead.size_bytes / 1e6:.0f} MB")
+        size = f"{ahead.size_bytes / 1e6:.0f} MB"
+        guessed = ahead.about and not ahead.measured
+        self.size_words.setText(f"{size}, a guess" if guessed else f"about {size}" if ahead.about else size)
+        told = "As for a usual scene: it may be a quarter of it, or four times. “Measure sizes” packs pieces of it to know better"
+        self.size_words.setToolTip(told if guessed else "Measured on pieces of this film" if ahead.measured else "")
 
 
 class _Line(QWidget):
