@@ -164,8 +164,8 @@ def placed(app: "QApplication", window: "Window") -> Times:
     return Times(tuple(spent[5:]))
 
 
-def until(app, reached) -> None:  # type: ignore[no-untyped-def]
-    end = time.monotonic() + 120
+def until(app, reached, limit_s: float = 120.0) -> None:  # type: ignore[no-untyped-def]
+    end = time.monotonic() + limit_s
     while not reached() and time.monotonic() < end:
         app.processEvents()
         time.sleep(0.0005)

@@ -4,7 +4,7 @@ import numpy as np
 from hypothesis import example, given, settings
 from hypothesis import strategies as st
 
-from glintor.desktop.charts.labels import Wish, _covered, place
+from glintor.desktop.charts.labels import Wish, _covered, place, with_room
 
 SHEET = (0.0, 0.0, 400.0, 300.0)
 spots = st.tuples(st.floats(0, 400), st.floats(0, 300))
@@ -56,3 +56,10 @@ def test_a_pen_that_one_chart_changes_is_not_changed_in_another():
 
     marks.pen("ink", 1.6).setStyle(Qt.PenStyle.DashLine)
     assert marks.pen("ink", 1.6).style() == Qt.PenStyle.SolidLine
+
+
+def test_of_more_words_than_fit_only_the_first_are_written():
+    """A chart of 600 x 100 px has room for 36 words of 50 x 20 at six tenths; the 36th fits, a narrower chart has one less."""
+    sizes = [(50.0, 20.0)] * 2500
+    assert with_room(sizes, (0.0, 0.0, 600.0, 100.0)) == 36 and with_room(sizes, (0.0, 0.0, 599.0, 100.0)) == 35
+    assert with_room(sizes[:5], (0.0, 0.0, 600.0, 100.0)) == 5 and with_room(sizes, (0.0, 0.0, 10.0, 10.0)) == 12

@@ -69,10 +69,7 @@ def probed_bytes(
     take = take_of(shot, cut.take_id)
     spans = pieces_of(cut)
     edges = np.linspace(cut.in_s, cut.out_s, len(spans) + 1)
-    weights = [
-        replace(cut, in_s=float(a), out_s=float(b)).timeline.frames(take.rate_fps)
-        for a, b in pairwise(edges)
-    ]
+    weights = [replace(cut, in_s=float(a), out_s=float(b)).timeline.frames(take.rate_fps) for a, b in pairwise(edges)]
     frames, length_s = cut.timeline.frames(take.rate_fps), cut.timeline.duration_s
     keys = ceil(length_s / encoding.key_every_s) if codec_named(encoding.codec).by_quality else frames
     out = {}

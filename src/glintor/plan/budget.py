@@ -95,7 +95,13 @@ def budget_of(project: Project, what_if: WhatIf = WhatIf()) -> Budget:
         body = Body(inner_c=warm)
         if left_off is not None:
             body = body.after(max(begins - left_off, 0.0), air, recording=False, wireless=False)
-        for minute in range(math.ceil(shot.length_min / _STEP_MIN)):
+        steps = math.ceil(shot.length_min / _STEP_MIN)
+        ended = body.after(steps * _STEP_MIN, air, recording=True, wireless=wireless)
+        if (
+            max(body.inner_c, ended.inner_c) < HOT_C
+        ):  # warmth goes one way: it is hot in between only if it is at an end
+            body, steps = ended, 0
+        for minute in range(steps):
             body = body.after(_STEP_MIN, air, recording=True, wireless=wireless)
             if body.inner_c >= HOT_C:
                 hot.append((shot.id, shot.start_min + minute))

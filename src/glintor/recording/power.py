@@ -1,6 +1,7 @@
 """How long battery and card last, and how warm a camera gets: the budget's formulas."""
 
 import math
+from functools import lru_cache
 
 from msgspec import Struct
 
@@ -13,6 +14,7 @@ _RISE_C, _WARMING_MIN = 30.0, 14.0
 V30_MB_S = 30.0  # least sustained writing of that class (SD Association)
 
 
+@lru_cache(maxsize=64)
 def battery_min(air_c: float, *, wireless: bool, stated_min: float = STATED_MIN) -> float:
     """Minutes of recording on a full battery: stated x temperature factor x wireless factor."""
     cold, share = zip(*_COLD_C, strict=True)

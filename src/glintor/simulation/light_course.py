@@ -1,6 +1,7 @@
 """The light along a take in the simulated place, in small spheres: enough to judge an exposure by, quickly."""
 
 from collections.abc import Sequence
+from functools import lru_cache
 from itertools import pairwise
 
 import numpy as np
@@ -22,7 +23,7 @@ from glintor.project.site import Site
 from glintor.simulation.place import build, see
 from glintor.simulation.rig import light_of, rig_of
 from glintor.sphere.angle import wrap_deg
-from glintor.sphere.view import for_shape
+from glintor.sphere.view import View, for_shape
 
 QUICK_PX, FINE_PX = 96, 192  # wide spheres: as one drags, and afterwards
 _QUICK, _FINE = 13, 61  # moments
@@ -117,8 +118,13 @@ def planned_frames(project: Project, shot: Shot) -> Frames:
         views = [frame.view for frame in (shot.opening, shot.closing) if frame is not None]
     if shot.opening is None and not shot.cuts:
         views.append(plan_of(project, shot).start_view)
-    sizes = [format_by_name(name).size_px for name in shot.aspects]
-    return tuple((for_shape(view, size), size) for view in dict.fromkeys(views) for size in sizes)
+    sizes = tuple(format_by_name(name).size_px for name in shot.aspects)
+    return _in_shapes(tuple(dict.fromkeys(views)), sizes)
+
+
+@lru_cache(maxsize=8)  # asked again whenever a number of the same shot changes
+def _in_shapes(views: tuple[View, ...], sizes: tuple[tuple[int, int], ...]) -> Frames:
+    return tuple((for_shape(view, size), size) for view in views for size in sizes)
 
 
 def moves_of(project: Project, shot: Shot) -> Moves:

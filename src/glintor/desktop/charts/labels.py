@@ -24,6 +24,7 @@ _FAR, _ASIDE = 0.5, 1.5  # a pixel farther off, and along the side
 _SIDE, _UNASKED = 3.0, 25.0  # a side that is less wanted; one that nobody asked for
 _FREE = 12.0  # what may be covered without looking for a better place: a point or two of a line
 _LED_PX = 14.0  # farther off than wanted, words get a line to what they name
+_FULL, _FEW = 0.6, 12  # of a chart that words may fill; so many are always tried
 _STEP_PX = 6.0  # between points along lines
 
 
@@ -57,6 +58,14 @@ def place(
                     best, found = cost, box
         placed.append(found)
     return placed
+
+
+def with_room(sizes: Sequence[tuple[float, float]], within: Box) -> int:
+    """How many of these words, the first of them, can stand in a box and still be read: they fill no more than `_FULL` of it. At least
+    `_FEW`, however small it is."""
+    room = _FULL * max(within[2] - within[0], 0.0) * max(within[3] - within[1], 0.0)
+    filled = np.cumsum([width * height for width, height in sizes])
+    return min(max(int(np.searchsorted(filled, room, side="right")), _FEW), len(sizes))
 
 
 def _candidates(wish: Wish, within: Box, ring: float) -> list[tuple[float, Box]]:
@@ -168,8 +177,16 @@ class Labels:
         ]
 
     def write(self) -> None:
-        boxes = place([one.wish for one in self._words], self._within, things=self._things, points=self._points)
-        for one, (left, top, right, bottom) in zip(self._words, boxes, strict=True):
+        """Draws the words; of more than there is room for the first, and how many are left out."""
+        count = with_room([one.wish.size for one in self._words], self._within)
+        kept, left_out = self._words[:count], len(self._words) - count
+        if left_out:
+            right, bottom = self._within[2:]
+            width, height = _size(more := f"{left_out} more", False)
+            self._things.append((right - width, bottom - height, right, bottom))
+            marks.text(self._painter, right - width + 3.0, bottom - height / 2, more, colour="soft", halo=True)
+        boxes = place([one.wish for one in kept], self._within, things=self._things, points=self._points)
+        for one, (left, top, right, bottom) in zip(kept, boxes, strict=True):
             at = QPointF(*one.wish.at)
             near = QPointF(min(max(at.x(), left), right), min(max(at.y(), top), bottom))
             if (near - at).manhattanLength() > one.wish.gap + _LED_PX:  # it had to move away
