@@ -4,6 +4,7 @@ import subprocess
 
 import numpy as np
 import pytest
+from PyQt6.QtGui import QImage
 
 from tests import foreign
 from tests.conftest import make_clip
@@ -34,3 +35,12 @@ def home(tmp_path_factory):
     (folder / "torn.mp4").write_bytes(b"no film")
     make_clip(folder / "flat.mp4", width=320, height=180, frames=4)
     return folder
+
+
+def pictured(view) -> bool:
+    """Whether a frame or a sphere on the screen shows a picture: one with something in it, not a blank of any colour."""
+    if view._image is None:
+        return False
+    image = view._image.convertToFormat(QImage.Format.Format_Grayscale8)
+    rows = np.frombuffer(image.constBits().asarray(image.sizeInBytes()), np.uint8).reshape(image.height(), -1)
+    return float(rows[:, : image.width()].std()) > 4.0

@@ -14,6 +14,7 @@ from glintor.desktop.take_sheet import TakeSheet
 from glintor.media.probe import probe
 from glintor.project.store import read_project
 from glintor.project.take import Horizon
+from tests.desktop.conftest import pictured
 from tests.desktop.test_first_minute import begun, documents, dropped  # noqa: F401
 
 
@@ -33,7 +34,7 @@ def test_a_dropped_card_becomes_takes_and_a_first_film_is_upright(window, qtbot)
     assert rec.start_min == pytest.approx(14 * 60 + 2 + 3 / 60)
     document.choose_shot(next(s.id for s in document.project.shots if s.name == "PAIR_1"))
     qtbot.waitUntil(lambda: window.settled and document.take.lenses.residual_px is not None, timeout=180000)
-    assert document.take.lenses in document.project.kit.lenses and window.reframe.frame._image is not None
+    assert document.take.lenses in document.project.kit.lenses and pictured(window.reframe.frame)
     window.take_work.name_lenses(document.take.lenses.name, "guard on")
     assert [lenses.name for lenses in document.project.kit.lenses] == ["guard on"] == [document.take.lenses.name]
     document.choose_shot(next(s.id for s in document.project.shots if s.name == "REC_0007"))
@@ -131,8 +132,6 @@ def test_footage_that_moved_is_found_again_all_at_once(window, home, tmp_path, q
         for shot in document.project.shots:
             for file in shot.takes[0].files:
                 assert file.lies.startswith(str(moved))
-        assert (
-            document.project.sounds[0].files[0].lies.startswith(str(moved)) and window.reframe.frame._image is not None
-        )
+        assert document.project.sounds[0].files[0].lies.startswith(str(moved)) and pictured(window.reframe.frame)
     finally:
         gone.rename(home)

@@ -7,6 +7,7 @@ from glintor.desktop.place.carriers_sheet import CarriersSheet
 from glintor.desktop.place.subjects_sheet import SubjectsSheet
 from glintor.finding import Level
 from glintor.placement.carrier import ready_carriers, write_carrier
+from tests.desktop.conftest import pictured
 from tests.desktop.test_place import opened
 
 
@@ -33,7 +34,7 @@ def test_a_carrier_is_chosen_by_its_picture_and_takes_the_shot_along(window, set
     assert sheet.tiles.count() == len(ready_carriers()) and sheet.chosen == "walker"
     choose(sheet.tiles, "motorbike")
     assert "28 mm" in sheet.words.text() and "set-ups" in sheet.takes.text()
-    qtbot.waitUntil(lambda: sheet.settled and sheet.picture._image is not None, timeout=60000)
+    qtbot.waitUntil(lambda: sheet.settled and pictured(sheet.picture), timeout=60000)
     assert not sheet.tiles.currentItem().icon().isNull()
     sheet.take()
     settle()
@@ -126,4 +127,4 @@ def test_whatever_is_filmed_the_desk_draws_and_judges_it(window, settle, what):
     window.document.choose_shot("wharf-portrait")
     window.document.edit_subject("Film something else", what=what, height_m=0.6, ahead_m=2.0, left_m=0.5)
     settle()
-    assert window.place.findings() and window.place.sphere._image is not None
+    assert window.place.findings() and pictured(window.place.sphere)

@@ -13,6 +13,7 @@ from glintor.export.queue import Queue
 from glintor.finding import Level
 from glintor.offload.copy import file_hash
 from tests.conftest import ffprobe
+from tests.desktop.conftest import pictured
 
 LEFT = Qt.MouseButton.LeftButton
 
@@ -185,7 +186,7 @@ def test_looking_around_a_clip_sets_nothing(window, settle):
     drag(frame, QPointF(200, 100), QPointF(260, 120))
     window.offload.viewer.line.sought.emit(7.5)
     settle()
-    assert frame._image is not None and frame._view.yaw_deg < before.yaw_deg and "7.5 of 15.0 s" in frame._words
+    assert pictured(frame) and frame._view.yaw_deg < before.yaw_deg and "7.5 of 15.0 s" in frame._words
     assert window.document.project == project
 
 

@@ -15,6 +15,7 @@ from glintor.media.picture import write_picture
 from glintor.media.probe import probe
 from glintor.project.store import read_project
 from tests.conftest import make_clip, smooth_sphere
+from tests.desktop.conftest import pictured
 
 LEFT = Qt.MouseButton.LeftButton
 
@@ -92,7 +93,7 @@ def test_several_come_at_once_each_in_a_shot_of_its_own_and_nothing_is_invented(
     assert [s.name for s in window.document.project.shots] == ["a", "b"] and window.document.take.name == "a"
     window.document.choose_shot(window.document.project.shots[1].id)
     qtbot.waitUntil(lambda: window.settled, timeout=180000)
-    assert window.document.take.kind == "photo" and window.reframe.frame._image is not None
+    assert window.document.take.kind == "photo" and pictured(window.reframe.frame)
     assert window.reframe.plotting.lie.sun is None and window.reframe.plotting.lie.band_deg is None
     for number in (0, 1, 2):
         window.show_desk(number)

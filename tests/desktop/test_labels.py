@@ -59,7 +59,7 @@ def test_a_pen_that_one_chart_changes_is_not_changed_in_another():
 
 
 def test_of_more_words_than_fit_only_the_first_are_written():
-    """A chart of 600 x 100 px has room for 36 words of 50 x 20 at six tenths; the 36th fits, a narrower chart has one less."""
+    """A chart of 600 x 100 px has room for 24 words of 50 x 20 at four tenths; the 24th fits, a narrower chart has one less."""
     sizes = [(50.0, 20.0)] * 2500
-    assert with_room(sizes, (0.0, 0.0, 600.0, 100.0)) == 36 and with_room(sizes, (0.0, 0.0, 599.0, 100.0)) == 35
+    assert with_room(sizes, (0.0, 0.0, 600.0, 100.0)) == 24 and with_room(sizes, (0.0, 0.0, 599.0, 100.0)) == 23
     assert with_room(sizes[:5], (0.0, 0.0, 600.0, 100.0)) == 5 and with_room(sizes, (0.0, 0.0, 10.0, 10.0)) == 12

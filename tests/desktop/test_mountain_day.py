@@ -18,6 +18,7 @@ from glintor.finding import Level
 from glintor.project.model import Project
 from glintor.project.site import Site
 from glintor.project.store import write_project
+from tests.desktop.conftest import pictured
 from tests.desktop.test_desks import LEFT
 from tests.desktop.test_place import choose, opened, wait
 from tests.project.test_track import written
@@ -97,7 +98,7 @@ def test_a_mountain_day_is_planned_from_nothing_and_printed(mountain, qtbot, tmp
         qtbot.waitUntil(lambda: window.settled, timeout=60000)
         stops = [f for f in desk.findings() if f.level is Level.STOP and f.kind != "overlap"]
         assert not stops, (name, stops)
-        assert desk.sphere._image is not None
+        assert pictured(desk.sphere)
     shots = document.project.shots
     assert (
         len({s.placement.stage for s in shots}) == 6 and len({round(s.placement.way_bearing_deg) for s in shots}) == 3

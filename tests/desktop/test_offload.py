@@ -19,6 +19,7 @@ from glintor.project.log import Event, Log
 from glintor.project.model import Copying
 from glintor.project.store import clip_files, read_project
 from glintor.sphere.view import View
+from tests.desktop.conftest import pictured
 
 
 @pytest.fixture
@@ -61,7 +62,7 @@ def test_a_card_is_looked_at_where_it_lies_judged_and_brought_home_twice(window,
         offload.pictures.of(picture_key(on_card(offload, name)))[0] is not None for name in ("REC_0007", "PAIR_1")
     )
     look_at(offload, settle, "REC_0007")
-    assert offload.viewer.looker.frame._image is not None and not offload.bringing.goes_on
+    assert pictured(offload.viewer.looker.frame) and not offload.bringing.goes_on
     assert {shot.id: shot.takes for shot in document.project.shots} == before  # looking takes nothing in
 
     line = offload.viewer.line

@@ -24,6 +24,7 @@ from glintor.project.lock import InUse
 from glintor.project.store import read_project
 from glintor.report import Fault, log_file
 from tests.conftest import make_clip
+from tests.desktop.conftest import pictured
 
 
 def test_the_demo_day_is_all_there(window, settle, qtbot):
@@ -49,7 +50,7 @@ def test_the_first_picture_comes_before_findings_menus_and_threads(qtbot, day, t
     qtbot.waitUntil(lambda: len(made.strip._lines) == len(made.place.findings()))  # those out of sight come last
     assert [line._finding for line in made.strip._lines] == worst_first(list(made.place.findings()))
     assert len(made.actions_by_id) == len(ACTIONS) and made.actions_by_id["edit.undo"].isEnabled() is False
-    assert made.place.sphere._image is not None and made.place._worker.begun
+    assert pictured(made.place.sphere) and made.place._worker.begun
     made.close()
     unseen = Window(Document(day), queue=Queue(tmp_path / "queue.json"), paint_first=True)
     qtbot.addWidget(unseen)

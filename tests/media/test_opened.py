@@ -44,7 +44,11 @@ def test_nothing_is_handed_on_of_a_file_that_changed_or_is_told_to_be_another(tm
     make_clip(file, frames=12)
     os.utime(file, ns=(1, 1))
     footage, reader = open_for_scrubbing((file,), TakenAs("sphere"))
-    assert footage.duration_s == 0.5 and probe(file).frames == 12 and reader.at(0.0) is not None
+    assert (
+        footage.duration_s == 0.5
+        and probe(file).frames == 12
+        and set(reader.at(0.0).picture.y.ravel().tolist()) == {30}
+    )
 
 
 def test_of_several_only_the_one_that_is_kept_stays_open(tmp_path, opened):

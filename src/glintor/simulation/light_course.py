@@ -2,7 +2,6 @@
 
 from collections.abc import Sequence
 from functools import lru_cache
-from itertools import pairwise
 
 import numpy as np
 from msgspec.structs import replace
@@ -20,6 +19,7 @@ from glintor.placement.scenery import UNKNOWN, Place
 from glintor.project.model import Camera, Exposure, Project, Shot
 from glintor.project.placed import plan_of
 from glintor.project.site import Site
+from glintor.reframing.path import Keyframe
 from glintor.simulation.place import build, see
 from glintor.simulation.rig import light_of, rig_of
 from glintor.sphere.angle import wrap_deg
@@ -113,13 +113,29 @@ def spans_of(light: Sequence[LightFrom]) -> list[tuple[LightFrom, float, float]]
 
 def planned_frames(project: Project, shot: Shot) -> Frames:
     """What a shot's film is planned to show, with the sizes of its shapes: the keyframes of its cuts, else its first and last view."""
-    views = [key.view for cut in shot.cuts for key in cut.keys]
+    views = list(_views_of(tuple(cut.keys for cut in shot.cuts)))
     if not views:
         views = [frame.view for frame in (shot.opening, shot.closing) if frame is not None]
     if shot.opening is None and not shot.cuts:
         views.append(plan_of(project, shot).start_view)
     sizes = tuple(format_by_name(name).size_px for name in shot.aspects)
     return _in_shapes(tuple(dict.fromkeys(views)), sizes)
+
+
+@lru_cache(maxsize=8)
+def _views_of(keys: tuple[tuple[Keyframe, ...], ...]) -> tuple[View, ...]:
+    return tuple(dict.fromkeys(key.view for of_cut in keys for key in of_cut))
+
+
+@lru_cache(maxsize=8)
+def _quickest_pan_deg_s(keys: tuple[tuple[Keyframe, ...], ...]) -> float:
+    """Between two keyframes of any cut, as if each pan were even; that of usual pans where there is none."""
+    quickest = []
+    for of_cut in keys:
+        if len(of_cut) > 1:
+            yaw, time = (np.array([getattr(key, name) for key in of_cut]) for name in ("yaw_deg", "time_s"))
+            quickest.append(float(np.max(np.abs(wrap_deg(np.diff(yaw))) / np.maximum(np.diff(time), 0.1))))
+    return max(quickest, default=Moves().pan_deg_s)
 
 
 @lru_cache(maxsize=8)  # asked again whenever a number of the same shot changes
@@ -132,14 +148,10 @@ def moves_of(project: Project, shot: Shot) -> Moves:
     plan = plan_of(project, shot)
     speed = plan.carrier.speed_m_s if shot.placement.speed_m_s is None else shot.placement.speed_m_s
     passing = float(np.degrees((speed if plan.carrier.moves else 0.0) / max(plan.subject_m, _NEAR_M)))  # abeam, v / d
-    pans = [
-        abs(float(wrap_deg(b.view.yaw_deg - a.view.yaw_deg))) / max(b.time_s - a.time_s, 0.1)
-        for cut in shot.cuts
-        for a, b in pairwise(cut.keys)
-    ]
+    pan = _quickest_pan_deg_s(tuple(cut.keys for cut in shot.cuts))
     view = plan.start_view if shot.opening is None else shot.opening.view
     sway = _SWAY_DEG_S if plan.setup.hand is not None else 0.0
-    return Moves(passing, sway, max(pans, default=Moves().pan_deg_s), FORMATS[0].size_px[0] / view.fov_deg)
+    return Moves(passing, sway, pan, FORMATS[0].size_px[0] / view.fov_deg)
 
 
 def exposed_at(shot: Shot, camera: Camera, run: Run, course: Course, time_s: float) -> tuple[Exposure, ...]:

@@ -24,7 +24,7 @@ _FAR, _ASIDE = 0.5, 1.5  # a pixel farther off, and along the side
 _SIDE, _UNASKED = 3.0, 25.0  # a side that is less wanted; one that nobody asked for
 _FREE = 12.0  # what may be covered without looking for a better place: a point or two of a line
 _LED_PX = 14.0  # farther off than wanted, words get a line to what they name
-_FULL, _FEW = 0.6, 12  # of a chart that words may fill; so many are always tried
+_FULL, _FEW = 0.4, 12  # of a chart that words may fill; so many are always tried
 _STEP_PX = 6.0  # between points along lines
 
 
@@ -112,7 +112,10 @@ def _cost(
     enough: float = float("inf"),
 ) -> float:
     """What it costs words to stand there; reckoned no further where it is `enough` already."""
-    shared = [area for area in (_covered(box, other) for other in placed) if area > 0.0]
+    near = (
+        other for other in placed if other[0] < box[2] and other[2] > box[0]
+    )  # quickly past what is not even above or below
+    shared = [area for area in (_covered(box, other) for other in near) if area > 0.0]
     total = _ON_WORDS * len(shared) + _WORDS * sum(shared) + sum(_THING * _covered(box, thing) for thing in things)
     total += _OUTSIDE * ((box[2] - box[0]) * (box[3] - box[1]) - _covered(box, within))
     if total >= enough:

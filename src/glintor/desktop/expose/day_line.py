@@ -15,6 +15,7 @@ from glintor.plan.budget import Budget
 from glintor.project.model import Project
 
 _LEFT, _BLOCK_PX = 66.0, 16.0
+_APART_PX = 40.0  # between two changes that are both written
 
 
 class DayLine(Sheet):
@@ -62,8 +63,11 @@ class DayLine(Sheet):
         labels = Labels(p, (_LEFT, _BLOCK_PX + 4.0, self.width() - 8.0, self.height() - 15.0))
         enough = "" if budget.batteries <= budget.have_batteries else f": only {budget.have_batteries} in the bag"
         sums = f"{budget.batteries} batteries{enough} · {budget.cards} card{'s' if budget.cards != 1 else ''}, {budget.gigabytes:.0f} GB"
+        last = -_APART_PX
         for minute, what in budget.changes:
-            y = share.px(0.5)
-            labels.add(time.px(minute), y, f"new {what} {clock(minute)}", gap=4.0, sides=("right", "left"))
+            x, y = time.px(minute), share.px(0.5)
+            if x - last >= _APART_PX:  # of a crowded day the first of those that would stand on one another
+                labels.add(x, y, f"new {what} {clock(minute)}", gap=4.0, sides=("right", "left"))
+                last = x
         labels.write()
         marks.text(p, _LEFT, self.height() - 9, sums, colour="stop" if enough else "soft")
