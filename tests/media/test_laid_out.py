@@ -26,6 +26,7 @@ _EYES = "scale=640:320,split[a][b];[b]v360=e:e:yaw=0.8[c];[a][c]"
 _TWO = "v360=e:dfisheye:h_fov=190:v_fov=190:w=640:h=320"
 LAID = {  # ffmpeg's filter, what it is taken for, and whether without a question
     "a sphere": ("scale=640:320", "sphere", "", True),
+    "a sphere with black poles": ("scale=640:320,drawbox=0:0:640:24:black:fill,drawbox=0:296:640:24:black:fill", "sphere", "", True),
     "a sphere in 16:9": ("scale=640:320,pad=640:360:0:20", "sphere", "boxed", None),
     "a sphere in a wider film": ("scale=640:320,pad=960:320:160:0", "sphere", "boxed", None),
     "two spheres, one over the other": (f"{_EYES}vstack", "sphere", "over", True),

@@ -16,10 +16,8 @@ _LEAST_BAR = 0.02  # of a side
 _UNEVEN_PX = 3  # how much two bars may differ
 _NEAR = (2, 6)  # lines on either side that a line is compared with: from, and up to
 _TIMES, _STEP = 3.0, 5.0  # what is hard: so many times the steps beside it, and so many of 255
-_LINE, _OTHERS = (
-    0.15,
-    2.0,
-)  # a line runs through where so much of it is hard, and so many times more than of any other line
+# A line runs through where so much of it is hard, and so many times more than of any other line.
+_LINE, _OTHERS = 0.15, 2.0
 _BREAK, _OTHER_BREAKS, _NOISE = 0.08, 1.5, 2.0  # the same of what does not go on; what is even, in levels, is alike
 _ROWS_APART = 0.4  # of one line alone, which a level horizon is in a part of its length
 _DETAIL = 4.0  # of 255: what varies less shows nothing that could be alike
@@ -126,7 +124,7 @@ def is_cube(size_px: tuple[int, int], lines: tuple[Lines, Lines]) -> bool:
     show only the line between the rows."""
     rows, columns = lines
     shape = size_px[0] / size_px[1]
-    if max(shape, 1.0 / shape) == 6.0:  # six in a row: nothing else is
+    if abs(max(shape, 1.0 / shape) - 6.0) < 0.01:  # six in a row: nothing else is
         return True
     for width, across, down in _CUBES:
         if abs(shape / width - 1.0) < 0.01 and columns.only_at(across) and rows.only_at(down):

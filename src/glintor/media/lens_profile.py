@@ -23,11 +23,8 @@ from glintor.sphere.lenses import WIDE, Lenses
 VERSION = 1
 _BURSTS, _BURST_S, _STEPS = 10, 0.8, 5  # moments looked at, how long each, and in how many steps
 _PART_PX = 1440  # lens pictures are looked at no wider
-_GLANCES, _GLANCE_S, _GLANCE_PX = (
-    2,
-    Fraction(1, 5),
-    720,
-)  # a quick look: runs, each of three moments so far apart, no wider
+# A quick look: runs, each of three moments so far apart, no wider.
+_GLANCES, _GLANCE_S, _GLANCE_PX = 2, Fraction(1, 5), 720
 _HEAVY_PX, _HEAVY_MOMENTS = 1700, 6  # of wider ones fewer moments are decoded, which hold as much
 WRONG_PX = 8.0  # a profile that leaves so much apart, of a sphere 5760 wide, is another camera's or guard's
 

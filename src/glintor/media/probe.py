@@ -253,6 +253,7 @@ def _packets(container: "av.container.InputContainer") -> int:
 
     count = 0
     with suppress(av.error.FFmpegError):
+        container.seek(0)
         for packet in container.demux(video=0):
             count += packet.size > 0
     return count

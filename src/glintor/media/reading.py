@@ -275,7 +275,7 @@ def _by_content(frames: list[Plane], size_px: tuple[int, int], *, film: bool) ->
     if circles is not None:
         return circles
     bars = bars_of(frames)
-    if bars.even:
+    if bars.even and abs(width - 2 * height) > 2:  # a sphere's own poles may be black
         return _between_bars(frames, bars, size_px)
     if abs(width - 2 * height) > 2 and fisheye_in(frames) is not None:
         return _ONE_CIRCLE
