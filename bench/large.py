@@ -114,7 +114,11 @@ def report(_source: Path, runs: int) -> list[str]:
         row("Reframe: step through the clip", lambda n: reframe.go_to(3.0 + n))
         moments = iter(3.017 + 0.211 * n for n in range(50))
         row("Reframe: set a keyframe", lambda _n: reframe.work.set_key(), lambda: reframe.go_to(next(moments)))
-        row("Reframe: keyframe dragged", lambda n: reframe.key_work.drag_time(100, 3.0 + 0.001 * n))
+        row(
+            "Reframe: keyframe dragged",
+            lambda n: reframe.key_work.drag_time(100, 0.752 + 0.001 * n),
+            reframe.key_work.begin_drag,
+        )
         row(
             "Reframe: speed of a part",
             lambda n: reframe.work.set_pace(speed=2.0 + n),

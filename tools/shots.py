@@ -153,7 +153,7 @@ def _montage(target: Path) -> None:
     from glintor.media.read import ClipReader, LatestReader
     from glintor.pixels import colour
     from glintor.pixels.reproject import Filter, Reprojector
-    from glintor.pixels.yuv import Sphere
+    from glintor.pixels.spheres import Sphere
     from glintor.sphere.view import View
 
     frames = []

@@ -15,11 +15,11 @@ from glintor.media.lens_profile import WRONG_PX, find_lenses, guess_lenses, misf
 from glintor.media.proxy import make_proxy
 from glintor.media.taken import TakenAs
 from glintor.pixels import colour
-from glintor.pixels.join import Joiner, band, parts_of, plain_join
+from glintor.pixels.join import Joiner, band, plain_join
 from glintor.pixels.picture import Flat, Whole, drawn, steady
 from glintor.pixels.reproject import Reprojector
+from glintor.pixels.spheres import Sphere, parts_of
 from glintor.pixels.unrolled import unrolled_level
-from glintor.pixels.yuv import Sphere
 from glintor.sphere.lenses import TWIN, Eye, Lenses, look_of_pixel, pixel_of
 from glintor.sphere.rotation import angles_of, view_matrix
 from glintor.sphere.view import View, frame_direction

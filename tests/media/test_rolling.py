@@ -10,8 +10,9 @@ from scipy.spatial.transform import Rotation
 
 from glintor.media.footage import open_footage
 from glintor.media.inertial import inertial_file, write_inertial
+from glintor.media.kept_rows import known_rows
 from glintor.media.orientation import orientation_of
-from glintor.media.rolling import known_rows, told_since
+from glintor.media.rolling import told_since
 from glintor.media.taken import TakenAs
 from glintor.pixels.reproject import Filter, Reprojector
 from glintor.sphere.foot import Patch

@@ -7,7 +7,7 @@ import pytest
 from glintor.pixels import colour
 from glintor.pixels.foot import patched
 from glintor.pixels.picture import Flat, drawn, steady
-from glintor.pixels.yuv import Sphere
+from glintor.pixels.spheres import Sphere
 from glintor.sphere.equirect import HALF, WHOLE, Coverage
 from glintor.sphere.foot import Patch
 from glintor.sphere.lenses import Eye, Lenses, look_of_pixel

@@ -7,7 +7,8 @@ import pytest
 from glintor.pixels import colour
 from glintor.pixels.glimpse import glimpse
 from glintor.pixels.reproject import Filter, Reprojector, positions, shrink
-from glintor.pixels.yuv import MAT_GREY, Sphere, Yuv
+from glintor.pixels.spheres import Sphere
+from glintor.pixels.yuv import MAT_GREY, Yuv
 from glintor.reframing.looks import LOOKS
 from glintor.sphere import equirect
 from glintor.sphere.equirect import HALF, WHOLE

@@ -2,8 +2,12 @@
 
 import json
 from pathlib import Path
+from typing import TYPE_CHECKING
 
 from glintor.cli.options import parser, progress
+
+if TYPE_CHECKING:
+    from glintor.offload.run import Offloaded
 
 
 def offload(words: list[str]) -> int:
@@ -22,7 +26,6 @@ def offload(words: list[str]) -> int:
     chosen = read.parse_args(words)
     if len(chosen.places) > 2:
         read.error("one or two places, not more")
-    from glintor.names import text_of
     from glintor.offload.naming import AS_ON_CARD, PATTERN, checked, facts_of_unit, filled
     from glintor.offload.run import offload as bring
     from glintor.project.store import read_project
@@ -37,42 +40,41 @@ def offload(words: list[str]) -> int:
     )
     told = done.safety
     if chosen.json:
-        print(
-            json.dumps(
-                {
-                    "files": told.files,
-                    "copied": done.brought.files,
-                    "missed": [{"file": name, "why": why} for name, why in done.brought.missed],
-                    "proven_twice": told.twice,
-                    "proven_once": told.once,
-                    "not_proven": told.never,
-                    "safe_to_clear": told.clear,
-                    "not_looked_at": [{"file": one.name, "why": one.why} for one in told.unseen],
-                    "words": " ".join(filter(None, [told.words, done.words])),
-                    "manifests": [str(file) for file in done.manifests],
-                    "list": [
-                        {
-                            "file": text_of(file.relative_to(chosen.card.absolute()).as_posix()),
-                            "xxh64": next((p.xxh64 for p in of_file if p is not None), None),
-                            "copies": [
-                                str(place / p.copy)
-                                for place, p in zip(done.places, of_file, strict=True)
-                                if p is not None
-                            ],
-                        }
-                        for unit in done.units
-                        for file, of_file in zip(unit.unit.files, zip(*unit.proofs, strict=True), strict=True)
-                    ],
-                },
-                indent=1,
-            )
-        )
+        print(json.dumps(_as_json(done, chosen.card.absolute()), indent=1))
     else:
         for name, why in done.brought.missed:
             print(f"{name}: {why}")
         print(" ".join(filter(None, [told.words, done.words])))
     whole = all(unit.safe for unit in done.units) and not told.unlisted and not any(one.matters for one in told.unseen)
     return 0 if whole and not done.brought.missed and not done.brought.given_up else 1
+
+
+def _as_json(done: "Offloaded", card: Path) -> dict[str, object]:
+    """What became of a card's files, for programs."""
+    from glintor.names import text_of
+
+    told = done.safety
+    return {
+        "files": told.files,
+        "copied": done.brought.files,
+        "missed": [{"file": name, "why": why} for name, why in done.brought.missed],
+        "proven_twice": told.twice,
+        "proven_once": told.once,
+        "not_proven": told.never,
+        "safe_to_clear": told.clear,
+        "not_looked_at": [{"file": one.name, "why": one.why} for one in told.unseen],
+        "words": " ".join(filter(None, [told.words, done.words])),
+        "manifests": [str(file) for file in done.manifests],
+        "list": [
+            {
+                "file": text_of(file.relative_to(card).as_posix()),
+                "xxh64": next((p.xxh64 for p in of_file if p is not None), None),
+                "copies": [str(place / p.copy) for place, p in zip(done.places, of_file, strict=True) if p is not None],
+            }
+            for unit in done.units
+            for file, of_file in zip(unit.unit.files, zip(*unit.proofs, strict=True), strict=True)
+        ],
+    }
 
 
 def verify(words: list[str]) -> int:

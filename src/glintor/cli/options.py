@@ -140,8 +140,8 @@ def steady_turns(chosen: "argparse.Namespace", footage: "Footage") -> "tuple[Foo
     turned told of them. Raises InputError, ClipError."""
     from msgspec.structs import replace
 
+    from glintor.media.kept_rows import known_rows
     from glintor.media.orientation import orientation_of
-    from glintor.media.rolling import known_rows
     from glintor.sphere.steady import held
 
     if chosen.steady is None or footage.kind == "photo":

@@ -8,7 +8,8 @@ from glintor.pixels.blend import Blend
 from glintor.pixels.kernels import box_mean
 from glintor.pixels.picture import Flat, drawn, steady
 from glintor.pixels.reproject import Filter
-from glintor.pixels.yuv import Sphere, Yuv
+from glintor.pixels.spheres import Sphere
+from glintor.pixels.yuv import Yuv
 from glintor.reframing.looks import LOOKS
 from glintor.simulation.foresight import foresight
 from glintor.sphere.view import View

@@ -137,13 +137,7 @@ class DayStrip(Sheet):
             scale.px(noon[0]), 18.0, f"sun {noon[1]:.0f}° at {clock(noon[0])}", colour="sun", gap=0.0, sides=("above",)
         )
         said.write()
-        p.setPen(marks.pen("ink"))
-        p.drawLine(QPointF(scale.start - 8, self._base), QPointF(scale.end + 8, self._base))
-        for hour in range(int(self._span[0] // 60) + 1, int(self._span[1] // 60) + 1):
-            x = scale.px(hour * 60)
-            p.setPen(marks.pen("ink"))
-            p.drawLine(QPointF(x, self._base), QPointF(x, self._base + 3))
-            marks.text(p, x, self._base + 11, f"{hour:02d}", colour="soft", align="middle")
+        self._draw_hours(p, scale)
         boxes = [(shot, self._box(shot.start_min, shot.length_min)) for shot in self._project.planned]
         begins = sorted(box.left() for _, box in boxes)
         for colour, paper, chosen in (("ink", "sheet", False), ("course", "course", True)):
@@ -153,6 +147,15 @@ class DayStrip(Sheet):
                 p.drawRects(*some)
         self._draw_names(p, boxes, begins)
         self._light_and_swaps(p, scale)
+
+    def _draw_hours(self, p: QPainter, scale: Scale) -> None:
+        p.setPen(marks.pen("ink"))
+        p.drawLine(QPointF(scale.start - 8, self._base), QPointF(scale.end + 8, self._base))
+        for hour in range(int(self._span[0] // 60) + 1, int(self._span[1] // 60) + 1):
+            x = scale.px(hour * 60)
+            p.setPen(marks.pen("ink"))
+            p.drawLine(QPointF(x, self._base), QPointF(x, self._base + 3))
+            marks.text(p, x, self._base + 11, f"{hour:02d}", colour="soft", align="middle")
 
     def _over_ridge(self) -> float | None:
         """The minute at which the sun first stands clear of the chosen shot's horizon; None where it never does."""

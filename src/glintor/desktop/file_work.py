@@ -4,8 +4,9 @@ from datetime import date
 from pathlib import Path
 from typing import TYPE_CHECKING
 
-from PyQt6.QtWidgets import QAbstractButton, QFileDialog, QMessageBox
+from PyQt6.QtWidgets import QFileDialog
 
+from glintor.desktop.asking import ask
 from glintor.desktop.telling import Answers
 from glintor.errors import GlintorError, InputError
 from glintor.project.keeper import Changed, TakenOver
@@ -82,29 +83,22 @@ class FileWork:
 
     def ask_where(self) -> None:
         """The window is to close and something is not saved: asks where it may be put."""
-        box = QMessageBox(self._window)
-        box.setIcon(QMessageBox.Icon.Warning)
-        box.setWindowTitle("Glintor")
-        box.setText(f"{self._document.file.name} cannot be saved where it lies.")
-        box.setInformativeText("Your changes are still in this window. Where may they be put?")
-        role = QMessageBox.ButtonRole
-        elsewhere = box.addButton("Put them elsewhere…", role.AcceptRole)
-        again = box.addButton("Try again", role.ActionRole)
-        without = box.addButton("Close without them", role.DestructiveRole)
-        box.addButton("Stay", role.RejectRole)
-        box.setModal(False)
+        ask(
+            self._window,
+            f"{self._document.file.name} cannot be saved where it lies.",
+            "Your changes are still in this window. Where may they be put?",
+            {
+                "Put them elsewhere…": self._ask_elsewhere,
+                "Try again": lambda: self._window.leave(unsaved=False),
+                "Close without them": lambda: self._window.leave(unsaved=True),
+            },
+        )
 
-        def answered(pressed: QAbstractButton) -> None:
-            if pressed is elsewhere:
-                beside = str(Path.home() / self._document.file.name)
-                name, _ = QFileDialog.getSaveFileName(self._window, "Put the day elsewhere", beside, _DAYS)
-                if name:
-                    self.save_elsewhere(Path(name))
-            elif pressed in (again, without):
-                self._window.leave(unsaved=pressed is without)
-
-        box.buttonClicked.connect(answered)
-        box.show()
+    def _ask_elsewhere(self) -> None:
+        beside = str(Path.home() / self._document.file.name)
+        name, _ = QFileDialog.getSaveFileName(self._window, "Put the day elsewhere", beside, _DAYS)
+        if name:
+            self.save_elsewhere(Path(name))
 
     def save_elsewhere(self, target: Path) -> None:
         """Puts the day into another file and closes the window."""

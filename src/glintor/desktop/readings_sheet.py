@@ -5,7 +5,7 @@ from pathlib import Path
 
 from PyQt6.QtCore import QSize, Qt, pyqtSignal
 from PyQt6.QtGui import QIcon, QPixmap
-from PyQt6.QtWidgets import QDialog, QHBoxLayout, QScrollArea, QToolButton, QVBoxLayout, QWidget
+from PyQt6.QtWidgets import QDialog, QGridLayout, QScrollArea, QToolButton, QVBoxLayout, QWidget
 
 from glintor.desktop.charts import marks
 from glintor.desktop.controls import button, label
@@ -15,17 +15,29 @@ from glintor.media.seen_as import SMALL_PX, seen_as, ways
 from glintor.media.taken import WORDS, Told
 from glintor.project.take import Take
 
+_IN_A_ROW = 3
+
+
+def _why(reading: Reading) -> str:
+    """What it is taken for, and why, as a sentence."""
+    usual = ways(reading)
+    taken = "a flat picture" if reading.reading == "flat" or not usual else WORDS[usual[0]]
+    words = f"{f'Taken for {taken}' if reading.sure else 'Unsure'}: {reading.why}"
+    return words if words.endswith(("?", ".")) else f"{words}."
+
 
 class ReadingsSheet(QDialog):
     """`told` says what a person takes a recording for; what is not answered stays out."""
 
     told = pyqtSignal(object, str)  # the reading, and what it shows
 
-    def __init__(self, readings: Sequence[Reading], jobs: Jobs, over: QWidget) -> None:
+    def __init__(self, readings: Sequence[Reading], jobs: Jobs, over: QWidget, *, taken: bool = False) -> None:
+        """taken: whether they are in the day already and may be taken for something else."""
         super().__init__(over)
         self.setWindowTitle("What do these show?")
         self.setModal(False)
-        self.resize(860, min(200 + 210 * len(readings), 640))
+        rows = sum(-(-len(ways(reading)) // _IN_A_ROW) for reading in readings)
+        self.resize(800, min(120 + 60 * len(readings) + (SMALL_PX[1] + 42) * rows, 640))
         self._left = list(readings)
         self._rows: dict[int, QWidget] = {}
         inside = QWidget()
@@ -39,13 +51,14 @@ class ReadingsSheet(QDialog):
         area.setWidget(inside)
         area.setFrameShape(QScrollArea.Shape.NoFrame)
         page = QVBoxLayout(self)
-        words = label(
-            "Nothing was taken in of these yet. Choose the picture that looks right, or leave a recording out."
-        )
+        new = "Nothing was taken in of these yet. Choose the picture that looks right, or leave a recording out."
+        words = label("Choose the picture that looks right." if taken else new)
         words.setWordWrap(True)
         page.addWidget(words)
         page.addWidget(area, 1)
-        page.addWidget(button("Leave the rest out", self.reject), 0, Qt.AlignmentFlag.AlignRight)
+        page.addWidget(
+            button("Leave it as it is" if taken else "Leave the rest out", self.reject), 0, Qt.AlignmentFlag.AlignRight
+        )
 
     def _row(self, reading: Reading, jobs: Jobs) -> QWidget:
         row = QWidget()
@@ -53,11 +66,13 @@ class ReadingsSheet(QDialog):
         column = QVBoxLayout(row)
         column.setContentsMargins(0, 0, 0, 0)
         column.addWidget(label(reading.files[0].name, "head"))
-        why = label(f"Unsure: {reading.why}." if not reading.sure else f"Taken for a flat picture: {reading.why}.")
+        why = label(_why(reading))
         why.setWordWrap(True)
         column.addWidget(why)
-        line = QHBoxLayout()
-        for told in ways(reading):
+        choices = QGridLayout()
+        choices.setHorizontalSpacing(8)
+        choices.setColumnStretch(_IN_A_ROW, 1)
+        for number, told in enumerate(ways(reading)):
             choice = QToolButton()
             choice.setToolButtonStyle(Qt.ToolButtonStyle.ToolButtonTextUnderIcon)
             choice.setIconSize(QSize(*SMALL_PX))
@@ -65,10 +80,9 @@ class ReadingsSheet(QDialog):
             choice.setFixedSize(SMALL_PX[0] + 12, SMALL_PX[1] + 34)
             choice.setAccessibleName(f"{reading.files[0].name} shows {WORDS[told]}")
             choice.clicked.connect(self._answer(reading, told))
-            line.addWidget(choice)
+            choices.addWidget(choice, *divmod(number, _IN_A_ROW))
             self._draw(choice, reading, told, jobs)
-        line.addStretch(1)
-        column.addLayout(line)
+        column.addLayout(choices)
         return row
 
     def _answer(self, reading: Reading, told: Told) -> Callable[[], None]:
@@ -107,7 +121,7 @@ def ask_about(
         sure=take.told_by == "person",
         also=tuple(o for o in others if o != take.told),
     )
-    sheet = ReadingsSheet([reading], jobs, over)
+    sheet = ReadingsSheet([reading], jobs, over, taken=True)
     sheet.told.connect(lambda _reading, what: told(what))
     sheet.show()
     return sheet

@@ -350,7 +350,13 @@ class Window(QMainWindow):
                 from glintor.desktop.record.leaving import ask_rolling
 
                 event.ignore()
-                ask_rolling(self, self.record)
+                ask_rolling(
+                    self,
+                    self.record.cameras,
+                    stop=self.record.log.stop,
+                    leave=lambda: self.leave(unsaved=False, rolling=True),
+                    say=self.work.say,
+                )
                 return
             self.jobs.stop_all()
             QCoreApplication.sendPostedEvents()  # what the jobs still brought belongs to the day

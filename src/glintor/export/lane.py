@@ -17,7 +17,7 @@ from glintor.media.channel import Channel
 from glintor.media.encoding import Encoding
 from glintor.media.write import FilmWriter
 from glintor.pixels.picture import Picture
-from glintor.pixels.yuv import Sphere
+from glintor.pixels.spheres import Sphere
 
 if TYPE_CHECKING:
     import av

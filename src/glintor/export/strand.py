@@ -14,7 +14,7 @@ from glintor.export.weave import Run, parts_of
 from glintor.media.footage import Footage
 from glintor.media.read import Decoded
 from glintor.pixels.picture import Picture
-from glintor.pixels.yuv import Sphere
+from glintor.pixels.spheres import Sphere
 from glintor.reframing.retime import Stretch, Timeline, clock_of
 
 Shown = tuple[int, Sphere, float]  # number or time stamp in the film, picture, the path's time whose view it shows

@@ -5,7 +5,7 @@ from collections.abc import Iterator
 from msgspec import Struct, field
 
 from glintor.pixels.blend import Blend
-from glintor.pixels.yuv import Sphere
+from glintor.pixels.spheres import Sphere
 from glintor.reframing.retime import Schedule, Timeline
 
 _SLACK_S = 1e-3  # time stamps are rounded to a millisecond in some containers

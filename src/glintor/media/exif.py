@@ -79,7 +79,7 @@ def read_exif(path: Path) -> Shot:
     return Shot(number(_TIME), number(_NUMBER), number(_ISO), taken, *_place(where), camera)
 
 
-def exposed_words(shots: Sequence[Shot]) -> str:
+def told_exposure(shots: Sequence[Shot]) -> str:
     """How photos of one scene were exposed, as their files tell; "" where they tell nothing."""
     times = sorted({shot.exposure_s for shot in shots if shot.exposure_s is not None})
     stops = sorted({shot.f_number for shot in shots if shot.f_number is not None})

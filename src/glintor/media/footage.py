@@ -13,19 +13,20 @@ from msgspec import Struct
 from msgspec.structs import replace
 from numpy.typing import NDArray
 
+from glintor.media.kept_rows import known_rows
 from glintor.media.parts import Part, parts_of, whole_length_s
 from glintor.media.picture import SUFFIXES, picture_size, read_flat, shown, sphere_size
 from glintor.media.probe import ClipError, ClipInfo, sphere_of
 from glintor.media.proxy import proxy_of, wants_proxy
 from glintor.media.read import Decoded, Reader
-from glintor.media.rolling import known_rows
 from glintor.media.sound import RATE_HZ, sound_cut
 from glintor.media.spherical import SphereNote, photo_note
 from glintor.media.taken import Inset, Paired, TakenAs, inset_of
 from glintor.pixels import colour
 from glintor.pixels.foot import patched
 from glintor.pixels.join import Joiner
-from glintor.pixels.yuv import Sphere, Yuv
+from glintor.pixels.spheres import Sphere
+from glintor.pixels.yuv import Yuv
 from glintor.sphere.foot import Patch
 from glintor.sphere.lenses import Lenses, Projection
 from glintor.sphere.rolling import Rows

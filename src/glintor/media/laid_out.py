@@ -24,7 +24,7 @@ _DETAIL = 4.0  # of 255: what varies less shows nothing that could be alike
 _EYES_ALIKE, _EYES_SAME = 0.6, 0.85  # what two eyes see is so much alike; and so much that nothing else looks like it
 _THINNED = 3  # every so-manieth point of a line is looked at
 
-CUBE = "it is parted by hard lines as the six sides of a cube are: export it as an equirectangular film first"
+CUBE = "it looks laid out as the six sides of a cube: if it is, export it as an equirectangular film first"
 # Width to height, and where the lines between the sides run: across, and down
 _CUBES: tuple[tuple[float, tuple[float, ...], tuple[float, ...]], ...] = (
     (3 / 2, (1 / 3, 2 / 3), (1 / 2,)),

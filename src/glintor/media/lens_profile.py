@@ -14,7 +14,7 @@ from glintor.files import write_bytes
 from glintor.media.footage import Footage
 from glintor.media.read import Reader
 from glintor.pixels.calibrate import Found, Frame, calibrate, first_guess, overlap_residual_px
-from glintor.pixels.join import parts_of
+from glintor.pixels.spheres import parts_of
 from glintor.pixels.wide import may_be_wide, wide_lens
 from glintor.pixels.yuv import Yuv
 from glintor.quantities import first_absurd
@@ -23,6 +23,7 @@ from glintor.sphere.lenses import WIDE, Lenses
 VERSION = 1
 _BURSTS, _BURST_S, _STEPS = 10, 0.8, 5  # moments looked at, how long each, and in how many steps
 _PART_PX = 1440  # lens pictures are looked at no wider
+_DECODED_ON_S = 2  # so far after the last run the next begins at the latest
 # A quick look: runs, each of three moments so far apart, no wider.
 _GLANCES, _GLANCE_S, _GLANCE_PX = 2, Fraction(1, 5), 720
 _HEAVY_PX, _HEAVY_MOMENTS = 1700, 6  # of wider ones fewer moments are decoded, which hold as much
@@ -101,19 +102,20 @@ def _bursts(
 def looks_wide(reader: Reader, duration_s: float) -> bool:
     """A quick look at short runs of a film from some key frames on: whether any moves as a wide lens's picture does when the camera
     turns. Raises ClipError."""
-    seen = set()
+    begins = Fraction(0)  # of the next run: where no key frame comes for long, it is decoded on to there
     for number in range(_GLANCES):
         run: list[Frame] = []
         first: Fraction | None = None
-        for decoded in reader.every_from(duration_s * number / _GLANCES):
+        moment = duration_s * number / _GLANCES
+        for decoded in reader.every_from(moment):
+            if decoded.time < min(begins, Fraction(moment)):
+                continue
             first = decoded.time if first is None else first
-            if first in seen:
-                break
             if decoded.time >= first + len(run) * _GLANCE_S:
                 run.append(small_parts(decoded.picture, WIDE, _GLANCE_PX))
             if len(run) > 2:
+                begins = decoded.time + _DECODED_ON_S
                 break
-        seen.add(first)
         if len(run) > 1 and may_be_wide(run):
             return True
     return False

@@ -64,6 +64,12 @@ def edges_meet(frames: Sequence[Plane]) -> tuple[bool, bool]:
     return meets, all(pole < _POLE * float(middle) + 3.0 for pole in poles)
 
 
+def edges_tell(frames: Sequence[Plane]) -> bool:
+    """Whether both sides hold enough for their meeting to say something: those of fog, night or a plain wall meet anywhere."""
+    mean = np.stack(frames).astype(np.float32)
+    return min(float(mean[:, :, 0].std()), float(mean[:, :, -1].std())) >= _PLAIN
+
+
 def alike(a: NDArray[np.uint8], b: NDArray[np.uint8]) -> float:
     """How alike two pictures of one size are, -1 to 1: correlation of what is left without the slow changes of light."""
     left = []

@@ -20,7 +20,8 @@ from glintor.files import whole_file, write_bytes
 from glintor.media.footage import Footage
 from glintor.media.inertial import Log, log_beside, read_log
 from glintor.media.kept_arrays import read_arrays
-from glintor.media.rolling import find_rows, state_of
+from glintor.media.kept_rows import state_of
+from glintor.media.rolling import find_rows
 from glintor.pixels.yuv import Plane
 from glintor.places import own_folder
 from glintor.sphere.rotation import view_matrix

@@ -7,7 +7,7 @@ from pathlib import Path
 
 from msgspec.structs import replace
 
-from glintor.media.exif import exposed_words, read_exif
+from glintor.media.exif import read_exif, told_exposure
 from glintor.media.looks_like import alike
 from glintor.media.picture import glance
 from glintor.media.reading import Reading
@@ -76,7 +76,7 @@ def _bracket(run: list[Reading]) -> Reading | None:
     files = tuple(run[n].files[0] for n in [middle, *(n for n in range(length) if n != middle)])
     spread = (stops[ranked[-1]] or 0.0) - (stops[ranked[0]] or 0.0)
     why = f"{length} photos within seconds, {spread:.1f} stops from the darkest exposure to the lightest, as their EXIF says"
-    exposed = exposed_words(shots[:length])
+    exposed = told_exposure(shots[:length])
     return replace(run[middle], reading="bracket", files=files, why=why, sure=True, exposed=exposed)
 
 

@@ -167,30 +167,15 @@ def _probe(path: Path) -> ClipInfo:
             )
         rate = stream.average_rate or stream.guessed_rate or Fraction(25)
         time_base = stream.time_base or Fraction(1, 90000)
-        if stream.duration:
-            duration = float(stream.duration * time_base)
-        elif container.duration:
-            duration = container.duration / 1e6
-        else:
-            duration = 0.0
-        for name, value in (("duration_s", duration), ("rate_fps", float(rate))):
-            wrong = absurd(name, value) or (f"{name} is {value:g}" if value < 0.0 else None)
-            if wrong is not None:
-                raise ClipError(
-                    f"{path.name} says of itself that {wrong}.",
-                    unharmed="It was not changed.",
-                    advice="Copy it from the card again.",
-                )
+        duration = _told_s(container, path)
         note = film_note(path) or (_note_of_frame(container) if "matroska" in container.format.name else None)
         there = _whole_frames(container, path)
         told_s, frames = (0.0, stream.frames) if there is None else (duration, there)
-        lengths = tuple(
+        lengths = [
             float(track.duration * track.time_base) if track.duration and track.time_base else duration
             for track in container.streams.video
-        )
-        if there is not None:
-            duration = min(duration, float(there / Fraction(rate)))
-            lengths = tuple(min(length, duration) for length in lengths)
+        ]
+        duration = duration if there is None else min(duration, float(there / Fraction(rate)))
         return ClipInfo(
             path=path,
             width_px=width,
@@ -209,7 +194,7 @@ def _probe(path: Path) -> ClipInfo:
             size_bytes=path.stat().st_size,
             said=note.coverage if note is not None else None,
             note=note,
-            lengths_s=lengths,
+            lengths_s=tuple(lengths if there is None else (min(length, duration) for length in lengths)),
             began=_began(container.metadata.get("creation_time", "")),
             alike=sum(
                 (track.codec_context.width, track.codec_context.height) == (width, height)
@@ -217,6 +202,24 @@ def _probe(path: Path) -> ClipInfo:
                 if track.codec_context is not None
             ),
         )
+
+
+def _told_s(container: "av.container.InputContainer", path: Path) -> float:
+    """How long a film says that it is; 0 where it does not. Raises ClipError where that, or its rate, makes no sense."""
+    stream = container.streams.video[0]
+    duration = (container.duration or 0) / 1e6
+    if stream.duration:
+        duration = float(stream.duration * (stream.time_base or Fraction(1, 90000)))
+    rate = float(stream.average_rate or stream.guessed_rate or Fraction(25))
+    for name, value in (("duration_s", duration), ("rate_fps", rate)):
+        wrong = absurd(name, value) or (f"{name} is {value:g}" if value < 0.0 else None)
+        if wrong is not None:
+            raise ClipError(
+                f"{path.name} says of itself that {wrong}.",
+                unharmed="It was not changed.",
+                advice="Copy it from the card again.",
+            )
+    return duration
 
 
 def _note_of_frame(container: "av.container.InputContainer") -> SphereNote | None:

@@ -12,7 +12,8 @@ from msgspec.structs import replace
 
 from glintor.media.probe import ClipError, open_clip
 from glintor.pixels.blend import Blend
-from glintor.pixels.yuv import ColourTags, Plane, Sphere, Yuv
+from glintor.pixels.spheres import Sphere
+from glintor.pixels.yuv import ColourTags, Plane, Yuv
 
 if TYPE_CHECKING:
     import av

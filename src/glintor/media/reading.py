@@ -11,12 +11,12 @@ from msgspec import Struct
 from msgspec.structs import replace
 
 from glintor.errors import GlintorError
-from glintor.media.exif import exposed_words, read_exif
+from glintor.media.exif import read_exif, told_exposure
 from glintor.media.first_bytes import sort_of
 from glintor.media.footage import open_footage
 from glintor.media.laid_out import CUBE, Bars, Lines, bars_of, eyes_alike, halves, is_cube, lines_of
 from glintor.media.lens_profile import find_lenses, looks_wide
-from glintor.media.looks_like import edges_meet, fisheye_in
+from glintor.media.looks_like import edges_meet, edges_tell, fisheye_in
 from glintor.media.picture import LIGHT, glance, sphere_or_flat_size
 from glintor.media.picture import SUFFIXES as PHOTOS
 from glintor.media.probe import ClipInfo, NoPictures, probe
@@ -131,7 +131,7 @@ def _photo(file: Path) -> Reading:
         size_px=size,
         note=note,
         began=told.taken,
-        exposed=exposed_words([told]),
+        exposed=told_exposure([told]),
         camera=told.camera,
     )
     if note is not None:
@@ -335,7 +335,8 @@ def _between_bars(frames: list[Plane], bars: Bars, size_px: tuple[int, int]) -> 
             return _seen("two-lenses", why, told="side", sure=False, also=("boxed",))
         if meets:
             why = f"{words}; what lies between is twice as wide as high and its sides meet"
-            return _seen("sphere", why + (", its poles are even" if poles else "?"), told="boxed", sure=poles)
+            told = poles and edges_tell(inside)  # plain sides of a flat film meet as well
+            return _seen("sphere", why + (", its poles are even" if told else "?"), told="boxed", sure=told)
         return _seen("flat", f"{words}, and the sides of what lies between do not meet", sure=False, also=("boxed",))
     if fisheye_in(inside) is not None:
         return _ONE_CIRCLE
@@ -374,7 +375,7 @@ def _twice_as_wide(frames: list[Plane], parted: bool) -> Reading:
     meets, poles = edges_meet(frames)
     why = "it is twice as wide as high"
     if parted:
-        why += ", but a hard line parts it in the middle: is it of two lenses without dark corners?"
+        why += ", but its halves do not go on into one another: is it of two lenses without dark corners?"
         return _seen("two-lenses", why, told="side", sure=False, also=("sphere", "half-beside"))
     if meets:
         why += " and its sides meet" + (", its poles are even" if poles else "")

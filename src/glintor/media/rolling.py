@@ -1,62 +1,32 @@
-"""Rolling shutter of a recording of fisheyes: found from its pictures and the inertial log beside it, and kept in the cache folder.
+"""Rolling shutter of a recording of fisheyes: found from its pictures and the inertial log beside it.
 
 A sphere that the camera joined has mixed its rows already: nobody can tell which lens's row a pixel came from.
 """
 
-import contextlib
-import hashlib
-from collections.abc import Sequence
 from itertools import pairwise
-from pathlib import Path
 from typing import TYPE_CHECKING
 
 import numpy as np
 from numpy.typing import NDArray
 
-from glintor.content import quick_of
-from glintor.errors import GlintorError
-from glintor.files import whole_file
-from glintor.media.kept_arrays import read_arrays
-from glintor.places import own_folder
+from glintor.media.footage import Footage
+from glintor.media.kept_rows import keep_rows, known_rows
 from glintor.sphere.lenses import Lenses
 from glintor.sphere.rolling import Rows
 from glintor.sphere.turn import TurnTrack
 
 if TYPE_CHECKING:
-    from glintor.media.footage import Footage
     from glintor.media.inertial import Log
     from glintor.sphere.steady import Orientation
 
 Array = NDArray[np.float64]
-_VERSION = 1
 _MOMENTS = 12
 _WITHIN_S = 0.008  # of a frame's moment: so long before and after its axis is read, about
 _LEAST_HZ = 90.0  # of a log, below which it knows nothing of what happens within a picture
 _LEAST_RAD_S = 0.12  # of turning, below which rows do not lie apart
 
 
-def state_of(files: Sequence[Path]) -> str:
-    """Which files these are, wherever they lie. Raises OSError."""
-    return "|".join(quick_of(file) for file in files)
-
-
-def _file_of(files: Sequence[Path]) -> Path:
-    name = hashlib.sha256(f"{_VERSION}|{state_of(files)}".encode()).hexdigest()[:24]
-    return own_folder("cache") / "turning" / f"{name}.rows.npz"
-
-
-def known_rows(files: Sequence[Path]) -> Rows | None:
-    """How the rows of a recording were read, where that was found."""
-    try:
-        kept = read_arrays(_file_of(files), ("time_s", "spin", "readouts_s"))
-    except OSError:
-        return None
-    if kept is None or kept["time_s"].ndim != 1 or kept["spin"].shape != (len(kept["time_s"]), 2, 3):
-        return None
-    return Rows(kept["time_s"], kept["spin"], kept["readouts_s"])
-
-
-def told_since(footage: "Footage") -> bool:
+def told_since(footage: Footage) -> bool:
     """Whether something was found of a recording's rows since it was opened."""
     return isinstance(footage.shows, Lenses) and footage.rows is None and known_rows(footage.files) is not None
 
@@ -70,7 +40,7 @@ def spins_of(log: "Log", at_s: Array) -> Array:
     return np.stack([(before + 2.0 * now + after) / 4.0, (after - before) / (4.0 * _WITHIN_S)], axis=1)
 
 
-def find_rows(footage: "Footage", lain: "Orientation", log: "Log", offset_s: float) -> Rows | None:
+def find_rows(footage: Footage, lain: "Orientation", log: "Log", offset_s: float) -> Rows | None:
     """How the rows of a recording of fisheyes were read; None where it does not tell. lain: with the log in it; offset_s: log time
     less picture time. Raises ClipError."""
     from glintor.media.lens_profile import small_parts
@@ -99,11 +69,7 @@ def find_rows(footage: "Footage", lain: "Orientation", log: "Log", offset_s: flo
     if found is None:
         return None
     rows = Rows(lain.time_s, spins, found)
-    with contextlib.suppress(GlintorError, OSError):  # without room for it, it is found again the next time
-        file = _file_of(footage.files)
-        file.parent.mkdir(parents=True, exist_ok=True)
-        with whole_file(file) as part, part.open("wb") as out:
-            np.savez(out, time_s=rows.time_s, spin=rows.spin, readouts_s=rows.readouts_s)
+    keep_rows(footage.files, rows)
     return rows
 
 

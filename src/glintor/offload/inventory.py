@@ -9,6 +9,9 @@ from glintor.offload.card import Safety, Surveyed, safety, survey
 from glintor.offload.contents import Contents, Entry, entries, known_copies
 from glintor.offload.manifest import listed_hashes
 from glintor.project.model import Project
+from glintor.project.take import Take
+
+_NO_CARD = "No card is in. Put one in, or choose a folder."
 
 
 class Inventory(Struct, frozen=True):
@@ -19,6 +22,15 @@ class Inventory(Struct, frozen=True):
     entries: tuple[Entry, ...]
     safety: Safety | None
     copies: dict[str, tuple[str, str]] = {}
+
+    def words(self, takes: Sequence[Take]) -> str:
+        """What became of the card's files; without a card how many of the day's takes are only on one."""
+        if self.card is not None and self.safety is None:
+            return f"{self.card.name} cannot be read: was it pulled out? What was proven of its copies stays proven."
+        if self.safety is None:
+            lost = sum(take.only_on_card for take in takes)
+            return f"No card is in. {lost} of {len(takes)} takes are only on one." if lost else _NO_CARD
+        return self.safety.words
 
 
 def inventory(

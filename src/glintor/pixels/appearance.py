@@ -7,7 +7,8 @@ import numpy as np
 from numpy.typing import NDArray
 
 from glintor.pixels import colour
-from glintor.pixels.reproject import Reprojector, Sphere
+from glintor.pixels.reproject import Reprojector
+from glintor.pixels.spheres import Sphere
 from glintor.pixels.yuv import Yuv
 from glintor.sphere.equirect import lonlat_deg
 from glintor.sphere.rotation import view_matrix

@@ -4,8 +4,8 @@ import numpy as np
 from numpy.typing import NDArray
 
 from glintor.pixels.bands import in_bands
-from glintor.pixels.join import Join
-from glintor.pixels.yuv import Plane, Sphere, Yuv
+from glintor.pixels.spheres import Join, Sphere
+from glintor.pixels.yuv import Plane, Yuv
 
 _WHOLE = 1 << 16  # shares are counted in so many parts; 16-bit samples times these still fit 32 bits
 

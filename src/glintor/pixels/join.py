@@ -9,15 +9,14 @@ from functools import lru_cache
 
 import cv2
 import numpy as np
-from msgspec import Struct
 from msgspec.structs import replace
 from numpy.typing import NDArray
 
+from glintor.pixels.spheres import Field, Join, parts_of
 from glintor.pixels.yuv import Plane, Yuv
 from glintor.sphere.lenses import Lenses, pixel_of, share_of_first
 from glintor.sphere.rolling import Moment, Rows, as_read
 
-Field = NDArray[np.float32]
 _ROUND, _ACROSS = 24, 20  # cells of the tone tables: round the axis and off it
 _FADE_RAD = (0.6, 1.45)  # a step that differs round the seam is taken out from here outwards
 _DARK, _BRIGHT = 8.0, 200.0  # luma above black that tells of the tone (of 219)
@@ -28,23 +27,6 @@ _PER_DEG = 5.0  # rows and columns a degree in which the flow is looked for
 _CELLS = (12, 360)  # of the table of what is moved
 _PAD = 64
 _GRID_ROWS = 24  # least height of the flow's pictures
-
-
-class Join(Struct, frozen=True, eq=False):
-    """What the kernel looks up.
-
-    tone   (lenses, 3, 2, T, A): gain and lift of Y, U, V off and round each lens's axis, in codes of 8 bits
-    shift  (lenses, 2, T, A): by so many radians outward and round; T = 1 where nothing is moved
-    band   (first angle off the axis, rows a radian) of shift
-    step_stops  what was levelled on the whole, in stops
-    rows   how its rows were read while the camera turned; None where nobody knows
-    """
-
-    tone: Field
-    shift: Field
-    band: tuple[float, float] = (0.0, 1.0)
-    step_stops: float = 0.0
-    rows: Moment | None = None
 
 
 @lru_cache(maxsize=16)
@@ -59,19 +41,6 @@ def plain_join(lenses: Lenses, black: float = 16.0) -> Join:
         for plane, by in ((1, blue), (2, red)):
             tone[number, plane, 1] = 128.0 * (1.0 - gain) + 50.0 * (by - gain)  # of a grey of 100 codes
     return Join(tone, np.zeros((len(lenses.eyes), 2, 1, 1), np.float32))
-
-
-def parts_of(lenses: Lenses, picture: Yuv) -> list[tuple[Plane, Plane, Plane]]:
-    """Each lens's own part of the planes, not copied."""
-    found = []
-    for eye in range(len(lenses.eyes)):
-        planes = []
-        for plane in (picture.y, picture.u, picture.v):
-            size = (plane.shape[1], plane.shape[0])
-            (x, y), (width, height) = lenses.corner_px(eye, size), lenses.part_px(size)
-            planes.append(plane[y : y + height, x : x + width])
-        found.append((planes[0], planes[1], planes[2]))
-    return found
 
 
 def band_looks(lenses: Lenses, half_deg: float, rows: int, columns: int) -> NDArray[np.float64]:

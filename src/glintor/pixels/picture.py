@@ -7,7 +7,8 @@ import numpy as np
 from numpy.typing import NDArray
 
 from glintor.pixels.reproject import Filter, Reprojector
-from glintor.pixels.yuv import Sphere, Yuv, blank
+from glintor.pixels.spheres import Sphere
+from glintor.pixels.yuv import Yuv, blank
 from glintor.sphere.equirect import WHOLE
 from glintor.sphere.lens import Lens
 from glintor.sphere.lenses import Projection

@@ -13,8 +13,9 @@ from msgspec.structs import replace
 from numpy.typing import NDArray
 
 from glintor.pixels.bands import in_bands
-from glintor.pixels.join import Join, parts_of, plain_join
-from glintor.pixels.yuv import MAT_GREY, Plane, Pyramid, Sphere, Yuv, blank
+from glintor.pixels.join import plain_join
+from glintor.pixels.spheres import Join, Pyramid, Sphere, parts_of
+from glintor.pixels.yuv import MAT_GREY, Plane, Yuv, blank
 from glintor.sphere.equirect import WHOLE, Coverage
 from glintor.sphere.lens import Lens
 from glintor.sphere.lenses import Lenses, Projection, middle_px, pixel_of, share_of_first

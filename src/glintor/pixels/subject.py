@@ -12,7 +12,8 @@ from numpy.typing import NDArray
 
 from glintor.pixels.appearance import Corners, Looks, Patch
 from glintor.pixels.people import SIDE_PX, Box, people_in
-from glintor.pixels.reproject import Filter, Reprojector, Sphere
+from glintor.pixels.reproject import Filter, Reprojector
+from glintor.pixels.spheres import Sphere
 from glintor.pixels.yuv import Yuv
 from glintor.sphere.equirect import direction, lonlat_deg
 from glintor.sphere.lenses import Projection

@@ -13,7 +13,8 @@ from numpy.typing import NDArray
 
 from glintor.pixels.bands import in_bands
 from glintor.pixels.reproject import Filter, Reprojector
-from glintor.pixels.yuv import Plane, Sphere
+from glintor.pixels.spheres import Sphere
+from glintor.pixels.yuv import Plane
 from glintor.sphere.lenses import Projection
 from glintor.sphere.turn import Turned
 from glintor.sphere.view import View, frame_direction

@@ -1,15 +1,10 @@
 """A picture as it comes out of a decoder and goes into an encoder: Y, U, V planes of 8 bits or more."""
 
-from typing import TYPE_CHECKING, Any
+from typing import Any
 
-import cv2
 import numpy as np
 from msgspec import Struct
 from numpy.typing import NDArray
-
-if TYPE_CHECKING:
-    from glintor.pixels.join import Join
-    from glintor.sphere.lenses import Lenses
 
 Plane = NDArray[Any]  # of uint8 or uint16
 MAT_GREY = 138  # the neutral mid grey on which pictures lie, and what stands around a ball (of 255)
@@ -63,39 +58,3 @@ def blank(width_px: int, height_px: int, tags: ColourTags = ColourTags()) -> Yuv
     """A new 8-bit picture at 4:2:0 with undefined content."""
     half = ((height_px + 1) // 2, (width_px + 1) // 2)
     return Yuv(np.empty((height_px, width_px), np.uint8), np.empty(half, np.uint8), np.empty(half, np.uint8), tags)
-
-
-class Pyramid:
-    """A plane and its copies at half, quarter and eighth size, each made when first asked for and then kept."""
-
-    def __init__(self, plane: Plane) -> None:
-        whole_samples = plane.strides[1] == plane.itemsize and plane.strides[0] % plane.itemsize == 0
-        self._levels: list[Plane] = [plane if whole_samples else np.ascontiguousarray(plane)]
-
-    def level(self, number: int) -> Plane:
-        """The copy at 1 / 2^number, an area average."""
-        while len(self._levels) <= number:
-            last = self._levels[-1]
-            size = ((last.shape[1] + 1) // 2, (last.shape[0] + 1) // 2)
-            self._levels.append(np.asarray(cv2.resize(last, size, interpolation=cv2.INTER_AREA), last.dtype))
-        return self._levels[number]
-
-
-class Sphere:
-    """A picture with the smaller copies of its planes: what several frames of one moment are drawn from.
-
-    join  how two lenses' pictures in it are brought together; None leaves it to their profile
-    """
-
-    def __init__(self, picture: Yuv, join: "Join | None" = None) -> None:
-        self.picture, self.join = picture, join
-        self.planes = (Pyramid(picture.y), Pyramid(picture.u), Pyramid(picture.v))
-        self._parts: list[tuple[Pyramid, Pyramid, Pyramid]] | None = None
-
-    def parts(self, lenses: "Lenses") -> "list[tuple[Pyramid, Pyramid, Pyramid]]":
-        """The planes of each lens's own part, of a picture of fisheyes."""
-        if self._parts is None:
-            from glintor.pixels.join import parts_of
-
-            self._parts = [(Pyramid(y), Pyramid(u), Pyramid(v)) for y, u, v in parts_of(lenses, self.picture)]
-        return self._parts

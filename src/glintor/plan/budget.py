@@ -92,21 +92,12 @@ def budget_of(project: Project, what_if: WhatIf = WhatIf()) -> Budget:
         if gb > room:
             full_.append((shot.id, gb - room))
         used_gb, gigabytes = used_gb + gb, gigabytes + gb
-        body = Body(inner_c=warm)
-        if left_off is not None:
-            body = body.after(max(begins - left_off, 0.0), air, recording=False, wireless=False)
-        steps = math.ceil(shot.length_min / _STEP_MIN)
-        ended = body.after(steps * _STEP_MIN, air, recording=True, wireless=wireless)
-        if (
-            max(body.inner_c, ended.inner_c) < HOT_C
-        ):  # warmth goes one way: it is hot in between only if it is at an end
-            body, steps = ended, 0
-        for minute in range(steps):
-            body = body.after(_STEP_MIN, air, recording=True, wireless=wireless)
-            if body.inner_c >= HOT_C:
-                hot.append((shot.id, shot.start_min + minute))
-                break
-        warm, left_off = body.inner_c, shot.start_min + shot.length_min
+        cooled = 0.0 if left_off is None else max(begins - left_off, 0.0)
+        body = Body(inner_c=warm).after(cooled, air, recording=False, wireless=False)
+        warm, too_hot = _warmed(body, shot.length_min, air, wireless=wireless)
+        if too_hot is not None:
+            hot.append((shot.id, shot.start_min + too_hot))
+        left_off = shot.start_min + shot.length_min
     count = {kind: sum(item.count for item in kit.of_kind(kind)) for kind in ("battery", "card")}
     taken = {kind: sum(what == kind for _, what in changes) + bool(points) for kind in ("battery", "card")}
     return Budget(
@@ -121,6 +112,19 @@ def budget_of(project: Project, what_if: WhatIf = WhatIf()) -> Budget:
         gigabytes,
         tuple(full_),
     )
+
+
+def _warmed(body: Body, length_min: float, air_c: float, *, wireless: bool) -> tuple[float, int | None]:
+    """How warm a camera is inside after a take, or when it is too hot to go on, and in which minute that is; None where it is not."""
+    steps = math.ceil(length_min / _STEP_MIN)
+    ended = body.after(steps * _STEP_MIN, air_c, recording=True, wireless=wireless)
+    if max(body.inner_c, ended.inner_c) < HOT_C:  # warmth goes one way: it is hot in between only if it is at an end
+        return ended.inner_c, None
+    for minute in range(steps):
+        body = body.after(_STEP_MIN, air_c, recording=True, wireless=wireless)
+        if body.inner_c >= HOT_C:
+            return body.inner_c, minute
+    return body.inner_c, None
 
 
 def charge_at(budget: Budget, minute: float) -> float:

@@ -138,6 +138,11 @@ class ExposeDesk(ExposeSheets):
         )
         page.addLayout(boxes)
         page.addWidget(self.costs)
+        page.addLayout(row(*self._settings(), spacing=8))
+        page.addWidget(self.day)
+
+    def _settings(self) -> list[QWidget | None]:
+        """The boxes of what the camera is set to, each under its name."""
         settings: list[QWidget | None] = []
         for words, box in (
             ("Rate", self.rate),
@@ -161,8 +166,7 @@ class ExposeDesk(ExposeSheets):
             settings.append(cell)
         for number in (self.white, self.offset, self.take):
             number.name.hide()  # it stands over them
-        page.addLayout(row(*settings, spacing=8))
-        page.addWidget(self.day)
+        return settings
 
     def _connect(self) -> None:
         edit = self.document.edit_exposure

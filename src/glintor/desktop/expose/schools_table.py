@@ -1,7 +1,7 @@
 """The schools side by side, each with what it loses in the planned views; a click takes one."""
 
 from PyQt6.QtCore import QPointF, QRectF, Qt, pyqtSignal
-from PyQt6.QtGui import QKeyEvent, QMouseEvent, QPainter
+from PyQt6.QtGui import QFontMetrics, QKeyEvent, QMouseEvent, QPainter
 
 from glintor.desktop import theme
 from glintor.desktop.charts import marks
@@ -10,7 +10,8 @@ from glintor.exposure.schools import Run, School
 
 _ROW_PX, _HEAD_PX = 21.0, 20.0
 _COLUMNS = ("clipped", "drowned", "pumps", "at seam", "noise")
-_SHORT, _NARROW_PX = ("clips", "dark", "pumps", "seam", "noise"), 410.0
+_SHORT, _NARROW_PX = ("clips", "dark", "pump", "seam", "noise"), 410.0
+_FIGURE_PX = 50.0  # that a figure takes
 _BAD = (0.03, 0.25, 1.5, 1.0, 4.0)  # from which on a number is drawn in the colour of a stop (judgement)
 
 
@@ -50,7 +51,9 @@ class SchoolsTable(Sheet):
             if one.school == self._best:
                 p.setPen(marks.pen("course", 2.0))
                 p.drawLine(QPointF(3, y + 4), QPointF(3, y + _ROW_PX - 4))
-            marks.text(p, 10, y + _ROW_PX / 2, one.words, bold=mine)
+            room = int(ends[0] - _FIGURE_PX - 10.0)
+            name = QFontMetrics(theme.font(bold=mine)).elidedText(one.words, Qt.TextElideMode.ElideRight, room)
+            marks.text(p, 10, y + _ROW_PX / 2, name, bold=mine)
             raw = (one.clipped, one.drowned, one.pumping, one.step, one.noise_percent)
             for x, words, value, bad in zip(ends, _numbers(one), raw, _BAD, strict=True):
                 marks.text(

@@ -271,19 +271,10 @@ class OffloadDesk(Desk):
 
     def _show_sentence(self) -> None:
         seen = self._seen_now
-        takes = [take for shot in self.document.project.shots for take in shot.takes]
-        if seen is None:
-            self.sentence.setText("")
-            return
-        if seen.card is None or seen.safety is None:
-            lost = sum(take.only_on_card for take in takes)
-            words = "No card is in."
-            words += f" {lost} of {len(takes)} takes are only on one." if lost else " Put one in, or choose a folder."
-            if seen.card is not None:
-                words = f"{seen.card.name} cannot be read: was it pulled out? What is proven is safe."
+        words = "" if seen is None else seen.words([t for shot in self.document.project.shots for t in shot.takes])
+        if seen is None or seen.safety is None:
             self.sentence.setText(words)
             return
-        words = seen.safety.words
         head, colon, rest = words.partition(":")
         if not colon:
             self.sentence.setText(words)

@@ -29,6 +29,15 @@ from glintor.project.zone import hours_off, zone_at
 _NO_AIR_C = -41.0  # the control's lowest place stands for "unknown"
 
 
+def _hour(name: str, minute: float | None, without: str) -> QLineEdit:
+    """A field for an hour of the day; without: what it says where none is told."""
+    field = QLineEdit("" if minute is None else clock(minute))
+    field.setAccessibleName(name)
+    field.setPlaceholderText(without)
+    field.setFixedWidth(84)
+    return field
+
+
 class SiteSheet(QDialog):
     """`taken` gives the changed site; nothing is changed before, and wrong entries are said in the sheet itself."""
 
@@ -64,20 +73,33 @@ class SiteSheet(QDialog):
         self.rests.setAccessibleName("Rests")
         self.rests.setPlaceholderText("12:30 45, 16:00 15")
         self.rests.setToolTip("When nothing is done: the hour, and how many minutes; then the next")
-        self.home_by = QLineEdit("" if site.home_by_min is None else clock(site.home_by_min))
-        self.home_by.setAccessibleName("Home by")
-        self.home_by.setPlaceholderText("any time")
-        self.home_by.setFixedWidth(84)
-        self.leave = QLineEdit("" if site.leave_min is None else clock(site.leave_min))
-        self.leave.setAccessibleName("Leave home at")
-        self.leave.setPlaceholderText("in time")
+        self.home_by = _hour("Home by", site.home_by_min, "any time")
+        self.leave = _hour("Leave home at", site.leave_min, "in time")
         self.leave.setToolTip(
             "Without it: early enough for the first light asked for, and for what has its hour; else at sunrise"
         )
-        self.leave.setFixedWidth(84)
         self.permission = Chips("Permission", [("unknown", "not asked"), ("given", "given"), ("free", "not needed")])
         self.hazards, self.route = QLineEdit(site.hazards), QLineEdit(", ".join(site.route))
         self.mains = Chips("Lamps", [(50.0, "50 Hz"), (60.0, "60 Hz")])
+        self._show_numbers(site)
+        self._mains_hz, self._permission = site.mains_hz, site.permission
+        self._track, self._waypoints = site.track, site.waypoints
+        self.permission.show_value(site.permission)
+        self.permission.chosen.connect(self._choose_permission)
+        self.mains.show_value(site.mains_hz)
+        self.mains.chosen.connect(self._choose_mains)
+        self.other_zone = button("", self._take_zone, tip="By the map of time zones")
+        for box in (self.lat.box, self.lon.box):
+            box.valueChanged.connect(lambda _value: self._weigh_zone())
+        self.zone.currentTextChanged.connect(lambda _words: self._weigh_zone())
+        self.day.editingFinished.connect(self._weigh_zone)
+        self.trouble = label("", "stopwords")
+        self.trouble.setWordWrap(True)
+        self.trouble.setAccessibleName("What is wrong")
+        self._lay()
+        self._weigh_zone()
+
+    def _show_numbers(self, site: Site) -> None:
         for number, value in (
             (self.lat, site.lat_deg),
             (self.lon, site.lon_deg),
@@ -95,22 +117,6 @@ class SiteSheet(QDialog):
             (self.air, _NO_AIR_C if site.air_c is None else site.air_c),
         ):
             number.show_value(value)
-        self._mains_hz, self._permission = site.mains_hz, site.permission
-        self._track, self._waypoints = site.track, site.waypoints
-        self.permission.show_value(site.permission)
-        self.permission.chosen.connect(self._choose_permission)
-        self.mains.show_value(site.mains_hz)
-        self.mains.chosen.connect(self._choose_mains)
-        self.other_zone = button("", self._take_zone, tip="By the map of time zones")
-        for box in (self.lat.box, self.lon.box):
-            box.valueChanged.connect(lambda _value: self._weigh_zone())
-        self.zone.currentTextChanged.connect(lambda _words: self._weigh_zone())
-        self.day.editingFinished.connect(self._weigh_zone)
-        self.trouble = label("", "stopwords")
-        self.trouble.setWordWrap(True)
-        self.trouble.setAccessibleName("What is wrong")
-        self._lay()
-        self._weigh_zone()
 
     def _lay(self) -> None:
         page = QVBoxLayout(self)
