@@ -4,7 +4,6 @@ from collections.abc import Sequence
 
 import cv2
 import numpy as np
-from msgspec import Struct
 from numpy.typing import NDArray
 
 from glintor.pixels.circle import circle_in
@@ -15,37 +14,32 @@ _OUTSIDE, _EVEN, _LIT = (
     7.0,
     12.0,
 )  # of 255: what lies outside a circle is darker and evener than that; inside lighter
+_CIRCLE_PX = 480  # circles are looked for in pictures about so wide
 _LEAST_OUTSIDE = 0.012  # of the picture, else nothing of a circle's edge is seen
 _MEETS, _STEP = 2.5, 4.0  # how much more the two edges of a sphere may differ than columns beside each other
 _PLAIN, _LIKE = 2.0, 0.7  # an edge with less than that in it cannot be compared; how alike the two are
 _POLE = 0.4  # how much of a middle row's variety a pole's row may have
 
 
-class Circle(Struct, frozen=True):
-    """An image circle in pixels."""
-
-    x: float
-    y: float
-    radius: float
-
-
-def fisheye_in(frames: Sequence[Plane]) -> Circle | None:
-    """The image circle of one lens's picture: dark and even outside, lit inside; None where there is none to be seen.
-    frames: (H, W) luma of 8 bits of some moments."""
+def shows_circle(frames: Sequence[Plane]) -> bool:
+    """Whether the image circle of one lens is to be seen: dark and even outside, lit inside. frames: (H, W) luma of 8 bits of some
+    moments."""
+    step = max(1, frames[0].shape[1] // _CIRCLE_PX)
+    frames = [frame[::step, ::step] for frame in frames]
     mean = np.mean(np.stack(frames), axis=0).astype(np.float32)
     found = circle_in(frames)
     if found is None:
-        return None
+        return False
     x, y, radius = found
     rows, columns = np.mgrid[: mean.shape[0], : mean.shape[1]]
     off = np.hypot(columns - x, rows - y)
     outside, inside = mean[off > radius * 1.04 + 2.0], mean[off < radius * 0.9]
     if outside.size < _LEAST_OUTSIDE * mean.size or inside.size == 0:
-        return None
+        return False
     dark = float(np.median(outside))
     even = float(np.median(np.abs(outside - dark))) <= _EVEN
     lit = float(np.percentile(inside, 70)) >= dark + _LIT
-    return Circle(x, y, radius) if dark <= _OUTSIDE and even and lit else None
+    return dark <= _OUTSIDE and even and lit
 
 
 def edges_meet(frames: Sequence[Plane]) -> tuple[bool, bool]:

@@ -16,7 +16,7 @@ from glintor.media.first_bytes import sort_of
 from glintor.media.footage import open_footage
 from glintor.media.laid_out import CUBE, Bars, Lines, bars_of, eyes_alike, halves, is_cube, lines_of
 from glintor.media.lens_profile import find_lenses, looks_wide
-from glintor.media.looks_like import edges_meet, edges_tell, fisheye_in
+from glintor.media.looks_like import edges_meet, edges_tell, shows_circle
 from glintor.media.picture import LIGHT, glance, sphere_or_flat_size
 from glintor.media.picture import SUFFIXES as PHOTOS
 from glintor.media.probe import ClipInfo, NoPictures, probe
@@ -172,7 +172,7 @@ def _filmed(file: Path, info: ClipInfo, reader: ClipReader) -> Reading:
     turned_deg = reader.turned_deg
     if info.alike > 1:
         with ClipReader(file, glance=True, track=1) as other:
-            circles = [fisheye_in(track) is not None for track in (looked, _looked_at(other, info))]
+            circles = [shows_circle(track) for track in (looked, _looked_at(other, info))]
         if all(circles):
             faults = made.faults
             if abs(info.lengths_s[0] - info.lengths_s[1]) > 1.5 / float(info.rate):
@@ -254,7 +254,7 @@ def _by_turning(made: Reading, reader: ClipReader) -> Reading:
 
 def _looked_at(reader: ClipReader, info: ClipInfo) -> list[Plane]:
     """Small luma of key frames near some moments, turned as the header asks. Raises ClipError where nothing decodes."""
-    step = -(-info.width_px // _SMALL_PX)
+    step = max(1, info.width_px // _SMALL_PX)  # 1920 wide stays whole: a step of 2 there parts sides that meet
     lumas: list[Plane] = []
     for moment in [0.0] if info.duration_s < 1.0 else [0.0, 0.5 * info.duration_s]:
         try:
@@ -277,7 +277,7 @@ def _by_content(frames: list[Plane], size_px: tuple[int, int], *, film: bool) ->
     bars = bars_of(frames)
     if bars.even and abs(width - 2 * height) > 2:  # a sphere's own poles may be black
         return _between_bars(frames, bars, size_px)
-    if abs(width - 2 * height) > 2 and fisheye_in(frames) is not None:
+    if abs(width - 2 * height) > 2 and shows_circle(frames):
         return _ONE_CIRCLE
     lines = lines_of(frames)
     if is_cube(size_px, lines) and not eyes_alike(frames, over=True)[0]:
@@ -308,7 +308,7 @@ def _by_two_circles(frames: list[Plane], size_px: tuple[int, int]) -> Reading | 
     """By two image circles with dark around them; None where there are none, or where a sphere may be seen as well."""
     width, height = size_px
     if 1.2 * height < width < 3.0 * height:
-        circles = [fisheye_in(half) is not None for half in halves(frames, over=False)]
+        circles = [shows_circle(half) for half in halves(frames, over=False)]
         if all(circles):
             return _seen("two-lenses", "two image circles lie side by side in it", told="side")
         if any(circles) and abs(width - 2 * height) <= 2:
@@ -316,7 +316,7 @@ def _by_two_circles(frames: list[Plane], size_px: tuple[int, int]) -> Reading | 
             if dark or not edges_meet(frames)[0]:
                 why = "an image circle is seen in one half only: is a lens black?"
                 return _seen("two-lenses", why, told="side", sure=False, also=("sphere",))
-    if 1.2 * width < height < 3.0 * width and all(fisheye_in(half) is not None for half in halves(frames, over=True)):
+    if 1.2 * width < height < 3.0 * width and all(shows_circle(half) for half in halves(frames, over=True)):
         return _seen("two-lenses", "two image circles lie in it, one under the other", told="under")
     return None
 
@@ -338,7 +338,7 @@ def _between_bars(frames: list[Plane], bars: Bars, size_px: tuple[int, int]) -> 
             told = poles and edges_tell(inside)  # plain sides of a flat film meet as well
             return _seen("sphere", why + (", its poles are even" if told else "?"), told="boxed", sure=told)
         return _seen("flat", f"{words}, and the sides of what lies between do not meet", sure=False, also=("boxed",))
-    if fisheye_in(inside) is not None:
+    if shows_circle(inside):
         return _ONE_CIRCLE
     if abs(wide / high - 1.0) < 0.02:
         why = f"{words}, and what lies between is as high as wide: is it one wide lens's?"

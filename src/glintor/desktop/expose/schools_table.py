@@ -11,7 +11,7 @@ from glintor.exposure.schools import Run, School
 _ROW_PX, _HEAD_PX = 21.0, 20.0
 _COLUMNS = ("clipped", "drowned", "pumps", "at seam", "noise")
 _SHORT, _NARROW_PX = ("clips", "dark", "pump", "seam", "noise"), 410.0
-_FIGURE_PX = 50.0  # that a figure takes
+_FIGURE_PX = 42.0  # that a figure takes
 _BAD = (0.03, 0.25, 1.5, 1.0, 4.0)  # from which on a number is drawn in the colour of a stop (judgement)
 
 
