@@ -14,7 +14,7 @@ from numpy.typing import NDArray
 
 from glintor.pixels.spheres import Field, Join, parts_of
 from glintor.pixels.yuv import Plane, Yuv
-from glintor.sphere.lenses import Lenses, pixel_of, share_of_first
+from glintor.sphere.lenses import Lenses, pixel_of
 from glintor.sphere.rolling import Moment, Rows, as_read
 
 _ROUND, _ACROSS = 24, 20  # cells of the tone tables: round the axis and off it
@@ -22,9 +22,12 @@ _FADE_RAD = (0.6, 1.45)  # a step that differs round the seam is taken out from 
 _DARK, _BRIGHT = 8.0, 200.0  # luma above black that tells of the tone (of 219)
 _MOST_LOG = 0.7  # of a step in tone: a whole stop; more is a covered lens
 _WAVES = 2  # how finely a step may vary round the seam
-_TONE_S, _FLOW_S, _LEAP_S = 0.6, 0.25, 0.5  # how quickly tone and seam follow; a longer leap begins anew
+_TONE_S, _FLOW_S, _LEAP_S = 0.6, 0.12, 0.5  # how quickly tone and seam follow; a longer leap begins anew
 _PER_DEG = 5.0  # rows and columns a degree in which the flow is looked for
-_CELLS = (12, 360)  # of the table of what is moved
+_BESIDE_DEG = 3.0  # a thing 0.6 m off 30 mm between the lenses
+_EVENED_PX = 6.0  # over which the flow is evened
+_FILLED = 0.15  # share of what is trusted near by from which on the rest takes after it (judgement)
+_CELLS = (24, 360)  # of the table of what is moved
 _PAD = 64
 _GRID_ROWS = 24  # least height of the flow's pictures
 
@@ -136,7 +139,7 @@ class Joiner:
         self, planes: list[tuple[Plane, Plane, Plane]], tones: NDArray[np.float64], unit: float, moment: Moment | None
     ) -> Field:
         """(2, *_CELLS) radians outward and round by which the second lens shows things elsewhere than the first."""
-        half = self.lenses.mixed_deg
+        half = _looked_deg(self.lenses)
         rows = max(round(2.0 * half * _PER_DEG), _GRID_ROWS)
         columns = min(round(360.0 * _PER_DEG), 2 * planes[0][0].shape[1])
         one, two = band(self.lenses, [p[0] for p in planes], half, rows, columns, moment)
@@ -152,10 +155,21 @@ class Joiner:
         back = cv2.remap(b, x + flow[..., 0], y + flow[..., 1], cv2.INTER_LINEAR, borderMode=cv2.BORDER_REPLICATE)
         before, after = (cv2.blur(cv2.absdiff(a, other).astype(np.float32), (25, 9)) for other in (b, back))
         trust = np.clip((before - after - 1.0) / (0.3 * before + 1.0), 0.0, 1.0)[..., None]
-        weighed = cv2.GaussianBlur(flow * trust, (0, 0), 6.0, sigmaY=3.0)[:, _PAD:-_PAD]
-        small = cv2.resize(weighed, _CELLS[::-1], interpolation=cv2.INTER_AREA)
+        known = cv2.GaussianBlur(trust, (0, 0), _EVENED_PX)[..., None]
+        even = cv2.GaussianBlur(flow * trust, (0, 0), _EVENED_PX) * ((1.0 + _FILLED) / (known + _FILLED))
+        middle = even
+        for _ in range(2):  # as seen from the middle of the two: half of the way from where the first lens shows it
+            at = (x - 0.5 * middle[..., 0], y - 0.5 * middle[..., 1])
+            middle = cv2.remap(even, *at, cv2.INTER_LINEAR, borderMode=cv2.BORDER_REPLICATE)
+        small = cv2.resize(middle[:, _PAD:-_PAD], _CELLS[::-1], interpolation=cv2.INTER_AREA)
         per_row, per_column = np.radians(2.0 * half) / rows, 2.0 * np.pi / columns
         return np.stack([small[..., 1] * per_row, small[..., 0] * per_column]).astype(np.float32)
+
+
+def _looked_deg(lenses: Lenses) -> float:
+    """Half of the band in which both pictures are compared: of what both see, as much as is mixed and _BESIDE_DEG on either side, since
+    what one lens shows inside the mixing the other may show outside."""
+    return float(np.clip(lenses.overlap_deg / 2.0 - 0.4, lenses.mixed_deg, lenses.mixed_deg + _BESIDE_DEG))
 
 
 def _steps(
@@ -223,18 +237,12 @@ def _turned(lenses: Lenses, columns: int) -> NDArray[np.intp]:
     return np.round(turns * columns - 0.5).astype(np.intp) % columns
 
 
-@lru_cache(maxsize=16)
-def _first_share(lenses: Lenses) -> NDArray[np.float64]:
-    return share_of_first(lenses, band_looks(lenses, lenses.mixed_deg, *_CELLS))
-
-
 def _moved(lenses: Lenses, flow: Field) -> tuple[Field, tuple[float, float]]:
-    """Tables of both lenses: a thing goes from where the first shows it to where the second does as the mixing does. The second
-    lens looks the other way: its angles off and round its axis are those of the first, mirrored."""
+    """Tables of both lenses: a thing is drawn halfway between where either shows it, as it is seen from the middle of the two, and so
+    keeps its width. The second lens looks the other way: its angles off and round its axis are those of the first, mirrored."""
     rows, columns = _CELLS
-    second = (1.0 - _first_share(lenses)).astype(np.float32)
-    own = -flow * second
-    other = -(flow * (1.0 - second))[:, ::-1, :]
-    half = np.radians(lenses.mixed_deg)
+    own = flow * np.float32(-0.5)
+    other = own[:, ::-1, _turned(lenses, columns)]
+    half = np.radians(_looked_deg(lenses))
     first = np.pi / 2.0 - half * (1.0 - 1.0 / rows)
-    return np.stack([own, other[:, :, _turned(lenses, columns)]]), (float(first), float((rows) / (2.0 * half)))
+    return np.stack([own, other]), (float(first), float((rows) / (2.0 * half)))

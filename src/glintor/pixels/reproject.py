@@ -201,7 +201,7 @@ def _twin_rows(
         eyes[..., 19:25] = join.rows.spin.ravel()
         for level, copy in enumerate(shown):
             eyes[:, level, 17:19] = join.rows.readouts_s / copy.shape[1]
-    mix = _mix(lenses)
+    mix = _mix(lenses, join.shift.shape[-1] > 1)
     tone = join.tone[:, planes].copy()
     tone[:, :, 1] *= np.float32(unit)
     flats = [_flat(out) for out in outs]
@@ -229,11 +229,16 @@ def _twin_rows(
 
 
 @lru_cache(maxsize=64)
-def _mix(lenses: Lenses) -> NDArray[np.float32]:
+def _mix(lenses: Lenses, moves: bool) -> NDArray[np.float32]:
+    """(6,) what `twin_sampling` takes of how two lenses are mixed; moves: whether things are moved at their seam."""
+    from glintor.pixels.twin_sampling import LEAVES_DEG
+
     one, two = lenses.eyes[0].matrix[:, 0], lenses.eyes[-1].matrix[:, 0]
     crooked = float(np.arccos(np.clip(-one @ two, -1.0, 1.0)))
     last = np.pi / 2.0 + np.radians(lenses.mixed_deg + 0.3) + crooked
-    return np.array([*(one - two), 1.0 / (4.0 * np.sin(np.radians(lenses.mixed_deg))), last], np.float32)
+    per = 1.0 / (4.0 * np.sin(np.radians(lenses.mixed_deg)))
+    beside = 2.0 * np.sin(np.radians(lenses.mixed_deg + LEAVES_DEG)) * per - 0.5 if moves else 0.0
+    return np.array([*(one - two), per, last, beside], np.float32)
 
 
 @lru_cache(maxsize=64)

@@ -34,6 +34,10 @@ from glintor.pixels.sampling import (
 _NO_TURN = F(8e9)  # a picture that does not run round; what no lens sees lies nearer than half of it
 _TWO_PI = F(2.0 * np.pi)
 _USED = CHUNK // STEP + 3  # of a chunk's nodes
+LEAVES_DEG = (
+    17.0  # over which what is moved at the seam comes back to where its own lens shows it (judgement: a person's width)
+)
+_LEAVES_RAD = F(np.radians(LEAVES_DEG))
 
 
 @compiled(fastmath=True, nogil=True, error_model="numpy")
@@ -62,7 +66,8 @@ def _place(eye, last, xs, ys, zs, count, shift, u, v):
     picture's edge is slow to fetch.
 
     eye (26,): its axes by columns of the camera's, centre, focal length, k3, k5, largest angle, and the band of angles that `shift`
-    (2, T, A) moves: by so many radians outward and round the axis; what `_lag` takes; samples down to one across."""
+    (2, T, A) moves: by so many radians outward and round the axis, less and less over LEAVES_DEG beside the band; what `_lag` takes;
+    samples down to one across."""
     e00, e01, e02, e10, e11, e12, e20, e21, e22 = eye[0], eye[1], eye[2], eye[3], eye[4], eye[5], eye[6], eye[7], eye[8]
     cx, cy, focal, k3, k5, tall = eye[9], eye[10], eye[11], eye[12], eye[13], eye[25]
     limit = min(eye[14], last)
@@ -75,7 +80,11 @@ def _place(eye, last, xs, ys, zs, count, shift, u, v):
         side = np.sqrt(b * b + c * c)
         t = atan2(side, a)
         row = (t - first) * per
-        if rows > 1 and row > F(0.0) and row < F(rows - 1):
+        beside = max(-row, row - F(rows - 1)) / (per * _LEAVES_RAD)
+        if rows > 1 and beside < F(1.0):
+            row = min(max(row, F(0.0)), F(rows - 1) - F(1e-3))
+            beside = max(beside, F(0.0))
+            kept = F(1.0) - beside * beside * (F(3.0) - F(2.0) * beside)
             column = (atan2(c, -b) / _TWO_PI + F(0.5)) * F(columns) - F(0.5)
             j, k = np.int32(row), np.int32(column + F(1.0)) - np.int32(1)
             p, q = row - F(j), column - F(k)
@@ -83,10 +92,10 @@ def _place(eye, last, xs, ys, zs, count, shift, u, v):
             k1 = k0 + 1 if k0 + 1 < columns else 0
             low = shift[0, j, k0] + (shift[0, j, k1] - shift[0, j, k0]) * q
             high = shift[0, j + 1, k0] + (shift[0, j + 1, k1] - shift[0, j + 1, k0]) * q
-            t += low + (high - low) * p
+            t += (low + (high - low) * p) * kept
             low = shift[1, j, k0] + (shift[1, j, k1] - shift[1, j, k0]) * q
             high = shift[1, j + 1, k0] + (shift[1, j + 1, k1] - shift[1, j + 1, k0]) * q
-            turned = low + (high - low) * p
+            turned = (low + (high - low) * p) * kept
             cos_r = F(1.0) - turned * turned * F(0.5)
             b, c = b * cos_r + c * turned, c * cos_r - b * turned
         t = min(t, limit)
@@ -183,17 +192,17 @@ def _look_through(lens, turn, eye, x0, step, up, u, v):
 
 @compiled(fastmath=True, nogil=True, error_model="numpy", forceinline=True)
 def _which(lens, turn, mix, x0, up, xs, ys, zs):
-    """Directions in the camera at the beginning, the middle and the end of a chunk, and which lens all of it sees: 1, 2, or 3 where
-    both are mixed in it, or may be."""
+    """Directions in the camera at the beginning, the middle and the end of a chunk, and which lens shows all of it: 1, 2, or 3 where
+    both are mixed in it, or something is moved, or may be."""
     _aim(lens, turn, x0, F(CHUNK // 2), up, 3, xs, ys, zs)
     low, high = F(10.0), F(-10.0)
     for k in range(3):
         ahead = F(0.5) + (mix[0] * xs[k] + mix[1] * ys[k] + mix[2] * zs[k]) * mix[3]
         low, high = min(low, ahead), max(high, ahead)
     room = F(0.15) * (high - low) + F(0.02)  # between the three it runs nearly straight
-    if low > F(1.0) + room:
+    if low > F(1.0) + mix[5] + room:
         return 1
-    if high < -room:
+    if high < -mix[5] - room:
         return 2
     return 3
 
@@ -285,8 +294,8 @@ def draw_twin(
     places   (lenses, planes, 4) int64, addresses of each lens's part of a plane and its smaller copies
     shapes   (4, 3) int64: stride, width, height of each copy
     eyes     (lenses, 4, 26) float32: `_place`'s numbers for each copy
-    mix      (5,) float32: difference of the two axes, how fast the share of the first rises along it, and the largest angle off an
-             axis that is mixed in
+    mix      (6,) float32: difference of the two axes, how fast the share of the first rises along it, the largest angle off an axis
+             that is mixed in, and how far beside the mixing things are moved, as a share of its width
     tone     (lenses, planes, 2, T, A) float32; shift (lenses, 2, T, A), with T = 1 where nothing is moved
     all else as `sampling.draw_planes` has it
     """
@@ -308,7 +317,7 @@ def draw_twin(
     ahead, gains, lifts = np.empty(NODES, np.float32), np.empty((2, 3), np.float32), np.empty((2, 3), np.float32)
     shares, sums = np.empty(CHUNK, np.float32), np.empty(2 * CHUNK, np.float32)
     words, whole = np.empty(4 * CHUNK, word.dtype), (False, False)
-    still = np.zeros((2, 1, 1), np.float32)
+    still, moves = np.zeros((2, 1, 1), np.float32), shift.shape[2] > 1
     # own copies: parts of an array are counted, and two threads that count on the same one wait for each other
     eyes, tone, shift, mix = eyes.copy(), tone.copy(), shift.copy(), mix.copy()
     through = np.empty((lenses, 9), np.float32)
@@ -334,9 +343,11 @@ def draw_twin(
                     seen = _which(lens, turn, mix, x0, up, at_x, at_y, at_z) if lenses == 2 else 1
                     if lenses == 1:
                         _aim(lens, turn, x0, F(CHUNK // 2), up, 3, at_x, at_y, at_z)
-                    if seen == 3:
+                    near = seen == 3
+                    if near:
                         _aim(lens, turn, x0 - F(STEP), F(STEP), up, NODES, node_x, node_y, node_z)
                         seen = _shares(mix, mix[3], node_x, node_y, node_z, ahead, shares)
+                        near = moves or seen == 3
                     aimed = False
                     for eye in range(lenses):
                         if seen != 3 and seen != eye + 1:
@@ -346,11 +357,11 @@ def draw_twin(
                                 shares[i] = F(1.0) - shares[i]
                         rolls = eyes[eye, level, 17] != 0.0 or eyes[eye, level, 18] != 0.0
                         if rolls:
-                            if seen != 3:
+                            if not near:
                                 _aim(lens, turn, x0 - F(STEP), F(STEP), up, NODES, node_x, node_y, node_z)
                             _lag(eyes[eye, level], node_x, node_y, node_z, NODES, caught_nodes)
                             lag_x, lag_y, lag_z = caught_nodes[0], caught_nodes[1], caught_nodes[2]
-                        if seen == 3:
+                        if near:
                             from_x, from_y, from_z = node_x, node_y, node_z
                             if rolls:
                                 from_x, from_y, from_z = lag_x, lag_y, lag_z
@@ -363,7 +374,7 @@ def draw_twin(
                             _look_through(
                                 lens, through[eye], eyes[eye, level], x0 - F(STEP), F(STEP), up, node_u, node_v
                             )
-                        if seen == 3:  # the tables of the seam are even enough between the nodes
+                        if near:  # the tables of the seam are even enough between the nodes
                             smooth = _is_whole(node_u, node_v)
                         else:
                             smooth = is_smooth(node_u, node_v, _NO_TURN)
@@ -381,7 +392,7 @@ def draw_twin(
                                 if rolls:
                                     _lag(eyes[eye, level], xs, ys, zs, CHUNK, caught)
                                     from_x, from_y, from_z = caught[0], caught[1], caught[2]
-                                moved = shift[eye] if seen == 3 else still
+                                moved = shift[eye] if near else still
                                 _place_seen(eyes[eye, level], from_x, from_y, from_z, CHUNK, moved, u, v)
                             split(u, v, shape, size, _NO_TURN, iu, iv, offset)
                         _tones(eyes[eye, level], at_x, at_y, at_z, tone[eye], gains, lifts)
