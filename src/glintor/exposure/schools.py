@@ -12,7 +12,7 @@ from glintor.exposure.metering import EVS, STEP_EV
 from glintor.exposure.noise import HEADROOM_STOPS, floor_ev, grey_noise_percent
 from glintor.exposure.program import LAG_S, Held, Program, Setting, setting_for, shown_ev
 from glintor.exposure.solve import Sensor
-from glintor.exposure.values import nd_text
+from glintor.exposure.values import ev100, nd_text
 
 Array = NDArray[np.float64]
 School = Literal["locked", "auto", "iso", "shutter", "each lens"]
@@ -82,10 +82,11 @@ def run(course: Course, school: School, held: Held, sensor: Sensor, offset_stops
         believed = followed(course.time_s, seen)
         for n, value in enumerate(believed):
             setting = setting_for(program, float(value), held, sensor, offset_stops)
-            kept[n, lens] = shown_ev(setting, held, sensor), setting.iso
+            kept[n, lens] = setting.shutter_s, setting.iso
     if school != "each lens":
         kept[:, 1] = kept[:, 0]
-    return _judged(course, school, offset_stops, kept[..., 0], kept[..., 1], sensor)
+    ev = ev100(sensor.f_number, kept[..., 0], iso=kept[..., 1], nd_stops=held.nd_stops)
+    return _judged(course, school, offset_stops, ev, kept[..., 1], sensor)
 
 
 def followed(time_s: Array, seen_ev: Array, lag_s: float = LAG_S) -> Array:

@@ -1,13 +1,14 @@
 """Battery, card and heat over the whole day: how full each is minute by minute, where a change falls, and which take cannot end."""
 
 import math
+from functools import lru_cache
 
 from msgspec import Struct
 
 from glintor.finding import Finding, Level
 from glintor.placement.clock import clock
-from glintor.project.kit import USUAL_BATTERY_MIN, USUAL_CARD_GB
-from glintor.project.model import Project, Shot
+from glintor.project.kit import USUAL_BATTERY_MIN, USUAL_CARD_GB, Camera
+from glintor.project.model import Exposure, Project, Shot
 from glintor.recording.power import HOT_C, STANDBY_SHARE, USUAL_AIR_C, V30_MB_S, Body, battery_min
 
 _SPARE = 0.03  # of a battery that nobody plans to use (judgement)
@@ -48,7 +49,11 @@ class Budget(Struct, frozen=True):
 
 def mbit_of(project: Project, shot: Shot) -> float:
     """The bit rate that a shot is recorded with: its mode's, else its camera's."""
-    camera, e = project.camera_of(shot), shot.exposure
+    return _mbit(project.camera_of(shot), shot.exposure)
+
+
+@lru_cache(maxsize=1024)  # asked for every shot of the day and for every "what if"; a day holds few settings
+def _mbit(camera: Camera, e: Exposure) -> float:
     rate = camera.mode_of(e).mbit_s or camera.mbit_s
     if e.interval_s > 0.0:  # its frames are written as a film, and there are fewer of them
         rate *= min(1.0 / (e.interval_s * e.rate_fps), 1.0)

@@ -15,7 +15,7 @@ from glintor.plan.budget import Budget
 from glintor.project.model import Project
 
 _LEFT, _BLOCK_PX = 66.0, 16.0
-_APART_PX = 40.0  # between two changes that are both written
+_FEW, _APART_PX, _CROWDED_PX = 12, 40.0, 130.0  # between two changes that are both written: of a few, and of more
 
 
 class DayLine(Sheet):
@@ -49,24 +49,25 @@ class DayLine(Sheet):
             box = QRectF(a, 3, max(b - a, 3.0), _BLOCK_PX)
             colour = "stop" if shot_id in short else "course" if shot_id == self._chosen else "course_fill"
             p.fillRect(box, theme.colours()[colour])
-            said = f"{short[shot_id]:.0f} min short" if shot_id in short else name
-            words = p.fontMetrics().elidedText(said, Qt.TextElideMode.ElideRight, int(box.width()) - 8)
             if box.width() > 34.0:
+                said = f"{short[shot_id]:.0f} min short" if shot_id in short else name
+                words = p.fontMetrics().elidedText(said, Qt.TextElideMode.ElideRight, int(box.width()) - 8)
                 marks.text(p, a + 5, 3 + _BLOCK_PX / 2, words, colour="sheet" if colour != "course_fill" else "ink")
         p.setPen(marks.pen("line", 0.7))
         for level in (0.0, 1.0):
             p.drawLine(QPointF(_LEFT, share.px(level)), QPointF(self.width() - 12.0, share.px(level)))
         p.setPen(marks.pen("ink", 1.5))
         points = [QPointF(time.px(minute), share.px(charge)) for minute, charge in budget.charge]
-        for one, other in pairwise(points):
-            p.drawLine(one, other)
+        for pair in pairwise(points):  # a polyline's corners take ten times as long
+            p.drawLine(*pair)
         labels = Labels(p, (_LEFT, _BLOCK_PX + 4.0, self.width() - 8.0, self.height() - 15.0))
         enough = "" if budget.batteries <= budget.have_batteries else f": only {budget.have_batteries} in the bag"
         sums = f"{budget.batteries} batteries{enough} · {budget.cards} card{'s' if budget.cards != 1 else ''}, {budget.gigabytes:.0f} GB"
-        last = -_APART_PX
+        apart = _APART_PX if len(budget.changes) <= _FEW else _CROWDED_PX
+        last = -apart
         for minute, what in budget.changes:
             x, y = time.px(minute), share.px(0.5)
-            if x - last >= _APART_PX:  # of a crowded day the first of those that would stand on one another
+            if x - last >= apart:  # of a crowded day the first of those that would stand on one another
                 labels.add(x, y, f"new {what} {clock(minute)}", gap=4.0, sides=("right", "left"))
                 last = x
         labels.write()
