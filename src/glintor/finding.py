@@ -60,3 +60,8 @@ class Finding(msgspec.Struct, frozen=True, kw_only=True):
 def worst_first(findings: list[Finding]) -> list[Finding]:
     """The findings with the worst first; order kept among equals."""
     return sorted(findings, key=lambda finding: -finding.level)
+
+
+def counted(number: int, one: str, many: str) -> str:
+    """A number with its noun: 1 card, 2 cards."""
+    return f"{number} {one if number == 1 else many}"

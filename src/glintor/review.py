@@ -24,6 +24,7 @@ from glintor.media.footage import open_footage
 from glintor.placement import seam
 from glintor.placement.layout import Layout, axis_of
 from glintor.placement.mounts import setup_by_id
+from glintor.placement.review_picture import passers_finding
 from glintor.placement.shadow import stick_shadow
 from glintor.placement.wish import Candidate, Proposal, Wish, proposals
 from glintor.project.followed import around_footage, around_of, targets_of
@@ -298,6 +299,9 @@ def _placing_there(project: Project, shot: Shot) -> tuple[Finding, ...]:
     found = placing(project, shot, shaded)
     if in_sun(plan := replanned(project, shot)()) and shaded(shot.placement, project.camera_of(shot), plan):
         found.append(_SHADED)
+    place = project.site.place(shot.placement.stage)
+    if place is not None and (passers := passers_finding(place)) is not None:
+        found.append(passers)
     return tuple(found)
 
 

@@ -4,9 +4,14 @@ import json
 
 import msgspec
 import pytest
+from msgspec.structs import replace
 
+from glintor.demo.day import SHOTS, SITE
 from glintor.errors import InputError
+from glintor.finding import Level
 from glintor.placement.scenery import FOLDER, UNKNOWN, read_place, ready_places, words_of, write_place
+from glintor.project.model import Project
+from glintor.review import placing_there
 
 GOOD = json.loads((FOLDER / "street.json").read_text())
 
@@ -47,3 +52,12 @@ def test_a_tunnel_covers_and_a_wood_does_not():
     covered = {place.id for place in ready_places().values() if place.covered}
     assert covered == {"car-cabin", "hall", "road-tunnel", "underpass"}
     assert msgspec.structs.replace(ready_places()["hall"], around=()).covered is False
+
+
+@pytest.mark.parametrize(("place", "words"), [("quay", "2 people in"), ("car-cabin", "2 vehicles in"), ("plain", "")])
+def test_who_passes_by_is_told_as_a_note_and_in_no_number(place, words):
+    """Nobody knows where they will be: what is hidden or torn reckons without them, and says so."""
+    shot = replace(SHOTS[0], placement=replace(SHOTS[0].placement, stage=place))
+    found = [one for one in placing_there(Project(site=SITE, shots=(shot,)), shot) if one.kind == "passers"]
+    assert [one.reason[: len(words)] for one in found] == ([words] if words else [])
+    assert all(one.level is Level.NOTE and "reckons with them" in one.explained for one in found)

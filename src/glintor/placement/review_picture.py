@@ -8,12 +8,13 @@ from msgspec import Struct
 from msgspec.structs import replace
 from numpy.typing import NDArray
 
-from glintor.finding import Cure, Finding, Level
+from glintor.finding import Cure, Finding, Level, counted
 from glintor.placement import seam
 from glintor.placement.figures import CLOTHES, FACE, GRIP_M, Body, body_of, drawn_px, obstacles, visible_share
 from glintor.placement.given import Given
 from glintor.placement.layout import Layout
 from glintor.placement.replan import Search, Trial, best_cure, leans, longer_sticks, places, turned_to
+from glintor.placement.scenery import Place
 from glintor.sphere.view import frame_position, in_frame
 
 BLOATED_M = 0.6  # common practice, no source: about an arm's length
@@ -212,6 +213,20 @@ def hidden_finding(plan: Layout, given: Given, search: Search | None = None) -> 
         cure=best_cure(trials, search, judge, (level, 1.0 - share), "hidden") if search is not None else None,
         explained="Share of head, trunk and legs, by area, that straight lines from the lenses reach past the carrier and its people. "
         "Source: geometry, checked against rendered pictures. The limits are judgements.",
+    )  # fmt: skip
+
+
+def passers_finding(place: Place) -> Finding | None:
+    """That people and vehicles of a place are in no number: nobody knows where they will be. None where none are about."""
+    several = (place.people, "person", "people"), (place.traffic, "vehicle", "vehicles")
+    about = [counted(number, one, many) for number, one, many in several if number]
+    if not about:
+        return None
+    return _made(
+        kind="passers", level=Level.NOTE, title="Others pass by here", value=float(place.people + place.traffic), unit="", digits=0,
+        reason=f"{' and '.join(about)} in the place as described: they may stand before the subject or on the seam, and whose faces are "
+        "seen may have to be asked.",
+        explained="They are drawn somewhere in the foresight, but no finding about what is hidden, torn or shaded reckons with them.",
     )  # fmt: skip
 
 

@@ -5,7 +5,7 @@ from functools import lru_cache
 
 from msgspec import Struct
 
-from glintor.finding import Finding, Level
+from glintor.finding import Finding, Level, counted
 from glintor.placement.clock import clock
 from glintor.project.kit import USUAL_BATTERY_MIN, USUAL_CARD_GB, Camera
 from glintor.project.model import Exposure, Project, Shot
@@ -146,19 +146,17 @@ def what_helps(project: Project, budget: Budget) -> list[str]:
     if project.site.wireless:
         other = budget_of(project, WhatIf(wireless=False))
         if len(other.changes) < len(budget.changes) or len(other.short) < len(budget.short):
-            out.append(f"wireless off: {_count(other.batteries, 'battery', 'batteries')} instead of {budget.batteries}")
+            out.append(
+                f"wireless off: {counted(other.batteries, 'battery', 'batteries')} instead of {budget.batteries}"
+            )
     if budget.short or budget.batteries > budget.have_batteries:
         out.append("a power bank on the camera: no battery change at all")
     smaller = budget_of(project, WhatIf(smaller=0.5))
     if smaller.cards < budget.cards:
         out.append(
-            f"half the bit rate (H.265 or a smaller mode): {_count(smaller.cards, 'card', 'cards')} instead of {budget.cards}"
+            f"half the bit rate (H.265 or a smaller mode): {counted(smaller.cards, 'card', 'cards')} instead of {budget.cards}"
         )
     return out
-
-
-def _count(number: int, one: str, many: str) -> str:
-    return f"{number} {one if number == 1 else many}"
 
 
 def _card_too_small(budget: Budget, shot: Shot) -> Finding | None:
