@@ -9,8 +9,11 @@ from msgspec.structs import replace
 from glintor.demo.day import SHOTS, SITE
 from glintor.errors import InputError
 from glintor.finding import Level
+from glintor.placement.carrier import GROUND
 from glintor.placement.scenery import FOLDER, UNKNOWN, read_place, ready_places, words_of, write_place
+from glintor.placement.subject import Subject
 from glintor.project.model import Project
+from glintor.project.site import Placement
 from glintor.review import placing_there
 
 GOOD = json.loads((FOLDER / "street.json").read_text())
@@ -61,3 +64,23 @@ def test_who_passes_by_is_told_as_a_note_and_in_no_number(place, words):
     found = [one for one in placing_there(Project(site=SITE, shots=(shot,)), shot) if one.kind == "passers"]
     assert [one.reason[: len(words)] for one in found] == ([words] if words else [])
     assert all(one.level is Level.NOTE and "reckons with them" in one.explained for one in found)
+
+
+def test_what_hides_a_view_is_named_and_what_does_not_is_not():
+    """Before a rock face 2.5 m ahead, the camera on the wrist of somebody behind it: it was said that who carries it stands before."""
+    ahead = Subject(name="the way ahead", what="way", ahead_m=0.0, left_m=0.0, up_m=0.0, keeps="along")
+    wrist = Placement(
+        setup="worn_wrist",
+        carrier=GROUND,
+        stage="rock-face",
+        ahead_m=2.3,
+        left_m=-0.28,
+        stick_m=0.0,
+        heading_deg=0.0,
+        subjects=(ahead,),
+    )
+    shot = replace(SHOTS[0], placement=wrist)
+    found = {one.kind: one for one in placing_there(Project(site=SITE, shots=(shot,)), shot)}
+    assert found["hidden"].reason.endswith("past what stands about.") and found["hidden"].value < 1.0
+    open_ground = replace(shot, placement=replace(wrist, stage="plain"))
+    assert "hidden" not in {one.kind for one in placing_there(Project(site=SITE, shots=(open_ground,)), open_ground)}

@@ -185,6 +185,7 @@ def mount_points(plan: Layout, count: int = 40) -> Array:
 
 FACE, CLOTHES, LEGS = 0, 1, 2  # what of a person a viewer looks at first: face and hands, then clothes, legs last
 _KINDS = {rt.SKIN: FACE, rt.HAIR: FACE, rt.CAP: FACE, rt.SCARF: FACE, rt.JACKET: CLOTHES}
+_SKIN_M = 0.02  # that a ray may end in what it is cast at
 _SMALL_M, GRIP_M = 0.03, 0.2  # parts smaller than this are left out; within this of the stick's foot a hand grips it
 _FACE_POINTS = 4  # along each side of a face of something flat
 _NEAR_WALL_M = 6.0  # a wall so near stands before a view, farther it is part of it (judgement)
@@ -233,7 +234,7 @@ def body_of(plan: Layout) -> Body:
     front = _towards(points, plan.camera, table[:, 3])
     seen = faces = ~Solids([parts]).blocks(eyes, front, slack_m=0.03)
     for solids in obstacles(plan):
-        seen = seen & ~solids.blocks(eyes, front, slack_m=0.02)
+        seen = seen & ~solids.blocks(eyes, front, slack_m=_SKIN_M)
     by_kind = tuple(_of_kind(parts, k, LEGS if plan.filmed[0].subject.what == "person" else CLOTHES) for k in range(3))
     return Body(points, table[:, 3], table[:, 4], kind, faces, seen, by_kind)
 
@@ -349,15 +350,27 @@ def _near_walls(plan: Layout) -> tuple[Box, ...]:
 def obstacles(plan: Layout) -> list[Solids]:
     """What may stand before the subject: the carrier, what one cannot see through of the place (of a view only what is near: the rest is
     part of it), the other subjects, and who carries the camera where that is somebody else."""
-    out = [carrier_solids(plan.carrier)]
+    return [solids for _, solids in _named_obstacles(plan)]
+
+
+def what_hides(plan: Layout) -> list[str]:
+    """What of `obstacles` stands before any of the subject, in words."""
+    body = body_of(plan)
+    front = _towards(body.points, plan.camera, body.radius_m)[body.faces]
+    eyes = np.repeat(plan.camera[None], len(front), axis=0)
+    return [words for words, solids in _named_obstacles(plan) if solids.blocks(eyes, front, slack_m=_SKIN_M).any()]
+
+
+def _named_obstacles(plan: Layout) -> list[tuple[str, Solids]]:
+    out = [(f"the {plan.carrier.words}", carrier_solids(plan.carrier))]
     walls = _near_walls(plan) if plan.filmed[0].subject.far else plan.walls
     if walls:
-        out.append(wall_solids(walls))
+        out.append(("what stands about", wall_solids(walls)))
     others = [_being(plan, being, _STEP_S)[0] for being in plan.filmed[1:] if not being.subject.far]
     if others:
-        out.append(Solids(others))
+        out.append(("another subject", Solids(others)))
     if plan.carrier_apart:
         carrying = carrying_person(plan)
         assert carrying is not None
-        out.append(Solids([carrying[0]]))
+        out.append(("who carries the camera", Solids([carrying[0]])))
     return out

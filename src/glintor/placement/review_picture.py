@@ -10,7 +10,17 @@ from numpy.typing import NDArray
 
 from glintor.finding import Cure, Finding, Level, counted
 from glintor.placement import seam
-from glintor.placement.figures import CLOTHES, FACE, GRIP_M, Body, body_of, drawn_px, obstacles, visible_share
+from glintor.placement.figures import (
+    CLOTHES,
+    FACE,
+    GRIP_M,
+    Body,
+    body_of,
+    drawn_px,
+    obstacles,
+    visible_share,
+    what_hides,
+)
 from glintor.placement.given import Given
 from glintor.placement.layout import Layout
 from glintor.placement.replan import Search, Trial, best_cure, leans, longer_sticks, places, turned_to
@@ -193,8 +203,8 @@ def _joints(plan: Layout) -> list[Trial]:
 
 def hidden_finding(plan: Layout, given: Given, search: Search | None = None) -> Finding | None:
     """Whether the carrier or who carries the camera stands before the subject. None where nearly all of it is seen."""
-    shares = [visible_share(p) for p in _along(plan)]
-    share = min(shares)
+    worst = min(_along(plan), key=visible_share)
+    share = visible_share(worst)
     if share >= SEEN_SHARE:
         return None
     level = Level.STOP if share < HIDDEN_SHARE else Level.CAUTION
@@ -204,12 +214,10 @@ def hidden_finding(plan: Layout, given: Given, search: Search | None = None) -> 
         return (Level.NOTE if seen >= SEEN_SHARE else Level.CAUTION if seen >= HIDDEN_SHARE else Level.STOP), 1.0 - seen
 
     trials = [*longer_sticks(plan), *places(plan), *leans(plan)]
-    before = ["who carries the camera" if plan.carrier_apart else f"the {plan.carrier.words}"]
-    before += ["what stands about"] if plan.walls and not plan.filmed[0].subject.far else []
     return _made(
         kind="hidden", level=level, title="Subject hidden" if level is Level.STOP else "Subject partly hidden", value=100.0 * share,
         limit=100.0 * (HIDDEN_SHARE if level is Level.STOP else SEEN_SHARE), unit="%", digits=0,
-        reason=f"Only so much of it is seen past {', '.join(before)}.",
+        reason=f"Only so much of it is seen past {' and '.join(what_hides(worst))}.",
         cure=best_cure(trials, search, judge, (level, 1.0 - share), "hidden") if search is not None else None,
         explained="Share of head, trunk and legs, by area, that straight lines from the lenses reach past the carrier and its people. "
         "Source: geometry, checked against rendered pictures. The limits are judgements.",
