@@ -23,6 +23,7 @@ from glintor.placement import solids as made
 from glintor.placement.carrier import GROUND, Carrier, parts_of, ready_carriers
 from glintor.placement.fitting import possible
 from glintor.placement.framing import size_words
+from glintor.placement.inside import stuck_in
 from glintor.placement.layout import START_FRAME, Layout
 from glintor.placement.review_picture import HIDDEN_SHARE, SEEN_SHARE
 from glintor.placement.scenery import Place, ready_places
@@ -44,6 +45,7 @@ from glintor.sphere.view import frame_position, in_frame
 
 WIDTH = 2048
 NEAR = 0.08
+NEAR_WALL_M = 6.0  # farther off a wall is part of a view (judgement)
 WEARER_M = 0.3  # how thick who wears a camera is to the sun, about
 _NEAR_BY = tuple(range(made.HULL, made.STICK + 1)) + tuple(range(made.FLOWERS, made.FUR + 1))
 _HEAD = (made.SKIN, made.HAIR, made.CAP, made.SCARF)
@@ -200,11 +202,12 @@ def judged(project: Project, shot: Shot) -> list[Verdict]:
     full = (free & rt.SEES_SUBJECT) > 0
     out = []
 
-    if far:  # of a direction: what of it no part of carrier or people stands before
+    if far:  # of a direction: what of it no part of carrier or people stands before, and no wall close by
         look = plan.directions(figures.body_of(plan).points)
         column, row = pixel(*lonlat_deg(look), WIDTH, height)
         at = np.clip(np.round(row).astype(int), 0, height - 1), np.round(column).astype(int) % WIDTH
-        share = float(np.mean(~np.isin(seen.kind[at], _NEAR_BY)))
+        walls = np.isin(seen.kind[at], [wall[-1] for wall in plan.walls]) & (seen.depth_m[at] < NEAR_WALL_M)
+        share = float(np.mean(~np.isin(seen.kind[at], _NEAR_BY) & ~walls))
     else:
         share = float(weight[person].sum() / max(weight[full].sum(), 1e-9))
     out.append(verdict("hidden", level_word(found.get("hidden")), hidden_word, share, what))
@@ -320,7 +323,13 @@ def main() -> None:
         (int(v) for v in (*sys.argv[1:3], *("100", "7")[len(sys.argv) - 1 :])) if len(sys.argv) < 4 else (100, 7)
     )
     rng = np.random.default_rng(seed)
-    verdicts = [v for _ in range(count) for v in judged(*drawn(rng))]
+    sets = [drawn(rng) for _ in range(count)]
+    inside = [
+        stuck_in(replanned(*one)()) for one in sets
+    ]  # told as a stop; what a lens inside something sees is nobody's picture
+    asked = [one for one, stuck in zip(sets, inside, strict=True) if stuck is None]
+    print(f"{count - len(asked)} of {count} have camera or stick inside something and are left out")
+    verdicts = [v for one in asked for v in judged(*one)]
     print(f"{sum(v.agrees for v in verdicts)} of {len(verdicts)} agree ({sum(v.agrees for v in verdicts) / len(verdicts):.1%}); "
           f"{sum(v.stop_missed for v in verdicts)} stop-level misses")  # fmt: skip
     for kind in dict.fromkeys(v.kind for v in verdicts):

@@ -84,3 +84,24 @@ def test_what_hides_a_view_is_named_and_what_does_not_is_not():
     assert found["hidden"].reason.endswith("past what stands about.") and found["hidden"].value < 1.0
     open_ground = replace(shot, placement=replace(wrist, stage="plain"))
     assert "hidden" not in {one.kind for one in placing_there(Project(site=SITE, shots=(open_ground,)), open_ground)}
+
+
+def test_what_stands_along_the_way_hides_it_only_where_it_is_met_close_by():
+    """A hedge 2.4 m aside, which the look along the way meets 24 m and more ahead, is part of the view; so is a rock face 6.1 m ahead, and
+    one at 5.8 m hides it (the limit of 6 m is a judgement)."""
+    ahead = Subject(name="the way ahead", what="way", ahead_m=0.0, left_m=0.0, up_m=0.0, keeps="along")
+    lane = Placement(
+        setup="worn_shoulder",
+        carrier="cycle",
+        stage="hedge-lane",
+        stick_m=0.0,
+        subjects=(ahead,),
+        ahead_m=0.12,
+        left_m=0.14,
+        heading_deg=25.5,
+    )
+    rock = replace(lane, setup="worn_wrist", carrier=GROUND, stage="rock-face", left_m=-0.28, heading_deg=0.0)
+    for placement, hidden in ((lane, False), (replace(rock, ahead_m=-3.6), False), (replace(rock, ahead_m=-3.3), True)):
+        shot = replace(SHOTS[0], placement=placement)
+        found = placing_there(Project(site=SITE, shots=(shot,)), shot)
+        assert ("hidden" in {one.kind for one in found}) is hidden

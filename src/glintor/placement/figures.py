@@ -233,8 +233,8 @@ def body_of(plan: Layout) -> Body:
     eyes = np.repeat(plan.camera[None], len(points), axis=0)
     front = _towards(points, plan.camera, table[:, 3])
     seen = faces = ~Solids([parts]).blocks(eyes, front, slack_m=0.03)
-    for solids in obstacles(plan):
-        seen = seen & ~solids.blocks(eyes, front, slack_m=_SKIN_M)
+    for one in _obstacles(plan):
+        seen = seen & ~one.blocks(plan.camera, front)
     by_kind = tuple(_of_kind(parts, k, LEGS if plan.filmed[0].subject.what == "person" else CLOTHES) for k in range(3))
     return Body(points, table[:, 3], table[:, 4], kind, faces, seen, by_kind)
 
@@ -350,27 +350,42 @@ def _near_walls(plan: Layout) -> tuple[Box, ...]:
 def obstacles(plan: Layout) -> list[Solids]:
     """What may stand before the subject: the carrier, what one cannot see through of the place (of a view only what is near: the rest is
     part of it), the other subjects, and who carries the camera where that is somebody else."""
-    return [solids for _, solids in _named_obstacles(plan)]
+    return [one.solids for one in _obstacles(plan)]
 
 
 def what_hides(plan: Layout) -> list[str]:
     """What of `obstacles` stands before any of the subject, in words."""
     body = body_of(plan)
     front = _towards(body.points, plan.camera, body.radius_m)[body.faces]
-    eyes = np.repeat(plan.camera[None], len(front), axis=0)
-    return [words for words, solids in _named_obstacles(plan) if solids.blocks(eyes, front, slack_m=_SKIN_M).any()]
+    return [one.words for one in _obstacles(plan) if one.blocks(plan.camera, front).any()]
 
 
-def _named_obstacles(plan: Layout) -> list[tuple[str, Solids]]:
-    out = [(f"the {plan.carrier.words}", carrier_solids(plan.carrier))]
-    walls = _near_walls(plan) if plan.filmed[0].subject.far else plan.walls
+class _Obstacle(Struct, frozen=True, eq=False):
+    """What may stand before the subject, in words; within_m: of the camera, farther off it hides nothing."""
+
+    words: str
+    solids: Solids
+    within_m: float = math.inf
+
+    def blocks(self, eye: Array, points: Array) -> NDArray[np.bool_]:
+        """(n,) whether it stands between an eye and points (n, 3)."""
+        way = points - eye
+        far = np.maximum(np.linalg.norm(way, axis=1), 1e-9)
+        ends = eye + way * np.minimum(self.within_m / far, 1.0)[:, None]
+        return self.solids.blocks(np.repeat(eye[None], len(points), axis=0), ends, slack_m=_SKIN_M)
+
+
+def _obstacles(plan: Layout) -> list[_Obstacle]:
+    out = [_Obstacle(f"the {plan.carrier.words}", carrier_solids(plan.carrier))]
+    far = plan.filmed[0].subject.far
+    walls = _near_walls(plan) if far else plan.walls
     if walls:
-        out.append(("what stands about", wall_solids(walls)))
+        out.append(_Obstacle("what stands about", wall_solids(walls), _NEAR_WALL_M if far else math.inf))
     others = [_being(plan, being, _STEP_S)[0] for being in plan.filmed[1:] if not being.subject.far]
     if others:
-        out.append(("another subject", Solids(others)))
+        out.append(_Obstacle("another subject", Solids(others)))
     if plan.carrier_apart:
         carrying = carrying_person(plan)
         assert carrying is not None
-        out.append(("who carries the camera", Solids([carrying[0]])))
+        out.append(_Obstacle("who carries the camera", Solids([carrying[0]])))
     return out
