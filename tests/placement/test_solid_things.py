@@ -9,7 +9,7 @@ from glintor.demo.day import SHOTS, SITE
 from glintor.finding import Level
 from glintor.placement import solids as made
 from glintor.placement.carrier import ready_carriers
-from glintor.placement.figures import subject_person, visible_share
+from glintor.placement.figures import body_of, subject_person, visible_share
 from glintor.placement.fitting import holds, possible, why_not
 from glintor.placement.inside import stuck_in
 from glintor.placement.mounts import setup_by_id
@@ -226,3 +226,22 @@ def test_size_and_proportions_are_of_the_pose(pose):
     a, b = plan.subject - plan.camera, crown - plan.camera
     angle = np.degrees(np.arccos(a @ b / np.linalg.norm(a) / np.linalg.norm(b)))
     assert plan.person_deg == pytest.approx(angle, abs=5.0), pose
+
+
+def test_a_head_is_as_large_a_part_of_a_person_as_in_the_rule_of_nines():
+    """Head and neck 9 %, a hand 2 to 2.5 % of the skin (Wallace, Lancet 1951, "The exposure treatment of burns"; hands from memory); a
+    camera before somebody sees about those shares. Hair and cap were counted as two more heads: 23 %."""
+    for shot in SHOTS[:3]:
+        body = body_of(replanned(Project(site=SITE, shots=(shot,)), shot)())
+        assert 0.12 < body.weight[body.kind == 0].sum() / body.weight.sum() < 0.15
+
+
+def test_how_much_is_seen_over_a_seat_is_what_a_rendered_picture_shows():
+    """Somebody in a coach from ahead, over the seat before him: 0.116 of him in the pixels of the simulation (`bench.advice`), where 0.281
+    was said. What is near counts as large as the lenses draw it, and a head once."""
+    slide = Placement(
+        setup="line_slide", carrier="coach", stage="plain", ahead_m=1.805, left_m=1.025, stick_m=0.5, heading_deg=-73.7, lean_deg=-10.4,
+        subjects=(Subject(name="Subject", ahead_m=0.0, left_m=0.95, up_m=-0.46),),
+    )  # fmt: skip
+    shot = msgspec.structs.replace(SHOTS[0], placement=slide)
+    assert visible_share(replanned(Project(site=SITE, shots=(shot,)), shot)()) == pytest.approx(0.116, abs=0.08)

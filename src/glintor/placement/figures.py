@@ -220,9 +220,12 @@ def body_of(plan: Layout) -> Body:
             t = (n + 0.5) / count
             point = (x0 + (x1 - x0) * t, y0 + (y1 - y0) * t, z0 + (z1 - z0) * t)
             rows.append((*point, radius, 2.0 * radius * length / count, _KINDS.get(int(material), LEGS)))
-    for x, y, z, rx, ry, rz, material in parts.ellipsoids:
+    covered: list[tuple[float, ...]] = []  # hair and cap lie on the head, and are no second and third head
+    for x, y, z, rx, ry, rz, material in sorted(parts.ellipsoids, key=lambda blob: -blob[3] * blob[5]):
         if min(rx, ry, rz) >= _SMALL_M:
-            rows.append((x, y, z, max(rx, ry), math.pi * rx * rz, _KINDS.get(int(material), LEGS)))
+            own = not any(math.dist((x, y, z), other[:3]) < other[3] for other in covered)
+            covered.append((x, y, z, max(rx, ry, rz)))
+            rows.append((x, y, z, max(rx, ry), math.pi * rx * rz * own, _KINDS.get(int(material), LEGS)))
     table = np.array(rows)
     points, kind = table[:, :3], table[:, 5].astype(np.int64)
     if plan.setup.hand is not None:
@@ -292,7 +295,8 @@ def visible_share(plan: Layout) -> float:
     """Share of the subject, by area, that the lenses see past the carrier's solids and who carries the camera: rays from
     the lenses to points spread over its body."""
     body = body_of(plan)
-    return float(body.weight[body.seen].sum() / max(body.weight[body.faces].sum(), 1e-9))
+    large = body.weight / np.maximum(((body.points - plan.camera) ** 2).sum(axis=1), 1e-6)  # as the lenses draw it
+    return float(large[body.seen].sum() / max(large[body.faces].sum(), 1e-9))
 
 
 def drawn_px(plan: Layout, view: View, size_px: tuple[int, int]) -> float:
