@@ -138,7 +138,8 @@ class Joiner:
     def _flow_of(
         self, planes: list[tuple[Plane, Plane, Plane]], tones: NDArray[np.float64], unit: float, moment: Moment | None
     ) -> Field:
-        """(2, *_CELLS) radians outward and round by which the second lens shows things elsewhere than the first."""
+        """(2, *_CELLS) radians outward and round by which the second lens shows things elsewhere than the first, where the middle of the
+        two sees them."""
         half = _looked_deg(self.lenses)
         rows = max(round(2.0 * half * _PER_DEG), _GRID_ROWS)
         columns = min(round(360.0 * _PER_DEG), 2 * planes[0][0].shape[1])

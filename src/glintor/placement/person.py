@@ -98,24 +98,42 @@ def add_person(
     shoulder = SHOULDER_M - HIP_M
     parts.limb(trunk(0.0, 0.0, 0.06), trunk(sway, sway, shoulder - 0.08), 0.165 * k, rt.JACKET)
     parts.limb(trunk(sway, -0.13, shoulder), trunk(sway, 0.13, shoulder), 0.085 * k, rt.JACKET)
+    swung = stride * math.sin(phase)
     for side, hand in ((1, left_hand), (-1, right_hand)):
-        top = trunk(sway, 0.20 * side, shoulder)
-        if hand is None and pose in ("climbs", "lies", "skis"):
-            reach = {"climbs": (0.42, 0.22, 0.45 + 0.12 * side), "lies": (0.45, 0.16, 0.12), "skis": (0.42, 0.30, 0.02)}
-            ahead, left, up = reach[pose]
-            elbow = trunk(0.5 * ahead, (left + 0.08) * side, shoulder + 0.3 * (up - 0.4))
-            hand = trunk(ahead, left * side, shoulder + up - (0.3 if pose == "skis" else 0.0))
-        elif hand is None:
-            swing = -0.6 * stride * math.sin(phase) * side + 0.10 + 0.05 * math.sin(time_s * 0.7 + side)
-            elbow = trunk(0.28 * math.sin(swing), 0.26 * side, shoulder - 0.28)
-            hand = trunk(0.28 * math.sin(swing) + 0.24 * math.sin(swing + 0.4), 0.25 * side, shoulder - 0.53)
-        else:
-            middle = [(p + q) / 2 for p, q in zip(top, hand, strict=True)]
-            elbow = (middle[0], middle[1], middle[2] - 0.10 * k)
-        parts.limb(top, elbow, 0.058 * k, rt.JACKET)
-        parts.limb(elbow, hand, 0.048 * k, rt.JACKET)
-        parts.blob(hand, (0.05 * k, 0.05 * k, 0.05 * k), rt.SKIN)
+        _arm(parts, trunk, side, hand, pose, time_s, k=k, sway=sway, swung=swung)
     return _head(parts, trunk, facing_rad, time_s, k=k, sway=sway, helmet=helmet)
+
+
+def _arm(
+    parts: Parts,
+    trunk: Callable[[float, float, float], Point],
+    side: int,
+    hand: Point | None,
+    pose: Pose,
+    time_s: float,
+    *,
+    k: float,
+    sway: float,
+    swung: float,
+) -> None:
+    """An arm to a hand's place, or as the pose has it. side: 1 left, -1 right; swung: of the legs, radians."""
+    shoulder = SHOULDER_M - HIP_M
+    top = trunk(sway, 0.20 * side, shoulder)
+    if hand is None and pose in ("climbs", "lies", "skis"):
+        reach = {"climbs": (0.42, 0.22, 0.45 + 0.12 * side), "lies": (0.45, 0.16, 0.12), "skis": (0.42, 0.30, 0.02)}
+        ahead, left, up = reach[pose]
+        elbow = trunk(0.5 * ahead, (left + 0.08) * side, shoulder + 0.3 * (up - 0.4))
+        hand = trunk(ahead, left * side, shoulder + up - (0.3 if pose == "skis" else 0.0))
+    elif hand is None:
+        swing = -0.6 * swung * side + 0.10 + 0.05 * math.sin(time_s * 0.7 + side)
+        elbow = trunk(0.28 * math.sin(swing), 0.26 * side, shoulder - 0.28)
+        hand = trunk(0.28 * math.sin(swing) + 0.24 * math.sin(swing + 0.4), 0.25 * side, shoulder - 0.53)
+    else:
+        middle = [(p + q) / 2 for p, q in zip(top, hand, strict=True)]
+        elbow = (middle[0], middle[1], middle[2] - 0.10 * k)
+    parts.limb(top, elbow, 0.058 * k, rt.JACKET)
+    parts.limb(elbow, hand, 0.048 * k, rt.JACKET)
+    parts.blob(hand, (0.05 * k, 0.05 * k, 0.05 * k), rt.SKIN)
 
 
 def _head(

@@ -231,11 +231,16 @@ def passers_finding(place: Place) -> Finding | None:
     if not about:
         return None
     return _made(
-        kind="passers", level=Level.NOTE, title="Others pass by here", value=float(place.people + place.traffic), unit="", digits=0,
+        kind="passers",
+        level=Level.NOTE,
+        title="Others pass by here",
+        value=float(place.people + place.traffic),
+        unit="",
+        digits=0,
         reason=f"{' and '.join(about)} in the place as described: they may stand before the subject or on the seam, and whose faces are "
         "seen may have to be asked.",
         explained="They are drawn somewhere in the foresight, but no finding about what is hidden, torn or shaded reckons with them.",
-    )  # fmt: skip
+    )
 
 
 def together_finding(plan: Layout, given: Given) -> Finding | None:

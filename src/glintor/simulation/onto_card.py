@@ -53,11 +53,48 @@ def record(
     """
     if not card.is_dir():
         raise CardGone(f"There is no card at {card}.", advice="Put the card in, or choose its folder.")
-    stop = stop or threading.Event()
+    target, roll = clip or next_clip(card), Roll(recording)
+    done, rows, first = _film(
+        recording, roll, target, encoding, report=report, stop=stop or threading.Event(), ends=ends
+    )
+    film_s = done / recording.rate_fps
+    write_track(track_file(target), rows)
+    if not recording.interval_s:
+        write_inertial(inertial_file(target), inertial_log(roll.motion, film_s, recording.seed))
+    write_route(
+        route_file(target),
+        recording.site,
+        recording.site.bearing_of(recording.shot.placement),
+        roll.rig,
+        recording.shot.start_min,
+        recording.moment_s(done),
+        recording.clock,
+        begins_s=recording.begins_s,
+    )
+    return CardFile(
+        path=target.relative_to(card).as_posix(),
+        size_bytes=target.stat().st_size,
+        began_min=recording.shot.start_min + recording.clock.shown_s(recording.begins_s) / 60.0,
+        film_s=film_s,
+        width_px=recording.width_px,
+        exposure=exposed(recording, first) if first is not None else recording.exposure,
+    )
+
+
+def _film(
+    recording: Recording,
+    roll: Roll,
+    target: Path,
+    encoding: Encoding,
+    *,
+    report: Callable[[float], None],
+    stop: threading.Event,
+    ends: Callable[[float, int], bool],
+) -> tuple[int, list[tuple[float, ...]], Setting | None]:
+    """Writes the film: how many frames, where the subject was in each (seconds, yaw, pitch, metres), and what it began with."""
     rate = Fraction(recording.rate_fps).limit_denominator(1001)
     frames = max(round(recording.film_s * recording.rate_fps), 1)
-    target = clip or next_clip(card)
-    roll, done = Roll(recording), 0
+    done = 0
     rows: list[tuple[float, ...]] = []
     first: Setting | None = None
     with whole_file(target) as part:
@@ -91,28 +128,7 @@ def record(
         except BaseException:
             writer.abandon()
             raise
-    film_s = done / recording.rate_fps
-    write_track(track_file(target), rows)
-    if not recording.interval_s:
-        write_inertial(inertial_file(target), inertial_log(roll.motion, film_s, recording.seed))
-    write_route(
-        route_file(target),
-        recording.site,
-        recording.site.bearing_of(recording.shot.placement),
-        roll.rig,
-        recording.shot.start_min,
-        recording.moment_s(done),
-        recording.clock,
-        begins_s=recording.begins_s,
-    )
-    return CardFile(
-        path=target.relative_to(card).as_posix(),
-        size_bytes=target.stat().st_size,
-        began_min=recording.shot.start_min + recording.clock.shown_s(recording.begins_s) / 60.0,
-        film_s=film_s,
-        width_px=recording.width_px,
-        exposure=exposed(recording, first) if first is not None else recording.exposure,
-    )
+    return done, rows, first
 
 
 def _sound_blocks(recording: Recording, rig: Rig, film_s: float) -> Iterator[NDArray[np.float32]]:

@@ -2,11 +2,14 @@
 
 from functools import cache
 from pathlib import Path
+from string import Template
 
 from msgspec import Struct
+from msgspec.structs import asdict
 from PyQt6.QtGui import QColor, QFont, QFontDatabase, QPalette
 from PyQt6.QtWidgets import QApplication
 
+_DRAWN = ("up", "down", "tick")  # icons that rules name
 FONTS, ICONS = Path(__file__).parent / "fonts", Path(__file__).parent / "icons"
 TEXT_PT, LARGE_PT = 9.5, 12.5  # what is read; what is looked for: figures, the desks, the day
 FAMILY = "Atkinson Hyperlegible Next"
@@ -114,86 +117,12 @@ def _palette(c: Palette) -> QPalette:
     return palette
 
 
+@cache
+def _rules() -> Template:
+    return Template((Path(__file__).parent / "window.qss").read_text(encoding="utf-8"))
+
+
 def _sheet(c: Palette) -> str:
-    icon = f"{ICONS.as_posix()}/{{}}-{'dusk' if c is DUSK else 'day'}.svg".format
-    return f"""
-    QToolTip {{ background: {c.sheet}; color: {c.ink}; border: 1px solid {c.line}; padding: 3px; }}
-    QMenuBar {{ background: {c.sheet}; padding: 1px 6px; }}
-    QMenuBar::item {{ padding: 3px 9px; background: transparent; }}
-    QMenuBar::item:selected {{ background: {c.course_fill}; }}
-    QMenu {{ background: {c.sheet}; border: 1px solid {c.line}; padding: 4px; }}
-    QMenu::item {{ padding: 5px 22px 5px 14px; }}
-    QMenu::item:selected {{ background: {c.course_fill}; }}
-    QMenu::item:disabled {{ color: {c.soft}; }}
-    QLabel#soft {{ color: {c.soft}; }}
-    QLabel#stopwords, QLabel#stop {{ color: {c.stop}; }}
-    QLabel#caution {{ color: {c.caution}; }}
-    QLabel#head {{ font-weight: 600; }}
-    QLabel#figure {{ font-weight: 600; font-size: {LARGE_PT}pt; }}
-    QFrame#strip {{ background: {c.sheet}; border: none; border-top: 1px solid {c.line}; }}
-    QPushButton {{ background: {c.sheet}; border: 1px solid {c.ink}; padding: 4px 11px; min-height: 18px; }}
-    QPushButton:hover {{ background: {c.course_fill}; }}
-    QPushButton#chip {{ border: 1px solid {c.soft}; border-right: none; border-bottom: 3px solid {c.soft}; padding: 3px 9px 1px 9px;
-        border-bottom-color: {c.line}; }}
-    QPushButton#chip[last="true"] {{ border-right: 1px solid {c.soft}; }}
-    QPushButton#chip:checked {{ background: {c.sheet}; color: {c.ink}; font-weight: 600; border-color: {c.soft}; border-bottom: 3px solid {c.course}; }}
-    QPushButton#chip:focus {{ background: {c.course_fill}; }}
-    QPushButton#chip:checked:focus {{ background: {c.course_fill}; }}
-    QPushButton#main {{ background: {c.course}; border-color: {c.course}; color: {c.on_course}; }}
-    QPushButton:focus {{ border: 2px solid {c.course}; padding: 3px 10px; }}
-    QPushButton#main:disabled {{ border-color: {c.line}; color: {c.soft}; background: {c.paper}; }}
-    QPushButton#main:focus {{ border: 2px solid {c.ink}; }}
-    QPushButton:disabled {{ border-color: {c.line}; color: {c.soft}; background: {c.paper}; }}
-    QPushButton#cure {{ border: none; background: {c.sheet}; color: {c.course}; padding: 2px 4px; min-height: 20px; text-align: left; }}
-    QPushButton#cure:hover, QPushButton#cure:focus {{ text-decoration: underline; border: none; }}
-    QPushButton#deskname {{ border: none; background: {c.paper}; padding: 7px 2px 5px 2px; margin-right: 18px; color: {c.soft};
-        border-bottom: 3px solid transparent; font-size: {LARGE_PT}pt; }}
-    QPushButton#deskname:hover, QPushButton#deskname:focus {{ color: {c.ink}; }}
-    QPushButton#deskname:checked {{ color: {c.ink}; font-weight: 600; border-bottom: 3px solid {c.course}; }}
-    QAbstractSpinBox, QComboBox, QLineEdit {{ background: {c.sheet}; border: 1px solid {c.soft}; padding: 3px 6px; min-height: 20px; }}
-    QAbstractSpinBox:focus, QComboBox:focus, QLineEdit:focus, QListWidget:focus {{ border: 2px solid {c.course}; padding: 2px 5px; }}
-    QAbstractSpinBox#figure {{ border: none; border-bottom: 1px solid {c.line}; background: transparent; font-weight: 600; font-size: {LARGE_PT}pt;
-        padding: 1px 0px; }}
-    QAbstractSpinBox#figure:hover {{ border-bottom: 1px solid {c.ink}; }}
-    QAbstractSpinBox#figure:focus {{ border-bottom: 2px solid {c.course}; padding: 1px 0px 0px 0px; background: {c.sheet}; }}
-    QAbstractSpinBox::up-button {{ subcontrol-position: top right; width: 18px; border: none; margin: 1px; }}
-    QAbstractSpinBox::down-button {{ subcontrol-position: bottom right; width: 18px; border: none; margin: 1px; }}
-    QAbstractSpinBox::up-arrow {{ image: url({icon("up")}); width: 10px; height: 6px; }}
-    QAbstractSpinBox::down-arrow {{ image: url({icon("down")}); width: 10px; height: 6px; }}
-    QComboBox::drop-down {{ border: none; width: 22px; }}
-    QComboBox::down-arrow {{ image: url({icon("down")}); width: 10px; height: 6px; }}
-    QCheckBox::indicator {{ width: 16px; height: 16px; border: 1px solid {c.ink}; background: {c.sheet}; }}
-    QCheckBox::indicator:checked {{ image: url({icon("tick")}); }}
-    QCheckBox:focus {{ color: {c.course}; }}
-    QCheckBox#tick {{ font-size: {LARGE_PT}pt; min-height: 28px; spacing: 12px; }}
-    QCheckBox#tick[done="true"] {{ color: {c.soft}; }}
-    QCheckBox#tick::indicator {{ width: 24px; height: 24px; border: 2px solid {c.ink}; border-radius: 4px; }}
-    QCheckBox#tick::indicator:checked {{ border-color: {c.course}; }}
-    QPushButton#card:checked {{ border: 1px solid {c.course}; border-bottom: 4px solid {c.course}; background: {c.course_fill}; }}
-    QPushButton#roll {{ min-height: 110px; }}
-    QPushButton#rollsmall {{ min-height: 76px; }}
-    QPushButton#event {{ border: 1px solid {c.line}; text-align: left; padding: 5px 10px; min-height: 24px; border-radius: 3px; }}
-    QPushButton#event:focus {{ border: 2px solid {c.course}; padding: 4px 9px; }}
-    QPushButton[chosen="true"] {{ background: {c.course_fill}; font-weight: 600; }}
-    QComboBox QAbstractItemView {{ background: {c.sheet}; border: 1px solid {c.line}; }}
-    QSlider::groove:horizontal {{ height: 3px; background: {c.line}; }}
-    QSlider::handle:horizontal {{ width: 12px; margin: -8px 0; background: {c.course}; }}
-    QListWidget, QTableWidget, QTreeWidget {{ background: {c.sheet}; border: 1px solid {c.line}; alternate-background-color: {c.paper}; }}
-    QListWidget::item {{ padding: 5px; }}
-    QTableWidget::item {{ padding: 3px 6px; }}
-    QTableWidget::item:selected, QListWidget::item:selected {{ background: {c.course_fill}; color: {c.ink}; }}
-    QHeaderView::section {{ background: {c.paper}; color: {c.soft}; border: none; border-bottom: 1px solid {c.line}; padding: 4px 6px; }}
-    QProgressBar {{ border: 1px solid {c.line}; background: {c.paper}; text-align: center; min-height: 14px; max-height: 16px; }}
-    QProgressBar::chunk {{ background: {c.course_fill}; }}
-    QScrollArea, QScrollArea > QWidget > QWidget {{ background: transparent; border: none; }}
-    QScrollBar:vertical {{ width: 9px; background: transparent; }}
-    QScrollBar:horizontal {{ height: 9px; background: transparent; }}
-    QAbstractScrollArea::corner {{ background: transparent; border: none; }}
-    QScrollBar::handle {{ background: {c.line}; min-height: 24px; min-width: 24px; }}
-    QScrollBar::add-line, QScrollBar::sub-line {{ height: 0; width: 0; }}
-    QCheckBox {{ spacing: 7px; min-height: 23px; }}
-    QFrame#workline {{ background: {c.paper}; border: none; border-top: 1px solid {c.line}; }}
-    QFrame#workline QPushButton {{ padding: 0px 8px; min-height: 24px; border-color: {c.soft}; }}
-    QFrame#workline QPushButton#worst {{ border: none; background: {c.paper}; font-weight: 600; padding: 0px 2px; }}
-    QFrame#workline QPushButton#cure {{ background: {c.paper}; border: none; padding: 0px 4px; }}
-    """
+    """The window's rules (`window.qss`) in the colours of a palette."""
+    icons = {f"icon_{name}": (ICONS / f"{name}-{'dusk' if c is DUSK else 'day'}.svg").as_posix() for name in _DRAWN}
+    return _rules().substitute(asdict(c), large_pt=LARGE_PT, **icons)
