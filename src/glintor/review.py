@@ -11,7 +11,7 @@ import numpy as np
 from msgspec import Struct
 
 from glintor.errors import GlintorError
-from glintor.exposure.aims import Answer, answer, wanted_ev
+from glintor.exposure.aims import Answer, Moves, answer, wanted_ev
 from glintor.exposure.course import Course
 from glintor.exposure.frame_light import measured_frame
 from glintor.exposure.metering import Light, light_of, meter
@@ -149,8 +149,8 @@ def exposing(project: Project, shot: Shot, light: Light, course: Course | None =
     )
 
 
-def answer_for(project: Project, shot: Shot, course: Course) -> Answer:
-    """What the solver finds for a shot's aim, with the filters of the kit."""
+def answer_for(project: Project, shot: Shot, course: Course, moves: Moves | None = None) -> Answer:
+    """What the solver finds for a shot's aim, with the filters of the kit. moves: what moves in the shot, where that is known."""
     from glintor.simulation.light_course import moves_of
 
     e, camera = shot.exposure, project.camera_of(shot)
@@ -160,7 +160,7 @@ def answer_for(project: Project, shot: Shot, course: Course) -> Answer:
         camera.sensor,
         rate_fps=e.rate_fps,
         filters=tuple(item.value for item in project.kit.of_kind("filter")),
-        moves=moves_of(project, shot),
+        moves=moves or moves_of(project, shot),
         mains_hz=project.site.mains_hz,
         longest_s=e.interval_s or None,
     )

@@ -156,7 +156,8 @@ def cost_of(
     """What a locked setting costs in a light."""
     ev = np.full(len(course.time_s), float(ev100(sensor.f_number, shutter_s, iso=iso, nd_stops=nd_stops)))
     isos = np.full(len(ev), iso)
-    over = [float(lost(part, ev, isos, sensor)[0].mean()) for part in (*course.lenses.transpose(1, 0, 2), course.shown)]
+    parts = np.concatenate([course.lenses.transpose(1, 0, 2), course.shown[None]])
+    over, under = (part.mean(axis=1).tolist() for part in lost(parts, ev, isos, sensor))
     beats = [0.0 if flicker.is_safe(hz, shutter_s) else flicker.beat_hz(hz, rate_fps) for hz in (50.0, 60.0)]
     return Cost(
         motion.shutter_angle_deg(rate_fps, shutter_s),
@@ -164,7 +165,7 @@ def cost_of(
         motion.stutter_px(moves.pan_deg_s, rate_fps, shutter_s, moves.px_per_deg),
         float(grey_noise_percent(iso)),
         (over[0], over[1], over[2]),
-        float(lost(course.shown, ev, isos, sensor)[1].mean()),
+        under[2],
         (beats[0], beats[1]),
         float(np.abs(course.metered[:, 1] - course.metered[:, 2]).max()),
     )

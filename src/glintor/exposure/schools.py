@@ -8,7 +8,7 @@ from msgspec.structs import replace
 from numpy.typing import NDArray
 
 from glintor.exposure.course import Course
-from glintor.exposure.metering import EVS, STEP_EV
+from glintor.exposure.metering import BINS, LOW_EV, STEP_EV
 from glintor.exposure.noise import HEADROOM_STOPS, floor_ev, grey_noise_percent
 from glintor.exposure.program import LAG_S, Held, Program, Setting, setting_for, shown_ev
 from glintor.exposure.solve import Sensor
@@ -134,11 +134,20 @@ def _judged(course: Course, school: School, offset: float, ev: Array, iso: Array
 
 
 def lost(shares: Array, ev: Array, iso: Array, sensor: Sensor) -> tuple[Array, Array]:
-    """(n,) of pictures with so much of each brightness: the share over full scale, and that under the noise."""
+    """(..., n) of pictures with so much of each brightness (..., n, bins): the share over full scale, and that under the noise."""
     top, floor = ev + HEADROOM_STOPS, floor_ev(ev, iso, sensor.stops, sensor.iso_min)
-    over = np.clip((EVS[None] - top[:, None]) / STEP_EV + 0.5, 0.0, 1.0)
-    under = np.clip((floor[:, None] - EVS[None]) / STEP_EV + 0.5, 0.0, 1.0)
-    return (shares * over).sum(axis=1), (shares * under).sum(axis=1)
+    summed = np.cumsum(shares, axis=-1)
+    whole = summed[..., -1]
+    return whole - _under(summed, top), _under(summed, floor)
+
+
+def _under(summed: Array, ev: Array) -> Array:
+    """(..., n) of pictures whose shares are summed (..., n, bins), what lies under (n,) EV100s; a bin that one lies in in part."""
+    place = np.clip((ev - LOW_EV) / STEP_EV, 0.0, BINS)
+    full = np.minimum(place.astype(np.intp), BINS - 1)
+    moments = np.arange(len(ev))
+    before = np.where(full > 0, summed[..., moments, full - 1], 0.0)
+    return before + (place - full) * (summed[..., moments, full] - before)
 
 
 def _weights(time_s: Array) -> Array:

@@ -197,12 +197,14 @@ def _battery_change(budget: Budget, shot: Shot) -> Finding | None:
     )
 
 
-def budget_findings(project: Project, shot: Shot) -> list[Finding]:
-    """A take that cannot end before the battery does, heat, supplies that the kit has not, a card too slow."""
-    found, budget = [], budget_of(project)
-    helps = "; ".join(what_helps(project, budget))
+def budget_findings(project: Project, shot: Shot, budget: Budget | None = None) -> list[Finding]:
+    """A take that cannot end before the battery does, heat, supplies that the kit has not, a card too slow. budget: the day's, where it
+    is known."""
+    found = []
+    budget = budget or budget_of(project)
     missing = budget.short_min(shot.id)
     if missing > 0.0:
+        helps = "; ".join(what_helps(project, budget))
         found.append(
             Finding(
                 desk="expose",

@@ -96,8 +96,10 @@ def with_rolling(restored: Project, present: Project) -> Project:
     """A restored state of a day with what no undo can take back: a camera that rolls goes on rolling, one that was stopped stays stopped,
     and the files that cameras named are on their cards."""
 
+    shown = {one.id: one for one in present.shots}
+
     def shot_with(shot: Shot) -> Shot:
-        now = next((one for one in present.shots if one.id == shot.id), None)
+        now = shown.get(shot.id)
         if now is None or now.logs == shot.logs:
             return shot
         known = {log.id: log for log in shot.logs}

@@ -2,7 +2,8 @@
 
 from itertools import pairwise
 
-from PyQt6.QtCore import QPointF, QRectF, Qt
+import numpy as np
+from PyQt6.QtCore import QLineF, QPointF, QRectF, Qt
 from PyQt6.QtGui import QPainter
 
 from glintor.desktop import theme
@@ -16,6 +17,7 @@ from glintor.project.model import Project
 
 _LEFT, _BLOCK_PX = 66.0, 16.0
 _FEW, _APART_PX, _CROWDED_PX = 12, 40.0, 130.0  # between two changes that are both written: of a few, and of more
+_NAME_PX = 34.0  # that a name needs
 
 
 class DayLine(Sheet):
@@ -39,27 +41,32 @@ class DayLine(Sheet):
         if budget is None or not self._shots:
             marks.text(p, 10, self.height() / 2, "No shot of the day is planned yet.", colour="soft")
             return
-        begins, ends = min(s[2] for s in self._shots) - 10.0, max(s[3] for s in self._shots) + 10.0
-        time = Scale(begins, ends, _LEFT, self.width() - 12.0)
+        hours = np.array([shot[2:] for shot in self._shots])
+        time = Scale(hours.min() - 10.0, hours.max() + 10.0, _LEFT, self.width() - 12.0)
         share = Scale(0.0, 1.0, self.height() - 18.0, _BLOCK_PX + 9.0)
         marks.text(p, 10, _BLOCK_PX / 2 + 5, "battery", colour="soft")
         short = dict(budget.short)
-        for shot_id, name, first, last in self._shots:
-            a, b = time.px(first), time.px(last)
+        written = -_NAME_PX
+        for (shot_id, name, *_), (a, b) in zip(self._shots, time.px(hours).tolist(), strict=True):
             box = QRectF(a, 3, max(b - a, 3.0), _BLOCK_PX)
             colour = "stop" if shot_id in short else "course" if shot_id == self._chosen else "course_fill"
             p.fillRect(box, theme.colours()[colour])
-            if box.width() > 34.0:
+            if box.width() > _NAME_PX and a - written >= _NAME_PX:  # never one name on another
+                written = a
                 said = f"{short[shot_id]:.0f} min short" if shot_id in short else name
                 words = p.fontMetrics().elidedText(said, Qt.TextElideMode.ElideRight, int(box.width()) - 8)
                 marks.text(p, a + 5, 3 + _BLOCK_PX / 2, words, colour="sheet" if colour != "course_fill" else "ink")
         p.setPen(marks.pen("line", 0.7))
         for level in (0.0, 1.0):
             p.drawLine(QPointF(_LEFT, share.px(level)), QPointF(self.width() - 12.0, share.px(level)))
-        p.setPen(marks.pen("ink", 1.5))
-        points = [QPointF(time.px(minute), share.px(charge)) for minute, charge in budget.charge]
-        for pair in pairwise(points):  # a polyline's corners take ten times as long
-            p.drawLine(*pair)
+        line = marks.pen("ink", 1.5)
+        line.setCapStyle(
+            Qt.PenCapStyle.FlatCap
+        )  # lines with round ends take six times as long, a polyline's corners twenty times
+        p.setPen(line)
+        minutes, charges = np.array(budget.charge).T
+        points = [QPointF(x, y) for x, y in zip(time.px(minutes).tolist(), share.px(charges).tolist(), strict=True)]
+        p.drawLines(*(QLineF(*pair) for pair in pairwise(points)))
         labels = Labels(p, (_LEFT, _BLOCK_PX + 4.0, self.width() - 8.0, self.height() - 15.0))
         enough = "" if budget.batteries <= budget.have_batteries else f": only {budget.have_batteries} in the bag"
         sums = f"{budget.batteries} batteries{enough} · {budget.cards} card{'s' if budget.cards != 1 else ''}, {budget.gigabytes:.0f} GB"

@@ -36,9 +36,11 @@ from glintor.exposure.schools import school_of, set_for
 from glintor.exposure.solve import ND_STOPS
 from glintor.exposure.values import nd_text
 from glintor.finding import Cure, Finding
-from glintor.plan.budget import budget_findings, budget_of
-from glintor.project.model import Shot
+from glintor.plan.budget import Budget, budget_findings, budget_of
+from glintor.project.kit import Kit
+from glintor.project.model import Project, Shot
 from glintor.project.placed import plan_of
+from glintor.project.site import Site
 from glintor.review import answer_for, exposing, light_of_shot
 from glintor.simulation.light_course import exposed_at, light_course, moves_of, planned_frames, spans_of
 from glintor.simulation.sensor import CURVES, profile_words
@@ -91,6 +93,8 @@ class ExposeDesk(ExposeSheets):
         self._moment_s, self._asked, self._wished = 0.0, None, None  # type: tuple[float, object, object]
         self._course: Course | None = None
         self._light: tuple[object, Light] | None = None
+        self._told: tuple[Course, Shot, Kit, Site, float] | None = None  # that the course's words and lines follow from
+        self._budget: tuple[Project, Budget] | None = None  # of the day as it is shown
         self._grip: float | None = None
         self._findings: list[Finding] = []
         self._meter = Newest("light course", jobs.trouble.emit)
@@ -271,12 +275,19 @@ class ExposeDesk(ExposeSheets):
                 (place, False),
                 lambda: (light_of_shot(project, shot), light_course(shot, site, camera, e.take_s, frames)),
             )
-        self.day.show_budget(project, budget_of(project), shot.id)
+        if self._budget is None or self._budget[0] is not project:
+            self._budget = project, budget_of(project)
+        budget = self._budget[1]
+        self.day.show_budget(project, budget, shot.id)
         if self._light is None or self._course is None:
             return
-        self._findings = exposing(project, shot, self._light[1], self._course) + budget_findings(project, shot)
+        self._findings = exposing(project, shot, self._light[1], self._course) + budget_findings(project, shot, budget)
         self.findings_changed.emit()
-        self._draw_course()
+        bare = replace(shot, name="", purpose="", takes=(), logs=(), ticks=())
+        told = self._course, bare, project.kit, project.site, self._moment_s
+        if self._told is None or self._told[0] is not told[0] or self._told[1:] != told[1:]:
+            self._told = told
+            self._draw_course()
         self._ask_picture()
 
     def _show_settings(self) -> None:
@@ -333,10 +344,10 @@ class ExposeDesk(ExposeSheets):
         """What the setting costs as a line, and what each aim would, under its name."""
         project, shot = self.document.project, self.document.shot
         e, moves = shot.exposure, moves_of(project, shot)
-        cost = cost_now(project, shot, course, self._judged.mine, self._moment_s)
+        cost = cost_now(project, shot, course, self._judged.mine, self._moment_s, moves)
         self.costs.show_words(cost_words(cost, moves))
         for aim in AIMS:
-            found = answer_for(project, replace(shot, exposure=replace(e, aim=aim)), course)
+            found = answer_for(project, replace(shot, exposure=replace(e, aim=aim)), course, moves)
             limit = (
                 f"\nIn the way: {found.limit}. It would take {' or '.join(found.would_move)}." if found.limit else ""
             )

@@ -3,7 +3,7 @@
 from msgspec import Struct
 from msgspec.structs import replace
 
-from glintor.exposure.aims import Cost, cost_of
+from glintor.exposure.aims import Cost, Moves, cost_of
 from glintor.exposure.bracket import Bracket, planned
 from glintor.exposure.course import Course
 from glintor.exposure.over_time import in_words, over_time
@@ -46,11 +46,11 @@ def judged(project: Project, shot: Shot, course: Course) -> Judged:
     return Judged(runs, best, f"{why} {more}".strip(), mine)
 
 
-def cost_now(project: Project, shot: Shot, course: Course, mine: Run, moment_s: float) -> Cost:
+def cost_now(project: Project, shot: Shot, course: Course, mine: Run, moment_s: float, moves: Moves) -> Cost:
     """What the camera's setting at a moment costs; what is lost is lost along its run."""
     camera, e = project.camera_of(shot), shot.exposure
     now = exposed_at(shot, camera, mine, course, moment_s)[0]
-    cost = cost_of(course, camera.sensor, now.shutter_s, now.iso, now.nd_stops, e.rate_fps, moves_of(project, shot))
+    cost = cost_of(course, camera.sensor, now.shutter_s, now.iso, now.nd_stops, e.rate_fps, moves)
     if e.program == "manual":
         return cost
     lens = [float(lost(course.lenses[:, k], mine.ev[:, k], mine.iso[:, k], camera.sensor)[0].mean()) for k in range(2)]
