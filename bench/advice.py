@@ -23,7 +23,7 @@ from glintor.placement import solids as made
 from glintor.placement.carrier import GROUND, Carrier, parts_of, ready_carriers
 from glintor.placement.fitting import possible
 from glintor.placement.framing import size_words
-from glintor.placement.inside import stuck_in
+from glintor.placement.inside import stuck_in, subject_in
 from glintor.placement.layout import START_FRAME, Layout
 from glintor.placement.review_picture import HIDDEN_SHARE, SEEN_SHARE
 from glintor.placement.scenery import Place, ready_places
@@ -325,10 +325,10 @@ def main() -> None:
     rng = np.random.default_rng(seed)
     sets = [drawn(rng) for _ in range(count)]
     inside = [
-        stuck_in(replanned(*one)()) for one in sets
+        stuck_in(replanned(*one)()) or subject_in(replanned(*one)()) for one in sets
     ]  # told as a stop; what a lens inside something sees is nobody's picture
     asked = [one for one, stuck in zip(sets, inside, strict=True) if stuck is None]
-    print(f"{count - len(asked)} of {count} have camera or stick inside something and are left out")
+    print(f"{count - len(asked)} of {count} have camera, stick or subject inside something and are left out")
     verdicts = [v for one in asked for v in judged(*one)]
     print(f"{sum(v.agrees for v in verdicts)} of {len(verdicts)} agree ({sum(v.agrees for v in verdicts) / len(verdicts):.1%}); "
           f"{sum(v.stop_missed for v in verdicts)} stop-level misses")  # fmt: skip

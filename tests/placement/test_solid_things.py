@@ -104,6 +104,37 @@ def test_a_lens_in_a_wall_of_the_place_is_a_stop(away_m, stop):
     assert (kind(project, shot, "through") is not None) == stop
 
 
+@pytest.mark.parametrize(
+    ("left_m", "up_m", "where"),
+    [
+        (2.6, 0.0, None),
+        (3.6, 0.0, "what stands about"),  # the cliff begins 3 m to the left
+        (0.0, -0.15, None),  # so deep in snow or a rut
+        (0.0, -0.6, "the ground"),
+    ],
+)
+def test_a_subject_in_a_wall_or_under_the_ground_is_a_stop(left_m, up_m, where):
+    cliff = Standing(what="cliff", side="left", away_m=3.0, height_m=20.0)
+    placed = NEW.with_subject(ahead_m=3.0, left_m=left_m, up_m=up_m)
+    found = kind(*in_place(placed, cliff), "subject inside")
+    assert (found is None) == (where is None)
+    assert where is None or (found.level is Level.STOP and found.title.endswith(f"inside {where}"))
+
+
+@pytest.mark.parametrize(
+    ("left_m", "up_m", "inside"), [(5.7, -1.62, True), (5.7, -0.42, False), (2.0, -1.62, False), (2.0, -2.6, False)]
+)
+def test_beside_a_boat_the_quay_is_solid_and_the_water_is_not(left_m, up_m, inside):
+    """The boat's floor lies 1.62 m over the water, the quay 1.2 m over it and 3 m to the left; who swims is in the water."""
+    assert ready_carriers()["boat"].floor_m == 1.62
+    boat = laid("rail_clamp", "boat", stick_m=1.2).with_subject(ahead_m=0.0, left_m=left_m, up_m=up_m)
+    shot = Shot(id="s", name="s", start_min=NOON, length_min=20, exposure=Exposure(), placement=boat)
+    placed = msgspec.structs.replace(boat, stage="quay")
+    shot = msgspec.structs.replace(shot, placement=placed)
+    found = kind(Project(site=SITE, shots=(shot,)), shot, "subject inside")
+    assert (found is not None) == inside
+
+
 def test_nothing_hangs_from_an_upright_tube_and_nothing_slides_on_a_mast():
     ready = ready_carriers()
     for carrier, setup in (("pole", "tube_hang"), ("tripod", "tube_hang"), ("sailboard", "line_slide")):

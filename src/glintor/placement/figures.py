@@ -211,22 +211,7 @@ def body_of(plan: Layout) -> Body:
     """The subject of a placement, sampled. A hand that grips the camera's stick counts as the legs do: it lies where the
     stick points, and nobody looks there."""
     parts, _ = subject_person(plan)
-    rows: list[tuple[float, ...]] = _far_rows(plan) if plan.filmed[0].subject.far else []
-    rows += _flat_rows(parts)
-    for x0, y0, z0, x1, y1, z1, radius, material in parts.capsules:
-        length = math.dist((x0, y0, z0), (x1, y1, z1))
-        count = max(math.ceil(length / _SAMPLE_M), 2)
-        for n in range(count):
-            t = (n + 0.5) / count
-            point = (x0 + (x1 - x0) * t, y0 + (y1 - y0) * t, z0 + (z1 - z0) * t)
-            rows.append((*point, radius, 2.0 * radius * length / count, _KINDS.get(int(material), LEGS)))
-    covered: list[tuple[float, ...]] = []  # hair and cap lie on the head, and are no second and third head
-    for x, y, z, rx, ry, rz, material in sorted(parts.ellipsoids, key=lambda blob: -blob[3] * blob[5]):
-        if min(rx, ry, rz) >= _SMALL_M:
-            own = not any(math.dist((x, y, z), other[:3]) < other[3] for other in covered)
-            covered.append((x, y, z, max(rx, ry, rz)))
-            rows.append((x, y, z, max(rx, ry), math.pi * rx * rz * own, _KINDS.get(int(material), LEGS)))
-    table = np.array(rows)
+    table = np.array([*(_far_rows(plan) if plan.filmed[0].subject.far else []), *samples(parts)])
     points, kind = table[:, :3], table[:, 5].astype(np.int64)
     if plan.setup.hand is not None:
         grips = np.linalg.norm(points - plan.foot, axis=1) < GRIP_M
@@ -240,6 +225,25 @@ def body_of(plan: Layout) -> Body:
         seen = seen & ~one.blocks(plan.camera, front)
     by_kind = tuple(_of_kind(parts, k, LEGS if plan.filmed[0].subject.what == "person" else CLOTHES) for k in range(3))
     return Body(points, table[:, 3], table[:, 4], kind, faces, seen, by_kind)
+
+
+def samples(parts: Parts) -> list[tuple[float, ...]]:
+    """Points spread over solids: where, the radius of the solid there, how much of the area each stands for, its kind."""
+    rows = _flat_rows(parts)
+    for x0, y0, z0, x1, y1, z1, radius, material in parts.capsules:
+        length = math.dist((x0, y0, z0), (x1, y1, z1))
+        count = max(math.ceil(length / _SAMPLE_M), 2)
+        for n in range(count):
+            t = (n + 0.5) / count
+            point = (x0 + (x1 - x0) * t, y0 + (y1 - y0) * t, z0 + (z1 - z0) * t)
+            rows.append((*point, radius, 2.0 * radius * length / count, _KINDS.get(int(material), LEGS)))
+    covered: list[tuple[float, ...]] = []  # hair and cap lie on the head, and are no second and third head
+    for x, y, z, rx, ry, rz, material in sorted(parts.ellipsoids, key=lambda blob: -blob[3] * blob[5]):
+        if min(rx, ry, rz) >= _SMALL_M:
+            own = not any(math.dist((x, y, z), other[:3]) < other[3] for other in covered)
+            covered.append((x, y, z, max(rx, ry, rz)))
+            rows.append((x, y, z, max(rx, ry), math.pi * rx * rz * own, _KINDS.get(int(material), LEGS)))
+    return rows
 
 
 def _towards(points: Array, eye: Array, by_m: Array) -> Array:

@@ -52,6 +52,7 @@ def _found(plan: Layout, given: Given, search: Search | None) -> list[Finding]:
         picture.tilt_finding(plan, given),
         picture.clamp_finding(plan, given),
         mount.through_finding(plan, search),
+        mount.subject_inside_finding(plan),
         mount.overhead_finding(plan, given),
         mount.below_finding(plan, given),
         *picture.shape_findings(plan, given),

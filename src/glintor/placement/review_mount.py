@@ -9,7 +9,7 @@ from glintor.finding import Cure, Finding, Level
 from glintor.placement.figures import goes_through, over_m, roofed
 from glintor.placement.given import Given
 from glintor.placement.holding import STRENGTH_NM, endurance_min, shoulder_moment_nm
-from glintor.placement.inside import stuck_in
+from glintor.placement.inside import stuck_in, subject_in
 from glintor.placement.layout import CLEARANCE_M, Layout
 from glintor.placement.load import load_of
 from glintor.placement.replan import Search, Trial, best_cure, leans, places
@@ -119,6 +119,18 @@ def through_finding(plan: Layout, search: Search | None = None) -> Finding | Non
         kind="through", level=Level.STOP, title="No room for the stick", cure=cure,
         reason=f"Between its foot and the camera stands a part of the {plan.carrier.words}.",
         explained="A straight line from foot to camera against the solids of the carrier.",
+    )  # fmt: skip
+
+
+def subject_inside_finding(plan: Layout) -> Finding | None:
+    """A subject that would have to stand in a wall, or under the ground: nothing else that is said of it holds."""
+    stuck = subject_in(plan)
+    if stuck is None:
+        return None
+    return _made(
+        kind="subject inside", level=Level.STOP, title=f"{stuck.what} inside {stuck.where}", value=stuck.deep_m, limit=0.0, unit="m", digits=2,
+        reason=f"It would be {stuck.deep_m:.2f} m deep in {stuck.where}. Move it on the plan, or raise its feet: until then no finding about it holds.",
+        explained="Distances from points over its body to walls, roofs, banks and the ground as described, as the shot begins; not along its way.",
     )  # fmt: skip
 
 

@@ -18,6 +18,8 @@ _DEEP_M = {"wall": 0.4, "cliff": 30.0, "houses": 8.0, "hedge": 1.0, "wood": 8.0,
 _OF = {"wall": made.BRICK, "cliff": made.ROCK}
 _OPAQUE = ("wall", "cliff", "houses", "hedge", "bridge", "roof", "tunnel", "cabin")
 
+_OPPOSITE: dict[Side, Side] = {"left": "right", "right": "left", "ahead": "behind", "behind": "ahead"}
+
 
 def long_of(one: Standing) -> Parts:
     """Something that stands along a side, as one long box."""
@@ -122,6 +124,18 @@ def to_water(place: Place) -> np.ndarray:
     return np.array([ahead, left, down])
 
 
+def _banks(place: Place) -> list[Parts]:
+    """The land beside which a boat floats, where the water lies lower, as a box as high as the ground."""
+    out = []
+    for one in place.around:
+        if one.what == "water" and place.way != "water" and one.height_m > 0.02:
+            other: Side = _OPPOSITE[one.side]
+            low, high = _beside(other, -one.away_m, _LONG_M, 0.0)
+            out.append(Parts())
+            out[-1].box((low[0], low[1], -one.height_m - 1.0), high, made.CONCRETE)
+    return out[:1]  # of the water that it floats on
+
+
 @lru_cache(maxsize=64)
 def walls_of(place: Place | None, slope: tuple[float, float], floor_m: float, afloat: bool) -> tuple[Box, ...]:
     """What of a place one cannot see through, as boxes from the origin of a carrier as the shot begins; none of the canal."""
@@ -132,6 +146,8 @@ def walls_of(place: Place | None, slope: tuple[float, float], floor_m: float, af
     for one in place.around:
         if one.what in _OPAQUE:
             groups += over(one, place) if one.side == "over" else [long_of(one)]
+    if afloat:
+        groups += _banks(place)
     return tuple(tuple(box) for parts in groups for box in lifted(parts, slope).moved(-base).boxes)
 
 
