@@ -314,7 +314,7 @@ def shadow_m(mask: np.ndarray, depth: np.ndarray, frame: np.ndarray, plan: Layou
     tall = np.pi / mask.shape[0]
     across = np.maximum(np.cos((rows + 0.5) * tall - np.pi / 2), 0.05) * tall
     area = float((depth[there] ** 2 * across * tall / 0.5).sum())  # seen at a slant of about 30 degrees
-    thick = WEARER_M if plan.setup.worn else max(2.0 * plan.setup.half_width_m, 0.03)
+    thick = WEARER_M if plan.wearer_apart else max(2.0 * plan.setup.half_width_m, 0.03)
     return area / thick
 
 

@@ -107,3 +107,25 @@ def test_who_wears_the_camera_throws_a_shadow_of_some_width():
     )  # fmt: skip
     points = stick_shadow(plan)
     assert np.ptp(points[:, 1]) == pytest.approx(0.4, abs=0.02) and points[:, 0].max() > 1.6 / np.tan(np.radians(30.0))
+
+
+@pytest.mark.parametrize(("ahead_m", "seen_m"), [(3.0, 1.27), (1.4, 0.42)])
+def test_a_frame_shows_so_many_metres_of_a_shadow(ahead_m, seen_m):
+    """By hand: the top is 1.75 m up, so its shadow reaches 1.75 m; the lower edge of 90 degrees in 16:9, 29.4 degrees under a middle
+    at -45, sees the ground from 0.48 m on. A block
+    1 m high and wide, 1.4 m ahead, catches what would fall beyond 0.9 m, and on the subject it is none."""
+    block = Subject(what="thing", ahead_m=ahead_m, height_m=1.0, long_m=1.0)
+    plan = stood(filmed=(Being(block),))
+    assert seen_shadow_m(plan, View(pitch_deg=-45.0, fov_deg=90.0), (1920, 1080)) == pytest.approx(seen_m, abs=0.05)
+
+
+def test_a_shadow_on_who_carries_the_camera_is_seen():
+    """The sun behind a camera held behind: its shadow lies on the back of who walks there, in the frame towards somebody farther on."""
+    seen = {}
+    for azimuth in (180.0, 0.0):
+        plan = layout(
+            setup=setup_by_id("held_behind"), carrier=ready_carriers()["walker"], ahead_m=-1.2, left_m=-0.3, stick_m=1.2,
+            heading_deg=0.0, lean_deg=0.0, filmed=someone(3.0, 0.5), sun=Sun(azimuth, 30.0), way_bearing_deg=0.0,
+        )  # fmt: skip
+        seen[azimuth] = seen_shadow_m(plan, View(pitch_deg=-10.0, fov_deg=110.0), (1920, 1080))
+    assert seen[180.0] > 0.2 and seen[0.0] == 0.0

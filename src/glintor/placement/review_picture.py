@@ -38,6 +38,7 @@ OFF_AXIS_DEG = 60.0  # from a lens's axis, beyond which it draws softly (judgeme
 _CUT = 1.4  # times the frame's height, from where on a size says nothing any more
 _HEAD_M = 0.35  # from the crown, within which what shows skin and hair is the head
 _SEAM_RAYS, _NEAREST_PERCENT = 481, 10.0  # round the seam; of what it meets the nearest part counts
+_RAYS_HIT = 2  # one ray that slips past a mast shows nothing that anybody sees
 _ALONG = (0.0, 0.1, 0.2, 0.3, 0.4, 0.5, 0.6, 0.7, 0.8, 0.9, 1.0)
 _made = partial(Finding, desk="place")
 
@@ -62,7 +63,7 @@ def seam_tear(plan: Layout, given: Given) -> Tear:
     scale = _across_px(plan, looks, given.frame_px)
     for kind, name, weight in ((FACE, "face", 1.0), (CLOTHES, "clothes", 0.5)):
         there = np.isfinite(met[kind])
-        if there.any():
+        if there.sum() >= _RAYS_HIT:
             torn = seam.tear_px(
                 met[kind][there], gap_m=given.gap_m, px_per_rad=scale[there], left_share=given.stitch_share
             )

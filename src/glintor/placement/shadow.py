@@ -5,7 +5,7 @@ from functools import lru_cache
 import numpy as np
 from numpy.typing import NDArray
 
-from glintor.placement.figures import carrier_solids, mount_points, obstacles, subject_person
+from glintor.placement.figures import carrier_solids, carrying_person, mount_points, obstacles, subject_person
 from glintor.placement.layout import LEVEL, Layout
 from glintor.placement.solids import Parts, Solids
 from glintor.sphere.view import View, in_frame
@@ -13,6 +13,8 @@ from glintor.sphere.view import View, in_frame
 Array = NDArray[np.float64]
 LOW_SUN_DEG = 1.0  # below, shadows are longer than any place
 FAR_M = 60.0  # farther away nobody sees the shadow of a stick
+_LEAP = 8.0  # times the usual step between landed points, from where on they are on two surfaces
+_POINTS = 160  # along a stick, so that its end in a frame's corner is not taken for more than it is
 
 
 def thrown(plan: Layout, points: Array) -> Array:
@@ -84,11 +86,37 @@ def subject_shadow(plan: Layout, points: int = 12) -> Array:
 
 def seen_shadow_m(plan: Layout, view: View, size_px: tuple[int, int]) -> float:
     """How much of the camera's shadow a frame shows, metres of its length: what the carrier, its people or the subject hide
-    is not seen. Of who wears the camera the shadow counts as well."""
+    is not seen. Of who wears the camera the shadow counts as well; what falls on the subject does not."""
     if not shines(plan):
         return 0.0
-    groups = [mount_points(plan)] + ([_wearer_points(plan)] if plan.wearer_apart else [])
-    return sum(_seen_m(plan, thrown(plan, points), view, size_px) for points in groups)
+    points = mount_points(plan, _POINTS)
+    length = sum(_seen_length_m(plan, landed, view, size_px) for landed in _caught(plan, points, thrown(plan, points)))
+    return length + (_seen_m(plan, thrown(plan, _wearer_points(plan)), view, size_px) if plan.wearer_apart else 0.0)
+
+
+def _caught(plan: Layout, points: Array, landed: Array) -> tuple[Array, Array]:
+    """(n, 3) of the shadows that would land there, those that do, and those that fall on who carries the camera, where that is not the
+    subject; NaN for others, and for what falls on the subject."""
+    carrying = carrying_person(plan) if plan.carrier_apart else None
+    ways = np.repeat(-plan.to_sun[None], len(points), axis=0)
+    far = np.nan_to_num(np.linalg.norm(landed - points, axis=1), nan=FAR_M)
+    on_subject = Solids([_of_subject(plan)]).distance(points, ways)
+    on_other = Solids([carrying[0]] if carrying is not None else []).distance(points, ways)
+    past = on_subject >= np.minimum(far, on_other)
+    body = points + ways * np.where(np.isfinite(on_other), on_other, 0.0)[:, None]
+    on_body = past & (on_other < far)
+    return np.where((past & ~on_body)[:, None], landed, np.nan), np.where(on_body[:, None], body, np.nan)
+
+
+def _seen_length_m(plan: Layout, landed: Array, view: View, size_px: tuple[int, int]) -> float:
+    """How long the line through points is that a frame shows; where they leap from one surface to another there is none."""
+    there = np.flatnonzero(np.isfinite(landed[:, 0]))
+    if len(there) < 2:
+        return 0.0
+    seen = _seen(plan, landed[there], view, size_px)
+    steps = np.linalg.norm(np.diff(landed[there], axis=0), axis=1)
+    drawn = seen[1:] & seen[:-1] & (np.diff(there) == 1) & (steps <= _LEAP * np.median(steps))
+    return float(steps[drawn].sum())
 
 
 def _seen_m(plan: Layout, landed: Array, view: View, size_px: tuple[int, int]) -> float:
@@ -96,14 +124,19 @@ def _seen_m(plan: Layout, landed: Array, view: View, size_px: tuple[int, int]) -
     points = landed[np.isfinite(landed[:, 0])]
     if not len(points):
         return 0.0
+    reach = float(np.linalg.norm(points.max(axis=0) - points.min(axis=0)))
+    return float(_seen(plan, points, view, size_px).sum() / len(landed)) * reach
+
+
+def _seen(plan: Layout, points: Array, view: View, size_px: tuple[int, int]) -> NDArray[np.bool_]:
+    """(n,) which of the points (n, 3) a frame shows: nothing stands before them."""
     seen = in_frame(view, size_px, plan.directions(points))
     if seen.any():
         near = np.flatnonzero(seen)
         eyes = np.repeat(plan.camera[None], len(near), axis=0)
         for solids in [*obstacles(plan), Solids([_of_subject(plan)])]:
             seen[near] &= ~solids.blocks(eyes, points[near], slack_m=0.05)
-    reach = float(np.linalg.norm(points.max(axis=0) - points.min(axis=0)))
-    return float(seen.sum() / len(landed)) * reach
+    return np.asarray(seen)
 
 
 def _of_subject(plan: Layout) -> Parts:
