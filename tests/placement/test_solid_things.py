@@ -267,12 +267,18 @@ def test_a_head_is_as_large_a_part_of_a_person_as_in_the_rule_of_nines():
         assert 0.12 < body.weight[body.kind == 0].sum() / body.weight.sum() < 0.15
 
 
-def test_how_much_is_seen_over_a_seat_is_what_a_rendered_picture_shows():
-    """Somebody in a coach from ahead, over the seat before him: 0.116 of him in the pixels of the simulation (`bench.advice`), where 0.281
-    was said. What is near counts as large as the lenses draw it, and a head once."""
-    slide = Placement(
-        setup="line_slide", carrier="coach", stage="plain", ahead_m=1.805, left_m=1.025, stick_m=0.5, heading_deg=-73.7, lean_deg=-10.4,
-        subjects=(Subject(name="Subject", ahead_m=0.0, left_m=0.95, up_m=-0.46),),
-    )  # fmt: skip
-    shot = msgspec.structs.replace(SHOTS[0], placement=slide)
-    assert visible_share(replanned(Project(site=SITE, shots=(shot,)), shot)()) == pytest.approx(0.116, abs=0.08)
+SLIDE = Placement(
+    setup="line_slide", carrier="coach", stage="plain", ahead_m=1.805, left_m=1.025, stick_m=0.5, heading_deg=-73.7, lean_deg=-10.4,
+    subjects=(Subject(name="Subject", ahead_m=0.0, left_m=0.95, up_m=-0.46),),
+)  # fmt: skip
+WING = Placement(
+    setup="tube_hang", carrier="wing", stage="plain", ahead_m=0.45, left_m=0.7, stick_m=0.12, heading_deg=136.7, subjects=(Subject(name="Subject"),)
+)  # fmt: skip
+
+
+@pytest.mark.parametrize(("placement", "seen"), [(SLIDE, 0.116), (WING, 0.569)])
+def test_how_much_is_seen_is_what_a_rendered_picture_shows(placement, seen):
+    """Somebody in a coach from ahead over the seat before him, and under a wing past its frame: shares in the pixels of the simulation
+    (`bench.advice`), where 0.281 and 0.686 were said of points spread over the body."""
+    shot = msgspec.structs.replace(SHOTS[0], placement=placement)
+    assert visible_share(replanned(Project(site=SITE, shots=(shot,)), shot)()) == pytest.approx(seen, abs=0.04)

@@ -189,6 +189,7 @@ _SKIN_M = 0.02  # that a ray may end in what it is cast at
 _SMALL_M, GRIP_M = 0.03, 0.2  # parts smaller than this are left out; within this of the stick's foot a hand grips it
 _FACE_POINTS = 4  # along each side of a face of something flat
 _NEAR_WALL_M = 6.0  # a wall so near stands before a view, farther it is part of it (judgement)
+_RAYS = 600  # over a subject that is partly hidden
 _SAMPLE_M = 0.07  # between points along a limb
 
 
@@ -296,11 +297,42 @@ def _flat_rows(parts: Parts) -> list[tuple[float, ...]]:
 
 
 def visible_share(plan: Layout) -> float:
-    """Share of the subject, by area, that the lenses see past the carrier's solids and who carries the camera: rays from
-    the lenses to points spread over its body."""
+    """Share of the subject, as large as the lenses draw it, that they see past the carrier's solids and who carries the camera. Where
+    points spread over its body tell neither all nor nothing, by rays over all of its outline."""
     body = body_of(plan)
-    large = body.weight / np.maximum(((body.points - plan.camera) ** 2).sum(axis=1), 1e-6)  # as the lenses draw it
-    return float(large[body.seen].sum() / max(large[body.faces].sum(), 1e-9))
+    large = body.weight / np.maximum(((body.points - plan.camera) ** 2).sum(axis=1), 1e-6)
+    share = float(large[body.seen].sum() / max(large[body.faces].sum(), 1e-9))
+    return share if plan.filmed[0].subject.far or share in (0.0, 1.0) else _share_by_rays(plan)
+
+
+@lru_cache(maxsize=64)
+def _share_by_rays(plan: Layout) -> float:
+    body, eye = body_of(plan), plan.camera
+    ways = body.points - eye
+    far = np.maximum(np.linalg.norm(ways, axis=1), 1e-6)
+    middle = (ways / far[:, None]).mean(axis=0)
+    middle = middle / max(float(np.linalg.norm(middle)), 1e-9)
+    off = np.arccos(np.clip(ways @ middle / far, -1.0, 1.0)) + np.arcsin(np.minimum(body.radius_m / far, 1.0))
+    rays = _spread(middle, float(off.max()))
+    met = Solids([subject_person(plan)[0]]).distance(np.repeat(eye[None], len(rays), axis=0), rays)
+    points = eye + (rays * np.where(np.isfinite(met), met, 0.0)[:, None])[np.isfinite(met)]
+    hidden = np.zeros(len(points), bool)
+    for one in _obstacles(plan):
+        hidden |= one.blocks(eye, points)
+    return float(1.0 - hidden.mean()) if len(points) else 1.0
+
+
+def _spread(middle: Array, within_rad: float) -> Array:
+    """(n, 3) unit vectors, each for as much of a cone about another: a spiral by the golden angle."""
+    number = np.arange(_RAYS) + 0.5
+    along = 1.0 - (1.0 - math.cos(within_rad)) * number / _RAYS
+    side = np.cross(middle, np.eye(3)[int(np.argmin(np.abs(middle)))])
+    side = side / np.linalg.norm(side)
+    turn, out = math.pi * (1.0 + math.sqrt(5.0)) * number, np.sqrt(1.0 - along * along)
+    rise = np.cross(middle, side)
+    return np.asarray(
+        along[:, None] * middle + (out * np.cos(turn))[:, None] * side + (out * np.sin(turn))[:, None] * rise
+    )
 
 
 def drawn_px(plan: Layout, view: View, size_px: tuple[int, int]) -> float:
