@@ -1,5 +1,6 @@
 """All there is to look through as pictures: the flat frame over the sphere unrolled, with length, size, stars and copies."""
 
+from bisect import bisect_left, bisect_right
 from collections.abc import Callable, Sequence
 
 from PyQt6.QtCore import QAbstractListModel, QModelIndex, QPointF, QRect, QRectF, QSize, Qt, pyqtSignal
@@ -182,7 +183,7 @@ class Grid(QListView):
         self.setFrameShape(QListView.Shape.NoFrame)
         self.setMinimumWidth(CELL.width() + 24)
         self.viewport().setAutoFillBackground(False)
-        self.verticalScrollBar().valueChanged.connect(lambda _v: self.scrolled.emit())
+        self.verticalScrollBar().valueChanged.connect(lambda _v: None if self._showing else self.scrolled.emit())
 
     def currentChanged(self, now: QModelIndex, before: QModelIndex) -> None:
         super().currentChanged(now, before)
@@ -201,10 +202,12 @@ class Grid(QListView):
     def in_sight(self) -> list[Entry]:
         """The entries that are seen now, and then the others from there on."""
         shown, area = self.entries.shown, self.viewport().rect()
-        seen = [area.intersects(self.visualRect(self.entries.index(n))) for n in range(len(shown))]
-        return [e for e, there in zip(shown, seen, strict=True) if there] + [
-            e for e, there in zip(shown, seen, strict=True) if not there
-        ]
+        rows = range(
+            len(shown)
+        )  # tiles lie in order: the first and the last that are seen are looked for, not every one asked
+        first = bisect_left(rows, area.top(), key=lambda n: self.visualRect(self.entries.index(n)).bottom())
+        last = bisect_right(rows, area.bottom(), key=lambda n: self.visualRect(self.entries.index(n)).top())
+        return shown[first:last] + shown[:first] + shown[last:]
 
     def step(self, by: int) -> bool:
         """Goes to another; whether there is one."""
