@@ -46,6 +46,7 @@ from glintor.sphere.view import frame_position, in_frame
 WIDTH = 2048
 NEAR = 0.08
 NEAR_WALL_M = 6.0  # farther off a wall is part of a view (judgement)
+_NEAR_M = 2.0
 WEARER_M = 0.3  # how thick who wears a camera is to the sun, about
 _NEAR_BY = tuple(range(made.HULL, made.STICK + 1)) + tuple(range(made.FLOWERS, made.FUR + 1))
 _HEAD = (made.SKIN, made.HAIR, made.CAP, made.SCARF)
@@ -233,6 +234,9 @@ def judged(project: Project, shot: Shot) -> list[Verdict]:
     sun = found.get("sun")
     there = bool(in_frame(plan.start_view, START_FRAME, direction(whole.truth.sun_yaw_deg, whole.truth.sun_pitch_deg)))
     there &= not blocked(*whole.pose.position_m.tolist(), *whole.light.sun_vector().tolist(), whole.world)
+    column, row = pixel(whole.truth.sun_yaw_deg, whole.truth.sun_pitch_deg, WIDTH, height)
+    at = min(round(float(row)), height - 1), round(float(column)) % WIDTH
+    there &= bool(person[at]) or seen.depth_m[at] > _NEAR_M  # who wears the camera may stand before it
     out.append(
         Verdict(
             "sun", yes(sun is not None and sun.title == "Sun in the first frame"), yes(shining and there), 0.0, what

@@ -10,6 +10,7 @@ from glintor.errors import InputError
 from glintor.placement.carrier import ready_carriers
 from glintor.placement.layout import Layout, Shore, layout
 from glintor.placement.mounts import setup_by_id
+from glintor.placement.review_light import sun_finding
 from glintor.placement.shadow import seen_shadow_m, stick_shadow, thrown
 from glintor.placement.subject import Being, Subject
 from glintor.placement.sun import Sun, local_time, sun_at, sunrise_sunset
@@ -129,3 +130,16 @@ def test_a_shadow_on_who_carries_the_camera_is_seen():
         )  # fmt: skip
         seen[azimuth] = seen_shadow_m(plan, View(pitch_deg=-10.0, fov_deg=110.0), (1920, 1080))
     assert seen[180.0] > 0.2 and seen[0.0] == 0.0
+
+
+@pytest.mark.parametrize(
+    ("azimuth", "title"), [(180.0, "Sun hidden in the first frame"), (0.0, "Sun in the first frame")]
+)
+def test_a_sun_behind_who_wears_the_camera_is_not_in_sight(azimuth, title):
+    """A camera on the chest, the frame towards somebody before or behind it, in whose direction the low sun stands."""
+    ahead = 3.0 if azimuth == 0.0 else -3.0
+    plan = layout(
+        setup=setup_by_id("worn_chest"), carrier=ready_carriers()["walker"], ahead_m=0.22, left_m=0.0, stick_m=0.0, heading_deg=0.0, lean_deg=0.0,
+        filmed=someone(ahead, 0.0), sun=Sun(azimuth, 5.0), way_bearing_deg=0.0,
+    )  # fmt: skip
+    assert sun_finding(plan).title == title

@@ -189,6 +189,7 @@ _SKIN_M = 0.02  # that a ray may end in what it is cast at
 _SMALL_M, GRIP_M = 0.03, 0.2  # parts smaller than this are left out; within this of the stick's foot a hand grips it
 _FACE_POINTS = 4  # along each side of a face of something flat
 _NEAR_WALL_M = 6.0  # a wall so near stands before a view, farther it is part of it (judgement)
+_OUT_OF_SIGHT_M = 500.0
 _RAYS = 600  # over a subject that is partly hidden
 _SAMPLE_M = 0.07  # between points along a limb
 
@@ -398,6 +399,12 @@ def what_hides(plan: Layout) -> list[str]:
     body = body_of(plan)
     front = _towards(body.points, plan.camera, body.radius_m)[body.faces]
     return [one.words for one in _obstacles(plan) if one.blocks(plan.camera, front).any()]
+
+
+def what_is_before(plan: Layout, way: Array) -> str:
+    """What of `obstacles` the camera has before it in a direction (3,), in words; "" where nothing."""
+    far = (plan.camera + _OUT_OF_SIGHT_M * way)[None]
+    return next((one.words for one in _obstacles(plan) if one.blocks(plan.camera, far).any()), "")
 
 
 class _Obstacle(Struct, frozen=True, eq=False):

@@ -7,6 +7,7 @@ import numpy as np
 
 from glintor.finding import Cure, Finding, Level
 from glintor.placement.clock import clock
+from glintor.placement.figures import what_is_before
 from glintor.placement.given import Given
 from glintor.placement.layout import START_FRAME, Layout
 from glintor.placement.replan import Replan
@@ -79,8 +80,11 @@ def sun_finding(plan: Layout) -> Finding | None:
     if plan.sun.elevation_deg <= 0 or not plan.sun.shines:
         return None
     off, in_it = plan.sun_off_back_deg, bool(in_frame(plan.start_view, START_FRAME, direction(*plan.sun_yaw_pitch_deg)))
+    before = what_is_before(plan, plan.to_sun) if in_it else ""
     title = (
-        "Sun in the first frame"
+        "Sun hidden in the first frame"
+        if before
+        else "Sun in the first frame"
         if in_it
         else "Sun behind the camera"
         if off <= BEHIND_DEG
@@ -89,6 +93,7 @@ def sun_finding(plan: Layout) -> Finding | None:
         else "Sun from the side"
     )
     reason = {
+        "Sun hidden in the first frame": f"Before it stands {before}: past its edge it flares, and the subject is against the light.",
         "Sun in the first frame": "The subject stands against the light; faces go dark.",
         "Sun behind the camera": "Two lenses look best like this: bright and colourful.",
         "Sun from ahead": "The side of the subject that the camera sees is in shade; the other lens has the bright half.",
