@@ -108,7 +108,7 @@ def test_a_lens_in_a_wall_of_the_place_is_a_stop(away_m, stop):
     ("left_m", "up_m", "where"),
     [
         (2.6, 0.0, None),
-        (3.6, 0.0, "what stands about"),  # the cliff begins 3 m to the left
+        (3.6, 0.0, "a wall, hedge or bank"),  # the cliff begins 3 m to the left
         (0.0, -0.15, None),  # so deep in snow or a rut
         (0.0, -0.6, "the ground"),
     ],
@@ -118,6 +118,8 @@ def test_a_subject_in_a_wall_or_under_the_ground_is_a_stop(left_m, up_m, where):
     placed = NEW.with_subject(ahead_m=3.0, left_m=left_m, up_m=up_m)
     found = kind(*in_place(placed, cliff), "subject inside")
     assert (found is None) == (where is None)
+    hidden = kind(*in_place(placed, cliff), "hidden")
+    assert hidden is None  # what is inside something is not said to be hidden by it
     assert where is None or (found.level is Level.STOP and found.title.endswith(f"inside {where}"))
 
 

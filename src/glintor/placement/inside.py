@@ -47,7 +47,7 @@ def subject_in(plan: Layout) -> Stuck | None:
             continue
         table = np.array(samples(parts))
         over = table[:, 2] + plan.carrier.floor_m - table[:, :2] @ np.array(plan.slope)
-        rooms = {"what stands about": wall_solids(plan.walls).room(table[:, :3])} if plan.walls else {}
+        rooms = {"a wall, hedge or bank": wall_solids(plan.walls).room(table[:, :3])} if plan.walls else {}
         if not plan.carrier.afloat:  # who swims is in the water
             rooms["the ground"] = np.where(plan.shore.dry(table[:, 0], table[:, 1]), over, np.inf)
         for where, room in rooms.items():

@@ -22,6 +22,7 @@ from glintor.placement.figures import (
     what_hides,
 )
 from glintor.placement.given import Given
+from glintor.placement.inside import subject_in
 from glintor.placement.layout import Layout
 from glintor.placement.replan import Search, Trial, best_cure, leans, longer_sticks, places, turned_to
 from glintor.placement.scenery import Place
@@ -203,7 +204,10 @@ def _joints(plan: Layout) -> list[Trial]:
 
 
 def hidden_finding(plan: Layout, given: Given, search: Search | None = None) -> Finding | None:
-    """Whether the carrier or who carries the camera stands before the subject. None where nearly all of it is seen."""
+    """Whether the carrier or who carries the camera stands before the subject. None where nearly all of it is seen, or where it is
+    inside something."""
+    if subject_in(plan) is not None:  # told as that: nothing of it can be seen, and nothing need be
+        return None
     worst = min(_along(plan), key=visible_share)
     share = visible_share(worst)
     if share >= SEEN_SHARE:
