@@ -7,6 +7,7 @@ from pathlib import Path
 import msgspec
 import numpy as np
 import pytest
+from msgspec.structs import replace
 from pypdf import PdfReader
 from PyQt6.QtCore import QPointF, Qt
 from PyQt6.QtTest import QTest
@@ -142,6 +143,16 @@ def test_a_wished_look_is_found_and_taken_as_one_step(window, settle, qtbot):
     assert not [f for f in window.place.findings() if f.level is Level.STOP and f.kind != "overlap"]
     window.document.undo()
     assert window.document.project == before
+
+
+def test_a_wish_for_somebody_inside_a_hedge_says_so(window, qtbot):
+    window.document.choose_shot("wharf-portrait")
+    hedge = window.document.shot.placement.with_subject(ahead_m=2.0, left_m=2.9)
+    window.document.edit_shot("Into the hedge", lambda s: replace(s, placement=replace(hedge, stage="hedge-lane")))
+    window.actions_by_id["shot.wish"].trigger()
+    sheet = opened(window, WishSheet)
+    wait(window, qtbot)
+    assert not sheet.found and "is inside a wall, hedge or bank" in sheet.words.text()
 
 
 def test_the_shot_says_what_it_needs_and_when_that_is(window, settle):

@@ -7,6 +7,7 @@ from glintor.desktop.controls import Chips, Number, button, fill, label, row, ta
 from glintor.desktop.document import Document
 from glintor.desktop.jobs import Jobs
 from glintor.export.formats import FORMATS, format_by_name
+from glintor.placement.inside import subject_in
 from glintor.placement.wish import LOOKS, Proposal, Wish
 from glintor.project.model import Shot
 from glintor.project.placed import carrier_of, plan_of
@@ -64,7 +65,13 @@ class WishSheet(QDialog):
         project = self._document.project
         shot = project.shot(self._shot_id)  # not another that was chosen meanwhile
         size = format_by_name(self._aspect).size_px
-        natural = plan_of(project, shot).start_view
+        plan = plan_of(project, shot)
+        stuck = subject_in(plan)
+        if stuck is not None:  # nothing can be found, and looking would last
+            self._show([])
+            self.words.setText(f"{stuck.what} is inside {stuck.where}: move it on the plan first, then wish again.")
+            return
+        natural = plan.start_view
         view = for_shape(natural, size)
         high = vertical_fov_deg(view, size)
         wish = Wish(look=self._look, share=self.share.box.value() / 100.0, frame_high_deg=high)
