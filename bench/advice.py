@@ -18,7 +18,7 @@ from msgspec import Struct
 
 from glintor.demo.day import CAMERA, SITE
 from glintor.finding import Finding, Level
-from glintor.placement import figures, seam
+from glintor.placement import figures, seam, sight
 from glintor.placement import solids as made
 from glintor.placement.carrier import GROUND, Carrier, parts_of, ready_carriers
 from glintor.placement.fitting import possible
@@ -204,7 +204,7 @@ def judged(project: Project, shot: Shot) -> list[Verdict]:
     out = []
 
     if far:  # of a direction: what of it no part of carrier or people stands before, and no wall close by
-        look = plan.directions(figures.body_of(plan).points)
+        look = plan.directions(sight.body_of(plan).points)
         column, row = pixel(*lonlat_deg(look), WIDTH, height)
         at = np.clip(np.round(row).astype(int), 0, height - 1), np.round(column).astype(int) % WIDTH
         walls = np.isin(seen.kind[at], [wall[-1] for wall in plan.walls]) & (seen.depth_m[at] < NEAR_WALL_M)
@@ -247,7 +247,7 @@ def judged(project: Project, shot: Shot) -> list[Verdict]:
         return out
     _, y = frame_position(plan.start_view, START_FRAME, looks[full])
     tall = float(np.nanmax(y) - np.nanmin(y)) if np.isfinite(y).any() else 0.0
-    drawn_px = figures.drawn_px(plan, plan.start_view, START_FRAME)
+    drawn_px = sight.drawn_px(plan, plan.start_view, START_FRAME)
     out.append(
         Verdict(
             "size",

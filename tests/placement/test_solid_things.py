@@ -9,12 +9,13 @@ from glintor.demo.day import SHOTS, SITE
 from glintor.finding import Level
 from glintor.placement import solids as made
 from glintor.placement.carrier import ready_carriers
-from glintor.placement.figures import body_of, subject_person, visible_share
+from glintor.placement.figures import subject_person
 from glintor.placement.fitting import holds, possible, why_not
 from glintor.placement.inside import stuck_in
 from glintor.placement.mounts import setup_by_id
 from glintor.placement.review import quick_findings
 from glintor.placement.scenery import Place, Standing
+from glintor.placement.sight import body_of, visible_share
 from glintor.placement.solids import Parts, Solids
 from glintor.placement.subject import Subject
 from glintor.project.model import Exposure, Project, Shot

@@ -6,8 +6,9 @@ from functools import lru_cache
 import numpy as np
 from msgspec import Struct
 
-from glintor.placement.figures import carrier_solids, cast, mount_points, samples
+from glintor.placement.figures import carrier_solids, cast, mount_points
 from glintor.placement.layout import Layout
+from glintor.placement.sight import samples
 from glintor.placement.solids import Solids
 from glintor.placement.standing import wall_solids
 

@@ -7,11 +7,11 @@ import numpy as np
 
 from glintor.finding import Cure, Finding, Level
 from glintor.placement.clock import clock
-from glintor.placement.figures import what_is_before
 from glintor.placement.given import Given
 from glintor.placement.layout import START_FRAME, Layout
 from glintor.placement.replan import Replan
 from glintor.placement.shadow import seen_shadow_m, shines, stick_shadow
+from glintor.placement.sight import what_is_before
 from glintor.placement.sun import BEHIND_DEG
 from glintor.placement.windows import SHADOW_M
 from glintor.sphere.equirect import direction

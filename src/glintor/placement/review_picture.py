@@ -10,22 +10,12 @@ from numpy.typing import NDArray
 
 from glintor.finding import Cure, Finding, Level, counted
 from glintor.placement import seam
-from glintor.placement.figures import (
-    CLOTHES,
-    FACE,
-    GRIP_M,
-    Body,
-    body_of,
-    drawn_px,
-    obstacles,
-    visible_share,
-    what_hides,
-)
 from glintor.placement.given import Given
 from glintor.placement.inside import subject_in
 from glintor.placement.layout import Layout
 from glintor.placement.replan import Search, Trial, best_cure, leans, longer_sticks, places, turned_to
 from glintor.placement.scenery import Place
+from glintor.placement.sight import CLOTHES, FACE, GRIP_M, Body, body_of, drawn_px, obstacles, visible_share, what_hides
 from glintor.sphere.view import frame_position, in_frame
 
 BLOATED_M = 0.6  # common practice, no source: about an arm's length

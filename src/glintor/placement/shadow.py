@@ -5,8 +5,9 @@ from functools import lru_cache
 import numpy as np
 from numpy.typing import NDArray
 
-from glintor.placement.figures import carrier_solids, carrying_person, mount_points, obstacles, subject_person
+from glintor.placement.figures import carrier_solids, carrying_person, mount_points, subject_person
 from glintor.placement.layout import LEVEL, Layout
+from glintor.placement.sight import obstacles
 from glintor.placement.solids import Parts, Solids
 from glintor.sphere.view import View, in_frame
 

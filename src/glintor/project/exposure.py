@@ -50,3 +50,9 @@ class Exposure(msgspec.Struct, frozen=True, kw_only=True, forbid_unknown_fields=
     def held(self) -> Held:
         """What of it is held while the light changes."""
         return Held(self.rate_fps, self.shutter_s, self.iso, self.nd_stops)
+
+    @property
+    def bracket_offsets(self) -> tuple[float, ...]:
+        """Stops of each frame of a series from its middle."""
+        middle = (self.bracket_frames - 1) / 2.0
+        return tuple((n - middle) * self.bracket_stops for n in range(self.bracket_frames))

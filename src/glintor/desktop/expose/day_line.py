@@ -59,10 +59,8 @@ class DayLine(Sheet):
         p.setPen(marks.pen("line", 0.7))
         for level in (0.0, 1.0):
             p.drawLine(QPointF(_LEFT, share.px(level)), QPointF(self.width() - 12.0, share.px(level)))
-        line = marks.pen("ink", 1.5)
-        line.setCapStyle(
-            Qt.PenCapStyle.FlatCap
-        )  # lines with round ends take six times as long, a polyline's corners twenty times
+        line = marks.pen("ink", 1.5)  # lines with round ends take six times as long, a polyline's corners twenty times
+        line.setCapStyle(Qt.PenCapStyle.FlatCap)
         p.setPen(line)
         minutes, charges = np.array(budget.charge).T
         points = [QPointF(x, y) for x, y in zip(time.px(minutes).tolist(), share.px(charges).tolist(), strict=True)]

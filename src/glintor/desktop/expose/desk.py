@@ -16,6 +16,7 @@ from glintor.desktop.expose.schools_table import SchoolsTable
 from glintor.desktop.expose.sheets import ExposeSheets
 from glintor.desktop.expose.told import (
     USUAL_OFFSET,
+    aim_words,
     bracket_for,
     bracket_words,
     cost_now,
@@ -332,7 +333,7 @@ class ExposeDesk(ExposeSheets):
         fan: tuple[float, ...] = ()
         series = ""
         if camera.mode_of(e).kind == "bracket":
-            fan = tuple((n - (e.bracket_frames - 1) / 2.0) * e.bracket_stops for n in range(e.bracket_frames))
+            fan = e.bracket_offsets
             series = bracket_words(bracket_for(project, shot, course, self._moment_s), camera.stops)
         self.chart.show_course(course, CourseMarks(found.mine, camera.sensor, self._moment_s, fan))
         self.schools.show_runs(found.runs, school_of(e.program, e.each_lens), found.best.school)
@@ -343,15 +344,11 @@ class ExposeDesk(ExposeSheets):
     def _show_costs(self, course: Course) -> None:
         """What the setting costs as a line, and what each aim would, under its name."""
         project, shot = self.document.project, self.document.shot
-        e, moves = shot.exposure, moves_of(project, shot)
+        moves = moves_of(project, shot)
         cost = cost_now(project, shot, course, self._judged.mine, self._moment_s, moves)
         self.costs.show_words(cost_words(cost, moves))
         for aim in AIMS:
-            found = answer_for(project, replace(shot, exposure=replace(e, aim=aim)), course, moves)
-            limit = (
-                f"\nIn the way: {found.limit}. It would take {' or '.join(found.would_move)}." if found.limit else ""
-            )
-            self.aim.button(aim).setToolTip(f"{found.words}\n{cost_words(found.cost, moves)}{limit}")
+            self.aim.button(aim).setToolTip(aim_words(project, shot, course, aim, moves))
 
     # The picture
     def _view(self, shot: Shot) -> View:

@@ -3,7 +3,7 @@
 from msgspec import Struct
 from msgspec.structs import replace
 
-from glintor.exposure.aims import Cost, Moves, cost_of
+from glintor.exposure.aims import Aim, Cost, Moves, cost_of, cost_words
 from glintor.exposure.bracket import Bracket, planned
 from glintor.exposure.course import Course
 from glintor.exposure.over_time import in_words, over_time
@@ -55,6 +55,13 @@ def cost_now(project: Project, shot: Shot, course: Course, mine: Run, moment_s: 
         return cost
     lens = [float(lost(course.lenses[:, k], mine.ev[:, k], mine.iso[:, k], camera.sensor)[0].mean()) for k in range(2)]
     return replace(cost, clipped=(lens[0], lens[1], mine.clipped), drowned=mine.drowned)
+
+
+def aim_words(project: Project, shot: Shot, course: Course, aim: Aim, moves: Moves) -> str:
+    """What the solver would set for an aim, what that costs, and what is in the way."""
+    found = answer_for(project, replace(shot, exposure=replace(shot.exposure, aim=aim)), course, moves)
+    limit = f"\nIn the way: {found.limit}. It would take {' or '.join(found.would_move)}." if found.limit else ""
+    return f"{found.words}\n{cost_words(found.cost, moves)}{limit}"
 
 
 def bracket_for(project: Project, shot: Shot, course: Course, moment_s: float) -> Bracket:

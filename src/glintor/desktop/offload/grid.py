@@ -202,9 +202,7 @@ class Grid(QListView):
     def in_sight(self) -> list[Entry]:
         """The entries that are seen now, and then the others from there on."""
         shown, area = self.entries.shown, self.viewport().rect()
-        rows = range(
-            len(shown)
-        )  # tiles lie in order: the first and the last that are seen are looked for, not every one asked
+        rows = range(len(shown))  # tiles lie in order: the first and the last in sight are looked for by halving
         first = bisect_left(rows, area.top(), key=lambda n: self.visualRect(self.entries.index(n)).bottom())
         last = bisect_right(rows, area.bottom(), key=lambda n: self.visualRect(self.entries.index(n)).top())
         return shown[first:last] + shown[:first] + shown[last:]

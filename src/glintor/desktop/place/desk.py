@@ -20,12 +20,12 @@ from glintor.export.formats import FORMATS
 from glintor.finding import Finding
 from glintor.placement import seam
 from glintor.placement.carrier import ready_carriers
-from glintor.placement.figures import drawn_px
 from glintor.placement.framing import size_words
 from glintor.placement.layout import Layout, axis_of
 from glintor.placement.review_picture import seam_tear
 from glintor.placement.scenery import UNKNOWN
 from glintor.placement.shadow import shines, stick_shadow
+from glintor.placement.sight import drawn_px
 from glintor.project.facts import place_words
 from glintor.project.model import Camera, Shot
 from glintor.project.placed import given_of, in_reach, mode_width_px, placing, plan_of, set_up
