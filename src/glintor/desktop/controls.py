@@ -292,3 +292,12 @@ def fill(made: QTableWidget, rows: Sequence[Sequence[str]]) -> None:
                 item.setText(words)
     for column in range(1, made.columnCount()):
         made.resizeColumnToContents(column)
+
+
+def show_choice(box: QComboBox, value: object, words: str) -> None:
+    """Shows a value of a folded list; one that is not offered is added."""
+    at = box.findData(value)
+    if at < 0:
+        box.addItem(words, value)
+        at = box.count() - 1
+    box.setCurrentIndex(at)

@@ -4,10 +4,10 @@ from collections.abc import Sequence
 from typing import get_args
 
 from msgspec.structs import replace
-from PyQt6.QtWidgets import QComboBox, QHBoxLayout, QMenu, QStackedWidget, QVBoxLayout, QWidget
+from PyQt6.QtWidgets import QHBoxLayout, QMenu, QStackedWidget, QVBoxLayout, QWidget
 
 from glintor.desktop.charts import marks
-from glintor.desktop.controls import Chips, Elided, Number, button, choice, label, offer, row
+from glintor.desktop.controls import Chips, Elided, Number, button, choice, label, offer, row, show_choice
 from glintor.desktop.document import Document
 from glintor.desktop.expose.course_chart import CourseChart, CourseMarks
 from glintor.desktop.expose.day_line import DayLine
@@ -295,21 +295,21 @@ class ExposeDesk(ExposeSheets):
         shot, camera = self.document.shot, self.document.camera
         e = shot.exposure
         self.aim.show_value(e.aim)
-        _show(self.rate, e.rate_fps, f"{e.rate_fps:g}")
+        show_choice(self.rate, e.rate_fps, f"{e.rate_fps:g}")
         self.shutter.show_value(1.0 / e.shutter_s)
-        _show(self.iso, e.iso, f"{e.iso:g}")
-        _show(self.nd, e.nd_stops, nd_text(e.nd_stops))
-        _show(self.curve, e.curve, e.curve)
+        show_choice(self.iso, e.iso, f"{e.iso:g}")
+        show_choice(self.nd, e.nd_stops, nd_text(e.nd_stops))
+        show_choice(self.curve, e.curve, e.curve)
         self.white.show_value(e.white_k or 1900.0)
         modes = [("", "by the rate"), *((mode.id, mode.words) for mode in camera.modes)]
         if [self.mode.itemText(n) for n in range(self.mode.count())] != [words for _, words in modes]:
             offer(self.mode, modes)
-        _show(self.mode, e.mode, e.mode)
+        show_choice(self.mode, e.mode, e.mode)
         self.offset.show_value(e.offset_stops)
         self.offset.setEnabled(e.program != "manual")
         self.interval.show_value(e.interval_s)
         self.take.show_value(e.take_s)
-        _show(self.codec, e.codec, e.codec)
+        show_choice(self.codec, e.codec, e.codec)
         self.mode.setToolTip(mode_words(self.document.project, shot))
         self.curve.setToolTip(profile_words(e.curve))
 
@@ -396,12 +396,3 @@ class ExposeDesk(ExposeSheets):
     def close_down(self) -> None:
         self._worker.close()
         self._meter.close()
-
-
-def _show(box: QComboBox, value: object, words: str) -> None:
-    """Shows a value of a folded list; one that is not offered is added."""
-    at = box.findData(value)
-    if at < 0:
-        box.addItem(words, value)
-        at = box.count() - 1
-    box.setCurrentIndex(at)
