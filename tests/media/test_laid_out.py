@@ -5,6 +5,7 @@ import subprocess
 from pathlib import Path
 
 import av
+import cv2
 import numpy as np
 import pytest
 
@@ -16,7 +17,7 @@ from glintor.media.taken import TakenAs
 from glintor.pixels import colour
 from glintor.pixels.picture import Flat, drawn, steady
 from glintor.pixels.reproject import Filter
-from glintor.pixels.wide import may_be_wide
+from glintor.pixels.wide import quick_look
 from glintor.sphere.view import View
 from tests import foreign
 from tests.conftest import DATA, cut_off, psnr
@@ -164,5 +165,19 @@ def test_how_a_picture_moves_tells_a_wide_lens_from_a_flat_one():
             looks = np.stack([x / radius * np.sin(off), y / radius * np.sin(off), np.cos(off)], -1)
             picture = world.at(looks @ foreign.turn(yaw, 0.5 * yaw, 0.0).T)
             run.append((picture.mean(axis=-1).astype(np.uint8),))
-        assert may_be_wide(run) is wide
-    assert not may_be_wide(run[:1] * 3)  # nothing turns
+        for moments in (run, run[:2]):
+            assert quick_look(moments) == ("wide" if wide else "flat")
+    assert quick_look(run[:1] * 3) == "still"
+    for moved_px, said in (
+        (0.25, "still"),
+        (0.35, "unknown"),
+        (1.9, "unknown"),
+        (2.1, "flat"),
+    ):  # limits: 0.3 and 2 of 640
+        assert quick_look([run[0], (_zoomed(run[0][0], moved_px),)]) == said
+
+
+def _zoomed(picture, moved_px):
+    """Moved along by a flat lens's shift and slant, by so much at the median."""
+    shift = np.array([[1.0, 0.0, moved_px], [0.0, 1.0, 0.0]])
+    return cv2.warpAffine(picture, shift, picture.shape[::-1], flags=cv2.INTER_CUBIC, borderMode=cv2.BORDER_REFLECT)

@@ -15,7 +15,7 @@ from glintor.media.footage import Footage
 from glintor.media.read import Reader
 from glintor.pixels.calibrate import Found, Frame, calibrate, first_guess, overlap_residual_px
 from glintor.pixels.spheres import parts_of
-from glintor.pixels.wide import may_be_wide, wide_lens
+from glintor.pixels.wide import quick_look, wide_lens
 from glintor.pixels.yuv import Yuv
 from glintor.quantities import first_absurd
 from glintor.sphere.lenses import WIDE, Lenses
@@ -24,8 +24,8 @@ VERSION = 1
 _BURSTS, _BURST_S, _STEPS = 10, 0.8, 5  # moments looked at, how long each, and in how many steps
 _PART_PX = 1440  # lens pictures are looked at no wider
 _DECODED_ON_S = 2  # so far after the last run the next begins at the latest
-# A quick look: runs, each of three moments so far apart, no wider.
-_GLANCES, _GLANCE_S, _GLANCE_PX = 2, Fraction(1, 5), 720
+# A quick look: runs, the moments of each, no wider. Where nothing moves fewer moments do.
+_GLANCES, _GLANCE_S, _STILL_MOMENTS, _GLANCE_PX = 2, (0, Fraction(1, 5), Fraction(2, 5)), 2, 640
 _HEAVY_PX, _HEAVY_MOMENTS = 1700, 6  # of wider ones fewer moments are decoded, which hold as much
 WRONG_PX = 8.0  # a profile that leaves so much apart, of a sphere 5760 wide, is another camera's or guard's
 
@@ -100,8 +100,8 @@ def _bursts(
 
 
 def looks_wide(reader: Reader, duration_s: float) -> bool:
-    """A quick look at short runs of a film from some key frames on: whether any moves as a wide lens's picture does when the camera
-    turns. Raises ClipError."""
+    """A quick look at short runs of a film from some key frames on, until one tells: whether it moves as a wide lens's picture does
+    when the camera turns. Raises ClipError."""
     begins = Fraction(0)  # of the next run: where no key frame comes for long, it is decoded on to there
     for number in range(_GLANCES):
         run: list[Frame] = []
@@ -111,13 +111,15 @@ def looks_wide(reader: Reader, duration_s: float) -> bool:
             if decoded.time < min(begins, Fraction(moment)):
                 continue
             first = decoded.time if first is None else first
-            if decoded.time >= first + len(run) * _GLANCE_S:
-                run.append(small_parts(decoded.picture, WIDE, _GLANCE_PX))
-            if len(run) > 2:
+            if decoded.time < first + _GLANCE_S[len(run)]:
+                continue
+            run.append(small_parts(decoded.picture, WIDE, _GLANCE_PX))
+            seen = quick_look(run) if len(run) > 1 else "unknown"
+            if seen in ("wide", "flat"):
+                return seen == "wide"
+            if len(run) >= (_STILL_MOMENTS if seen == "still" else len(_GLANCE_S)):
                 begins = decoded.time + _DECODED_ON_S
                 break
-        if len(run) > 1 and may_be_wide(run):
-            return True
     return False
 
 
