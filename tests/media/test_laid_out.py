@@ -8,6 +8,7 @@ import av
 import cv2
 import numpy as np
 import pytest
+from scipy.spatial.transform import Rotation
 
 from glintor.media.footage import open_footage
 from glintor.media.probe import probe
@@ -17,7 +18,7 @@ from glintor.media.taken import TakenAs
 from glintor.pixels import colour
 from glintor.pixels.picture import Flat, drawn, steady
 from glintor.pixels.reproject import Filter
-from glintor.pixels.wide import quick_look
+from glintor.pixels.wide import moves_as, quick_look
 from glintor.sphere.view import View
 from tests import foreign
 from tests.conftest import DATA, cut_off, psnr
@@ -173,11 +174,37 @@ def test_how_a_picture_moves_tells_a_wide_lens_from_a_flat_one():
         (0.35, "unknown"),
         (1.9, "unknown"),
         (2.1, "flat"),
-    ):  # limits: 0.3 and 2 of 640
-        assert quick_look([run[0], (_zoomed(run[0][0], moved_px),)]) == said
+    ):  # limits: 0.31 and 2 of 640
+        shift = np.array([[1.0, 0.0, moved_px], [0.0, 1.0, 0.0]])
+        moved = cv2.warpAffine(run[0][0], shift, (640, 360), flags=cv2.INTER_CUBIC, borderMode=cv2.BORDER_REFLECT)
+        assert quick_look([run[0], (moved,)]) == said
 
 
-def _zoomed(picture, moved_px):
-    """Moved along by a flat lens's shift and slant, by so much at the median."""
-    shift = np.array([[1.0, 0.0, moved_px], [0.0, 1.0, 0.0]])
-    return cv2.warpAffine(picture, shift, picture.shape[::-1], flags=cv2.INTER_CUBIC, borderMode=cv2.BORDER_REFLECT)
+@pytest.mark.parametrize(
+    ("yaw_deg", "roll_deg", "off_px", "said"),
+    [
+        (3.0, 0.0, 0.94, "flat"),  # a fifth of what moves by 19.22 px is off by 4.9 %, and by 5.1
+        (3.0, 0.0, 0.98, "unknown"),
+        (0.0, 3.0, 0.2, "unknown"),  # flat pictures and fisheyes roll alike
+        (0.1, 3.0, 0.2, "unknown"),  # fisheyes fit 1.97 times worse, and 2.18
+        (0.11, 3.0, 0.2, "flat"),
+    ],
+)
+def test_a_flat_picture_is_proven_by_what_no_fisheye_shows(yaw_deg, roll_deg, off_px, said):
+    """Points of a straight lens 100 degrees across, by projective geometry, before and after a turn."""
+    y, x = np.mgrid[20:340:12j, 20:620:20j]
+    before = np.stack([x.ravel(), y.ravel()], axis=1)
+    focal = 320.0 / np.tan(np.radians(50.0))
+    looks = np.column_stack([(before - [319.5, 179.5]) / focal, np.ones(len(before))])
+    turned = looks @ Rotation.from_euler("yz", [yaw_deg, roll_deg], degrees=True).as_matrix().T
+    after = turned[:, :2] / turned[:, 2:] * focal + [319.5, 179.5]
+    after[::5, 1] += off_px * np.where(np.arange(len(after[::5])) % 2, 1, -1)
+    assert moves_as(before, after, (640, 360)) == said
+
+
+@pytest.mark.parametrize("wide", [True, False])
+def test_a_film_that_does_not_turn_is_not_said_to_be_of_a_flat_lens(tmp_path, wide):
+    """A camera that stands: nothing tells a wide lens without a circle from a flat one, and that is said."""
+    lens = "fisheye:h_fov=150:v_fov=150:w=640:h=640,crop=640:360" if wide else "flat:h_fov=90:v_fov=58:w=640:h=360"
+    standing = read_one(_laid(tmp_path / "standing.mp4", f"v360=e:{lens}", "-t", "1.5"))
+    assert standing.reading == "flat" and "nothing moved, so it may be a wide lens's" in standing.why

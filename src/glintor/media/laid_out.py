@@ -2,6 +2,7 @@
 a cube. What parts them is a hard line right through, which no scene has there."""
 
 from collections.abc import Sequence
+from typing import Any
 
 import numpy as np
 from msgspec import Struct
@@ -98,7 +99,7 @@ def _only_at(found: Array, places: Sequence[float], least: float, times: float) 
 
 def lines_of(frames: Sequence[Plane]) -> tuple[Lines, Lines]:
     """The lines between rows, and those between columns."""
-    mean = np.mean(np.stack(frames), axis=0).astype(np.float32)
+    mean = np.stack(frames).mean(axis=0, dtype=np.float32)
     return _lines(mean[:, ::_THINNED]), _lines(mean[::_THINNED].T)
 
 
@@ -108,14 +109,17 @@ def _lines(picture: NDArray[np.float32]) -> Lines:
     near, far = _NEAR
     if len(steps) <= 2 * far:
         return Lines(hard, breaks)
-    inner = np.arange(far, len(steps) - far)
-    beside = np.concatenate([np.arange(-far + 1, -near + 1), np.arange(near, far)])
-    usual = np.mean([steps[inner + off] for off in beside], axis=0)
-    hard[inner] = np.mean(steps[inner] > _TIMES * usual + _STEP, axis=1)
+    beside = [*range(-far + 1, -near + 1), *range(near, far)]
+
+    def inner(rows: NDArray[Any], off: int = 0) -> NDArray[Any]:
+        return rows[far + off : len(steps) - far + off]
+
+    usual = sum(inner(steps, off) for off in beside) / len(beside)
+    inner(hard)[:] = np.mean(inner(steps) > _TIMES * usual + _STEP, axis=1)
     own = picture - picture.mean(axis=1, keepdims=True)
     size = np.sqrt(np.sum(own**2, axis=1)) + _NOISE * np.sqrt(picture.shape[1])
     alike_next = np.sum(own[1:] * own[:-1], axis=1) / (size[1:] * size[:-1])
-    breaks[inner] = np.median([alike_next[inner + off] for off in beside], axis=0) - alike_next[inner]
+    inner(breaks)[:] = np.median([inner(alike_next, off) for off in beside], axis=0) - inner(alike_next)
     return Lines(hard, breaks)
 
 

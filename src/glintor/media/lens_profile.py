@@ -1,6 +1,6 @@
 """Lens profiles: found from a recording, kept as open JSON."""
 
-from collections.abc import Callable
+from collections.abc import Callable, Iterator
 from fractions import Fraction
 from pathlib import Path
 
@@ -12,10 +12,10 @@ from msgspec.structs import replace
 from glintor.errors import InputError
 from glintor.files import write_bytes
 from glintor.media.footage import Footage
-from glintor.media.read import Reader
+from glintor.media.read import ClipReader, Decoded
 from glintor.pixels.calibrate import Found, Frame, calibrate, first_guess, overlap_residual_px
 from glintor.pixels.spheres import parts_of
-from glintor.pixels.wide import quick_look, wide_lens
+from glintor.pixels.wide import Moves, quick_look, wide_lens
 from glintor.pixels.yuv import Yuv
 from glintor.quantities import first_absurd
 from glintor.sphere.lenses import WIDE, Lenses
@@ -99,15 +99,16 @@ def _bursts(
     return [burst for burst in found if len(burst) > 1] or [burst for burst in found if burst]
 
 
-def looks_wide(reader: Reader, duration_s: float) -> bool:
-    """A quick look at short runs of a film from some key frames on, until one tells: whether it moves as a wide lens's picture does
-    when the camera turns. Raises ClipError."""
+def how_it_moves(reader: ClipReader, duration_s: float, begun: Iterator[Decoded]) -> Moves:
+    """A quick look at short runs of a film from some key frames on, until one tells whether a wide lens took it: what the last one said.
+    begun: its frames from the beginning on. Raises ClipError."""
+    seen: Moves = "unknown"
     begins = Fraction(0)  # of the next run: where no key frame comes for long, it is decoded on to there
     for number in range(_GLANCES):
         run: list[Frame] = []
         first: Fraction | None = None
         moment = duration_s * number / _GLANCES
-        for decoded in reader.every_from(moment):
+        for decoded in reader.every_from(moment, after=True) if number else begun:
             if decoded.time < min(begins, Fraction(moment)):
                 continue
             first = decoded.time if first is None else first
@@ -116,11 +117,11 @@ def looks_wide(reader: Reader, duration_s: float) -> bool:
             run.append(small_parts(decoded.picture, WIDE, _GLANCE_PX))
             seen = quick_look(run) if len(run) > 1 else "unknown"
             if seen in ("wide", "flat"):
-                return seen == "wide"
+                return seen
             if len(run) >= (_STILL_MOMENTS if seen == "still" else len(_GLANCE_S)):
                 begins = decoded.time + _DECODED_ON_S
                 break
-    return False
+    return seen
 
 
 def lenses_of(footage: Footage) -> Lenses:

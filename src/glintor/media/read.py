@@ -164,10 +164,10 @@ class ClipReader(Reader):
         if self.size_px[0] <= _SMALL_PX:
             self._stream.thread_type = "SLICE"
 
-    def every_from(self, start_s: float) -> Iterator[Decoded]:
-        """Every whole frame from a key frame at or before a time on."""
+    def every_from(self, start_s: float, *, after: bool = False) -> Iterator[Decoded]:
+        """Every whole frame from a key frame at or before a time on; after: from the first at or after it, where one comes."""
         self.last = None
-        self._seek(max(start_s, 0.0))
+        self._seek(max(start_s, 0.0), backward=not after)
         for frame in self._decoded():
             if frame.pts is None:
                 continue
@@ -178,13 +178,15 @@ class ClipReader(Reader):
         if self.last is None:
             raise ClipError(f"No picture in {self.path.name} could be decoded.", advice="Copy it from the card again.")
 
-    def _seek(self, start_s: float) -> None:
+    def _seek(self, start_s: float, *, backward: bool) -> None:
         import av.error
 
         offset = min(int((Fraction(start_s) + self._origin) / self._base), _LAST_STAMP)
         try:
-            self._container.seek(offset, stream=self._stream, backward=True)
-        except av.error.FFmpegError:  # no index, or a damaged one: from the beginning, and decoded up to the moment
+            self._container.seek(offset, stream=self._stream, backward=backward)
+        except (
+            av.error.FFmpegError
+        ):  # no index, a damaged one, or no such key frame: from the beginning, and decoded up to the moment
             self._container.close()
             self._open()
 

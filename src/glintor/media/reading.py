@@ -1,8 +1,10 @@
 """What a file is: by its metadata first, then by shape, then by what is to be seen. What stays unsure is said to be so, with the
 other ways to read it."""
 
-from collections.abc import Sequence
+from collections.abc import Iterator, Sequence
+from contextlib import suppress
 from datetime import datetime
+from itertools import chain
 from pathlib import Path
 from typing import Literal
 
@@ -15,12 +17,12 @@ from glintor.media.exif import read_exif, told_exposure
 from glintor.media.first_bytes import sort_of
 from glintor.media.footage import open_footage
 from glintor.media.laid_out import CUBE, Bars, Lines, bars_of, eyes_alike, halves, is_cube, lines_of
-from glintor.media.lens_profile import find_lenses, looks_wide
+from glintor.media.lens_profile import find_lenses, how_it_moves
 from glintor.media.looks_like import edges_meet, edges_tell, shows_circle
 from glintor.media.picture import LIGHT, glance, sphere_or_flat_size
 from glintor.media.picture import SUFFIXES as PHOTOS
 from glintor.media.probe import ClipInfo, NoPictures, probe
-from glintor.media.read import ClipReader
+from glintor.media.read import ClipReader, Decoded
 from glintor.media.sound import RATE_HZ, sound_length_s
 from glintor.media.spherical import SphereNote, photo_note
 from glintor.media.taken import TakenAs, Told
@@ -43,7 +45,7 @@ _SMALL_PX = 1440  # pictures are looked at no larger
 class Reading(Struct, frozen=True, kw_only=True):
     """A recording: what it is taken for, out of which files, and why.
 
-    told        how it is opened; sure: whether nothing else comes into question; also: other ways to read it
+    told        how it is opened; sure: whether it is taken for that without asking; also: other ways to read it
     missing     parts of it that ought to be there; faults: what else is wrong with it, in words
     began       by its camera's own clock
     lenses      the profile of its lenses, as far as its pictures tell at once
@@ -151,11 +153,14 @@ def _photo(file: Path) -> Reading:
 def _film(file: Path) -> Reading:
     info = probe(file)
     with ClipReader(file, glance=True) as reader:
-        made = _filmed(file, info, reader)
-        return _by_turning(made, reader) if made.reading == "flat" and made.sure and not reader.turned_deg else made
+        looked, begun = _looked_at(reader, info)
+        made = _filmed(file, info, looked, reader.turned_deg)
+        return (
+            _by_turning(made, reader, begun) if made.reading == "flat" and made.sure and not reader.turned_deg else made
+        )
 
 
-def _filmed(file: Path, info: ClipInfo, reader: ClipReader) -> Reading:
+def _filmed(file: Path, info: ClipInfo, looked: list[Plane], turned_deg: int) -> Reading:
     """By its metadata and by what is seen at some moments."""
     made = Reading(
         reading="sphere",
@@ -168,11 +173,9 @@ def _filmed(file: Path, info: ClipInfo, reader: ClipReader) -> Reading:
         began=info.began,
         faults=_faults_of(info),
     )
-    looked = _looked_at(reader, info)
-    turned_deg = reader.turned_deg
     if info.alike > 1:
         with ClipReader(file, glance=True, track=1) as other:
-            circles = [shows_circle(track) for track in (looked, _looked_at(other, info))]
+            circles = [shows_circle(track) for track in (looked, _looked_at(other, info)[0])]
         if all(circles):
             faults = made.faults
             if abs(info.lengths_s[0] - info.lengths_s[1]) > 1.5 / float(info.rate):
@@ -234,14 +237,24 @@ def _turned(made: Reading, size_px: tuple[int, int], turned_deg: int) -> Reading
     )
 
 
-def _by_turning(made: Reading, reader: ClipReader) -> Reading:
-    """A film that looks flat may be of one wide lens whose circle lies outside the picture: how it turns tells."""
+def _by_turning(made: Reading, reader: ClipReader, begun: Iterator[Decoded]) -> Reading:
+    """A film that looks flat may be of one wide lens whose circle lies outside the picture: how it turns tells. What tells neither is
+    not asked about, as most films are flat; that it was not told is said."""
     try:
-        if not looks_wide(reader, made.duration_s):
-            return made
+        moves = how_it_moves(reader, made.duration_s, begun)
+    except GlintorError:
+        moves = "unknown"
+    if moves == "flat":
+        return replace(made, why=f"{made.why}; it moves as a flat picture does")
+    if moves != "wide":
+        still = "nothing moved" if moves == "still" else "how it moves tells nothing"
+        return replace(made, why=f"{made.why}; where it was looked at {still}, so it may be a wide lens's")
+    try:
         found = find_lenses(open_footage(made.files, TakenAs("lens")), moments=4)
     except GlintorError:
-        return made
+        return replace(
+            made, sure=False, why=f"{made.why}, but in part it moves as a wide lens's picture does: is it one?"
+        )
     wide = 2.0 * found.lenses.eyes[0].half_deg * min(0.5 / found.lenses.eyes[0].radius, 1.0)
     return replace(
         made,
@@ -252,20 +265,22 @@ def _by_turning(made: Reading, reader: ClipReader) -> Reading:
     )
 
 
-def _looked_at(reader: ClipReader, info: ClipInfo) -> list[Plane]:
-    """Small luma of key frames near some moments, turned as the header asks. Raises ClipError where nothing decodes."""
+def _looked_at(reader: ClipReader, info: ClipInfo) -> tuple[list[Plane], Iterator[Decoded]]:
+    """Small luma of key frames near some moments, turned as the header asks; and the frames from the film's beginning on, of which the
+    first is decoded already. Raises ClipError where nothing decodes."""
     step = max(1, info.width_px // _SMALL_PX)  # 1920 wide stays whole: a step of 2 there parts sides that meet
-    lumas: list[Plane] = []
-    for moment in [0.0] if info.duration_s < 1.0 else [0.0, 0.5 * info.duration_s]:
-        try:
-            picture = next(reader.every_from(moment)).picture
-        except (GlintorError, StopIteration):
-            if not lumas:
-                raise
-            break
-        small = (picture.y[::step, ::step] >> (picture.bits - 8)).astype(np.uint8)
-        lumas.append(np.rot90(small, -reader.turned_deg // 90))
-    return lumas
+
+    def luma(decoded: Decoded) -> Plane:
+        small = (decoded.picture.y[::step, ::step] >> (decoded.picture.bits - 8)).astype(np.uint8)
+        return np.rot90(small, -reader.turned_deg // 90)
+
+    later: list[Plane] = []
+    if info.duration_s >= 1.0:
+        with suppress(GlintorError, StopIteration):
+            later.append(luma(next(reader.every_from(0.5 * info.duration_s))))
+    frames = reader.every_from(0.0)
+    first = next(frames)
+    return [luma(first), *later], chain([first], frames)
 
 
 def _by_content(frames: list[Plane], size_px: tuple[int, int], *, film: bool) -> Reading:

@@ -15,15 +15,15 @@ from glintor.pixels.calibrate import LEAST_TURN_DEG, Found, Frame, calibrate, fo
 from glintor.sphere.lenses import WIDE, Eye, look_of_pixel
 
 Array = NDArray[np.float64]
+Moves = Literal["wide", "flat", "still", "unknown"]
 _TRIED_DEG = (60.0, 82.0, 105.0)  # half fields that are tried for one lens
 _GLANCED_DEG = (55.0, 70.0, 85.0, 100.0, 115.0)  # and those by which a quick look is taken
 _FLAT_PX, _FITS = 0.5, 0.4  # of pictures 1440 wide: a flat one fits within that; a fisheye fits so much better
 _MAY_FIT = 0.6  # the same of a quick look, whose lens is not adjusted
-# What turned as flat: so many pixels of a picture 640 wide moved, a flat one fits within such a share of that, and any fisheye so many
+# What turned as flat: so many pixels of a picture 1440 wide moved, a flat one fits within such a share of that, and any fisheye so many
 # times worse. Measured on 40 films of known lenses: 0.004 to 0.033 and 5 times and more of flat ones that turn, 0.08 and more of wide ones.
-_MOVED_PX, _FLAT_SHARE, _FISHEYE_TIMES = 2.0, 0.05, 2.0
-_STILL_PX = 0.3  # what moves less stands still: 0.02 to 0.09 were measured of cameras on tripods
-_MOVED_OF = 640.0
+_MOVED_PX, _FLAT_SHARE, _FISHEYE_TIMES = 4.5, 0.05, 2.0
+_STILL_PX = 0.7  # what moves less stands still: 0.02 to 0.2 were measured of cameras on tripods
 _FROM_DEG, _TO_DEG, _SOUND_SHARE = 60.0, 115.0, 0.6
 _LEAST_POINTS = 30
 _WIDE_PX = 1440.0
@@ -55,22 +55,28 @@ def wide_lens(bursts: Sequence[Sequence[Frame]]) -> Found | None:
     return best if _FROM_DEG < eye.half_deg < _TO_DEG and middle else None
 
 
-def quick_look(burst: Sequence[Frame]) -> Literal["wide", "flat", "still", "unknown"]:
-    """A quick look at how things move in a short run of pictures, each of one part: as some turning fisheye shows them and no flat picture
-    does, as a flat picture and no fisheye, not at all, or so that none of these is proven."""
+def quick_look(burst: Sequence[Frame]) -> Moves:
+    """A quick look at how things move in a short run of pictures, each of one part."""
     (((a, b),),) = followed([burst], WIDE)
+    height, width = burst[0][0].shape
+    return moves_as(a, b, (width, height))
+
+
+def moves_as(a: Array, b: Array, size: tuple[int, int]) -> Moves:
+    """How things at (n, 2) pixels a of a picture of that size went to b: as some turning fisheye shows them and no flat picture does, as
+    a flat picture and no fisheye, not at all, or so that none of these is proven."""
     if len(a) < _LEAST_POINTS:
         return "unknown"
-    height, width = burst[0][0].shape
+    unit = size[0] / _WIDE_PX
     plain = _flat_residual_px(a, b)
-    fisheye = min(_fisheye_residual_px(half, (width, height), a, b) for half in _GLANCED_DEG)
-    if plain >= _FLAT_PX * width / _WIDE_PX and fisheye < _MAY_FIT * plain:
+    fisheye = min(_fisheye_residual_px(half, size, a, b) for half in _GLANCED_DEG)
+    if plain >= _FLAT_PX * unit and fisheye < _MAY_FIT * plain:
         return "wide"
     moved = float(np.median(np.linalg.norm(b - a, axis=1)))
-    if moved < _STILL_PX * width / _MOVED_OF:
+    if moved < _STILL_PX * unit:
         return "still"
-    turned = moved >= _MOVED_PX * width / _MOVED_OF
-    return "flat" if turned and 0.0 < plain <= _FLAT_SHARE * moved and fisheye >= _FISHEYE_TIMES * plain else "unknown"
+    flat = 0.0 < plain <= _FLAT_SHARE * moved and fisheye >= _FISHEYE_TIMES * plain
+    return "flat" if flat and moved >= _MOVED_PX * unit else "unknown"
 
 
 def _flat_residual_px(a: Array, b: Array) -> float:
