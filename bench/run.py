@@ -15,7 +15,21 @@ import tempfile
 from collections.abc import Callable
 from pathlib import Path
 
-from bench import engine, large, lenses, light, memory, offload, path, quality, simulated, start, tracking, window
+from bench import (
+    engine,
+    flat_films,
+    large,
+    lenses,
+    light,
+    memory,
+    offload,
+    path,
+    quality,
+    simulated,
+    start,
+    tracking,
+    window,
+)
 from bench.source import make_source
 
 PARTS: dict[str, Callable[[Path, int], list[str]]] = {
@@ -26,6 +40,7 @@ PARTS: dict[str, Callable[[Path, int], list[str]]] = {
     "memory": memory.report,
     "window": window.report,
     "large": large.report,
+    "flat": lambda _source, _runs: flat_films.report(),
     "start": start.report,
     "simulation": simulated.report,
     "light": light.report,

@@ -1,6 +1,6 @@
 """Lens profiles: found from a recording, kept as open JSON."""
 
-from collections.abc import Callable, Iterator
+from collections.abc import Callable, Iterator, Sequence
 from fractions import Fraction
 from pathlib import Path
 
@@ -8,6 +8,7 @@ import cv2
 import msgspec
 import numpy as np
 from msgspec.structs import replace
+from numpy.typing import NDArray
 
 from glintor.errors import InputError
 from glintor.files import write_bytes
@@ -16,7 +17,7 @@ from glintor.media.read import ClipReader, Decoded
 from glintor.pixels.calibrate import Found, Frame, calibrate, first_guess, overlap_residual_px
 from glintor.pixels.spheres import parts_of
 from glintor.pixels.wide import Moves, quick_look, wide_lens
-from glintor.pixels.yuv import Yuv
+from glintor.pixels.yuv import Plane, Yuv
 from glintor.quantities import first_absurd
 from glintor.sphere.lenses import WIDE, Lenses
 
@@ -24,8 +25,8 @@ VERSION = 1
 _BURSTS, _BURST_S, _STEPS = 10, 0.8, 5  # moments looked at, how long each, and in how many steps
 _PART_PX = 1440  # lens pictures are looked at no wider
 _DECODED_ON_S = 2  # so far after the last run the next begins at the latest
-# A quick look: runs, the moments of each, no wider. Where nothing moves fewer moments do.
-_GLANCES, _GLANCE_S, _STILL_MOMENTS, _GLANCE_PX = 2, (0, Fraction(1, 5), Fraction(2, 5)), 2, 640
+# A quick look: runs, the moments of each, no wider.
+_GLANCES, _GLANCE_S, _GLANCE_PX = 2, (0, Fraction(1, 10), Fraction(1, 5), Fraction(2, 5)), 640
 _HEAVY_PX, _HEAVY_MOMENTS = 1700, 6  # of wider ones fewer moments are decoded, which hold as much
 WRONG_PX = 8.0  # a profile that leaves so much apart, of a sphere 5760 wide, is another camera's or guard's
 
@@ -70,13 +71,14 @@ def _moments(footage: Footage, count: int) -> list[float]:
 
 def small_parts(picture: Yuv, lenses: Lenses, most_px: int = _PART_PX) -> Frame:
     """Small luma of each lens's part, at 8 bits, no wider than that."""
-    parts = []
-    for luma, _, _ in parts_of(lenses, picture):
-        plain = (luma >> (picture.bits - 8)).astype(np.uint8)
-        wide = min(plain.shape[1], most_px)
-        size = (wide, round(plain.shape[0] * wide / plain.shape[1]))
-        parts.append(np.asarray(cv2.resize(plain, size, interpolation=cv2.INTER_AREA), np.uint8))
-    return tuple(parts)
+    eight = [(luma >> (picture.bits - 8)).astype(np.uint8) for luma, _, _ in parts_of(lenses, picture)]
+    return tuple(_small(luma, most_px) for luma in eight)
+
+
+def _small(luma: Plane, most_px: int) -> NDArray[np.uint8]:
+    wide = min(luma.shape[1], most_px)
+    size = (wide, round(luma.shape[0] * wide / luma.shape[1]))
+    return np.asarray(cv2.resize(luma, size, interpolation=cv2.INTER_AREA), np.uint8)
 
 
 def _glances(footage: Footage, lenses: Lenses, count: int) -> list[Frame]:
@@ -99,9 +101,12 @@ def _bursts(
     return [burst for burst in found if len(burst) > 1] or [burst for burst in found if burst]
 
 
-def how_it_moves(reader: ClipReader, duration_s: float, begun: Iterator[Decoded]) -> Moves:
+def how_it_moves(reader: ClipReader, duration_s: float, begun: Iterator[Decoded], apart: Sequence[Plane]) -> Moves:
     """A quick look at short runs of a film from some key frames on, until one tells whether a wide lens took it: what the last one said.
-    begun: its frames from the beginning on. Raises ClipError."""
+    begun: its frames from the beginning on; apart: luma far apart in time, of which a camera that stands shows the same. Raises
+    ClipError."""
+    if len(apart) > 1 and quick_look([(_small(luma, _GLANCE_PX),) for luma in (apart[0], apart[-1])]) == "still":
+        return "still"
     seen: Moves = "unknown"
     begins = Fraction(0)  # of the next run: where no key frame comes for long, it is decoded on to there
     for number in range(_GLANCES):
@@ -115,10 +120,13 @@ def how_it_moves(reader: ClipReader, duration_s: float, begun: Iterator[Decoded]
             if decoded.time < first + _GLANCE_S[len(run)]:
                 continue
             run.append(small_parts(decoded.picture, WIDE, _GLANCE_PX))
-            seen = quick_look(run) if len(run) > 1 else "unknown"
+            if len(run) < 2:
+                continue
+            seen = quick_look([run[0], run[-1]])
             if seen in ("wide", "flat"):
                 return seen
-            if len(run) >= (_STILL_MOMENTS if seen == "still" else len(_GLANCE_S)):
+            told = seen != "unknown" and len(run) > 2  # a longer run may tell where this one moves little
+            if told or len(run) == len(_GLANCE_S):
                 begins = decoded.time + _DECODED_ON_S
                 break
     return seen

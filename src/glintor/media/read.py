@@ -184,10 +184,11 @@ class ClipReader(Reader):
         offset = min(int((Fraction(start_s) + self._origin) / self._base), _LAST_STAMP)
         try:
             self._container.seek(offset, stream=self._stream, backward=backward)
-        except (
-            av.error.FFmpegError
-        ):  # no index, a damaged one, or no such key frame: from the beginning, and decoded up to the moment
-            self._container.close()
+        except av.error.FFmpegError:
+            if not backward:  # no key frame so late
+                self._seek(start_s, backward=True)
+                return
+            self._container.close()  # no index, or a damaged one: from the beginning, and decoded up to the moment
             self._open()
 
     def _decoded(self) -> Iterator["av.VideoFrame"]:

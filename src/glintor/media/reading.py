@@ -4,6 +4,7 @@ other ways to read it."""
 from collections.abc import Iterator, Sequence
 from contextlib import suppress
 from datetime import datetime
+from fractions import Fraction
 from itertools import chain
 from pathlib import Path
 from typing import Literal
@@ -155,9 +156,9 @@ def _film(file: Path) -> Reading:
     with ClipReader(file, glance=True) as reader:
         looked, begun = _looked_at(reader, info)
         made = _filmed(file, info, looked, reader.turned_deg)
-        return (
-            _by_turning(made, reader, begun) if made.reading == "flat" and made.sure and not reader.turned_deg else made
-        )
+        if made.reading == "flat" and made.sure and not reader.turned_deg:
+            return _by_turning(made, reader, begun, looked)
+        return made
 
 
 def _filmed(file: Path, info: ClipInfo, looked: list[Plane], turned_deg: int) -> Reading:
@@ -237,11 +238,11 @@ def _turned(made: Reading, size_px: tuple[int, int], turned_deg: int) -> Reading
     )
 
 
-def _by_turning(made: Reading, reader: ClipReader, begun: Iterator[Decoded]) -> Reading:
+def _by_turning(made: Reading, reader: ClipReader, begun: Iterator[Decoded], looked: list[Plane]) -> Reading:
     """A film that looks flat may be of one wide lens whose circle lies outside the picture: how it turns tells. What tells neither is
     not asked about, as most films are flat; that it was not told is said."""
     try:
-        moves = how_it_moves(reader, made.duration_s, begun)
+        moves = how_it_moves(reader, made.duration_s, begun, looked)
     except GlintorError:
         moves = "unknown"
     if moves == "flat":
@@ -274,13 +275,15 @@ def _looked_at(reader: ClipReader, info: ClipInfo) -> tuple[list[Plane], Iterato
         small = (decoded.picture.y[::step, ::step] >> (decoded.picture.bits - 8)).astype(np.uint8)
         return np.rot90(small, -reader.turned_deg // 90)
 
-    later: list[Plane] = []
+    later: list[tuple[Fraction, Plane]] = []
     if info.duration_s >= 1.0:
         with suppress(GlintorError, StopIteration):
-            later.append(luma(next(reader.every_from(0.5 * info.duration_s))))
+            decoded = next(reader.every_from(0.5 * info.duration_s, after=True))
+            later.append((decoded.time, luma(decoded)))
     frames = reader.every_from(0.0)
     first = next(frames)
-    return [luma(first), *later], chain([first], frames)
+    apart = [plane for time, plane in later if time > first.time]  # a film of one key frame gives its first again
+    return [luma(first), *apart], chain([first], frames)
 
 
 def _by_content(frames: list[Plane], size_px: tuple[int, int], *, film: bool) -> Reading:

@@ -15,7 +15,7 @@ from glintor.pixels.calibrate import LEAST_TURN_DEG, Found, Frame, calibrate, fo
 from glintor.sphere.lenses import WIDE, Eye, look_of_pixel
 
 Array = NDArray[np.float64]
-Moves = Literal["wide", "flat", "still", "unknown"]
+Moves = Literal["wide", "flat", "still", "mixed", "unknown"]
 _TRIED_DEG = (60.0, 82.0, 105.0)  # half fields that are tried for one lens
 _GLANCED_DEG = (55.0, 70.0, 85.0, 100.0, 115.0)  # and those by which a quick look is taken
 _FLAT_PX, _FITS = 0.5, 0.4  # of pictures 1440 wide: a flat one fits within that; a fisheye fits so much better
@@ -64,7 +64,8 @@ def quick_look(burst: Sequence[Frame]) -> Moves:
 
 def moves_as(a: Array, b: Array, size: tuple[int, int]) -> Moves:
     """How things at (n, 2) pixels a of a picture of that size went to b: as some turning fisheye shows them and no flat picture does, as
-    a flat picture and no fisheye, not at all, or so that none of these is proven."""
+    a flat picture and no fisheye, not at all, far but as neither alone (mixed: past one another, or about the axis), or too little to tell
+    (unknown)."""
     if len(a) < _LEAST_POINTS:
         return "unknown"
     unit = size[0] / _WIDE_PX
@@ -76,7 +77,9 @@ def moves_as(a: Array, b: Array, size: tuple[int, int]) -> Moves:
     if moved < _STILL_PX * unit:
         return "still"
     flat = 0.0 < plain <= _FLAT_SHARE * moved and fisheye >= _FISHEYE_TIMES * plain
-    return "flat" if flat and moved >= _MOVED_PX * unit else "unknown"
+    if moved < _MOVED_PX * unit:
+        return "unknown"
+    return "flat" if flat else "mixed"
 
 
 def _flat_residual_px(a: Array, b: Array) -> float:
