@@ -103,11 +103,13 @@ def _bursts(
 
 def how_it_moves(reader: ClipReader, duration_s: float, begun: Iterator[Decoded], apart: Sequence[Plane]) -> Moves:
     """A quick look at short runs of a film from some key frames on, until one tells whether a wide lens took it: what the last one said.
-    begun: its frames from the beginning on; apart: luma far apart in time, of which a camera that stands shows the same. Raises
-    ClipError."""
-    if len(apart) > 1 and quick_look([(_small(luma, _GLANCE_PX),) for luma in (apart[0], apart[-1])]) == "still":
-        return "still"
+    begun: its frames from the beginning on; apart: luma far apart in time, which tell whether the camera stands or how it turned,
+    unless it turned too far. Raises ClipError."""
     seen: Moves = "unknown"
+    if len(apart) > 1:
+        seen = quick_look([(_small(luma, _GLANCE_PX),) for luma in (apart[0], apart[-1])])
+        if seen in ("wide", "flat", "still"):
+            return seen
     begins = Fraction(0)  # of the next run: where no key frame comes for long, it is decoded on to there
     for number in range(_GLANCES):
         run: list[Frame] = []
