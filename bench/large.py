@@ -49,6 +49,7 @@ def report(_source: Path, runs: int) -> list[str]:
     from glintor.desktop.document import Document
     from glintor.desktop.window import Window
     from glintor.export.queue import Queue
+    from glintor.project.store import read_project
 
     app = application()
     lines = [
@@ -133,6 +134,7 @@ def report(_source: Path, runs: int) -> list[str]:
         row(
             "save", lambda _n: document.save(), lambda: document.edit_shot("x", lambda s: replace(s, name=s.name + "x"))
         )
+        row("the day read and checked, as it is opened", lambda _n: read_project(document.file))
         window.show_desk(5)
         row("Export: quality", lambda n: window.export.crf.box.setValue(20 + n))
         window.close()

@@ -6,6 +6,7 @@ Every field carries its unit at the end of its name, so the unit says what is po
 
 import math
 from collections.abc import Iterator
+from functools import cache
 from typing import Any
 
 import msgspec
@@ -27,12 +28,17 @@ def bound(name: str) -> float:
     return BOUNDS[max(fits, key=len)] if fits else ANY
 
 
+@cache
+def _limits(name: str) -> tuple[float, float]:
+    """The least magnitude of a field of this name, but for nothing at all, and the greatest."""
+    return next((least for end, least in LEAST.items() if name.endswith(end)), 0.0), bound(name)
+
+
 def absurd(name: str, value: float) -> str | None:
     """What is wrong with a number of that name, in words; None where nothing is."""
     if not math.isfinite(value):
         return f"{name} is not a number"
-    limit = bound(name)
-    least = next((least for end, least in LEAST.items() if name.endswith(end)), 0.0)
+    least, limit = _limits(name)
     if 0.0 < abs(value) < least:
         return f"{name} is {value:g}, under {least:g}"
     return f"{name} is {value:g}, beyond {limit:g}" if abs(value) > limit else None
@@ -41,7 +47,34 @@ def absurd(name: str, value: float) -> str | None:
 def first_absurd(value: Any, known: Any = None) -> str | None:
     """The first number in a tree of structs that no day can hold, with its place; None where all are sound. known: an earlier state of
     it that is sound; what both share is not looked at again."""
+    if _sound(value, known, ""):
+        return None
     return next((f"{place}: {words}" if place else words for place, words in _walk(value, known, "", "")), None)
+
+
+def _sound(value: Any, known: Any, name: str) -> bool:
+    """Whether `_walk` would find nothing: told without a place, since a large day holds a hundred thousand numbers."""
+    kind = type(value)
+    if kind is float or kind is int:
+        least, limit = _limits(name)
+        return value == 0 or least <= abs(value) <= limit
+    if value is known:
+        return True
+    if isinstance(value, msgspec.Struct):
+        same = known if type(known) is kind else None
+        for field in value.__struct_fields__:
+            inner = getattr(value, field)
+            if inner is None or type(inner) is str:
+                continue
+            if not _sound(inner, getattr(same, field, None), field):
+                return False
+    elif isinstance(value, tuple | list):
+        shared = {id(item) for item in known} if isinstance(known, tuple | list) else set()
+        for number, item in enumerate(value):
+            same = known[number] if shared and number < len(known) else None
+            if id(item) not in shared and not _sound(item, same, name):
+                return False
+    return True
 
 
 def _walk(value: Any, known: Any, place: str, name: str) -> Iterator[tuple[str, str]]:

@@ -68,6 +68,26 @@ class Keyframe(msgspec.Struct, frozen=True, kw_only=True):
         return Keyframe(time_s=time_s, **{name: getattr(view, name) for name in View.__struct_fields__})
 
 
+def in_order(keys: Sequence[Keyframe]) -> tuple[tuple[Keyframe, ...], NDArray[np.float64], NDArray[np.float64]]:
+    """The keyframes of a path by time, their times (n,), and their yaw, pitch, roll, field of view (degrees) and bend (n, 5). Raises
+    PathError and ViewError, which say what no path can be laid through."""
+    if not keys:
+        raise PathError("The path has no keyframe.", advice="Set one: turn the view and it is kept.")
+    keys = tuple(sorted(keys, key=lambda key: key.time_s))
+    times = np.array([key.time_s for key in keys])
+    if not np.isfinite(times).all():
+        raise PathError("A keyframe's time is not a number.", advice="Give it a time in seconds.")
+    steps = times[1:] - times[:-1]
+    if (steps < SAME_TIME_S).any():
+        again = float(times[1:][steps < SAME_TIME_S][0])
+        raise PathError(f"Two keyframes stand at {again:.3f} s.", advice="Keep one of them.")
+    values = np.array([[k.yaw_deg, k.pitch_deg, k.roll_deg, k.fov_deg, k.bend] for k in keys])
+    if not _shown(values):
+        for key in keys:
+            key.check()
+    return keys, times, values
+
+
 class ViewPath:
     """The view at every moment, as the 16:9 frame has it: a curve through the keyframes.
 
@@ -77,19 +97,8 @@ class ViewPath:
     """
 
     def __init__(self, keys: Sequence[Keyframe], span: tuple[float, float] = (-np.inf, np.inf)) -> None:
-        if not keys:
-            raise PathError("The path has no keyframe.", advice="Set one: turn the view and it is kept.")
-        self.keys = tuple(sorted(keys, key=lambda key: key.time_s))
-        self._times = times = np.array([key.time_s for key in self.keys])
-        if not np.isfinite(times).all():
-            raise PathError("A keyframe's time is not a number.", advice="Give it a time in seconds.")
-        if (np.diff(times) < SAME_TIME_S).any():
-            again = float(times[1:][np.diff(times) < SAME_TIME_S][0])
-            raise PathError(f"Two keyframes stand at {again:.3f} s.", advice="Keep one of them.")
-        values = np.array([[k.yaw_deg, k.pitch_deg, k.roll_deg, k.fov_deg, k.bend] for k in self.keys])
-        if not _shown(values):
-            for key in self.keys:
-                key.check()
+        self.keys, self._times, values = in_order(keys)
+        times = self._times
         fov = values[:, 3].copy()
         values[:, 3] = np.log(lens.focal_per_width(fov, values[:, 4]))
         self._values = values
