@@ -49,6 +49,16 @@ def test_numbers_are_judged_by_the_unit_in_their_name():
 
     assert first_absurd(Deep((1.0,), (Deep((2.0, float("inf"))),))) == "many[0]: inner_m is not a number"
     assert first_absurd(Deep((1.0,))) is None
+    for at, sound in ((100_000.0, True), (100_001.0, False), (-100_001, False), (float("nan"), False)):
+        assert (first_absurd(Deep((0, at))) is None) == sound == (absurd("inner_m", at) is None)
+
+    class Film(msgspec.Struct):
+        rate_fps: float | None = None
+        name: str = "1e999"
+        good: bool = True
+
+    for rate, sound in ((0.0, True), (0.001, True), (0.0009, False), (None, True), (10_001.0, False)):
+        assert (first_absurd([Film(rate_fps=rate)]) is None) == sound
 
 
 @pytest.mark.parametrize(
