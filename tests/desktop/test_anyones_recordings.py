@@ -78,7 +78,7 @@ def test_the_sheet_lines_a_recorder_up_and_a_hand_moves_it(window, qtbot):
     document = window.document
     document.choose_shot(next(s.id for s in document.project.shots if s.name == "REC_0007"))
     qtbot.waitUntil(lambda: window.settled, timeout=30000)
-    window.take_work.open_sheet()
+    window.open_take_sheet()
     sheet = window.findChildren(TakeSheet)[0]
     sheet.others.setCurrentIndex(sheet.others.findText("VOICE_3"))
     sheet.others.activated.emit(sheet.others.currentIndex())

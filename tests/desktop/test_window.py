@@ -8,10 +8,11 @@ from PyQt6.QtCore import QPoint, Qt
 from PyQt6.QtTest import QTest
 from PyQt6.QtWidgets import QApplication, QLabel, QMessageBox, QToolButton
 
-from glintor.desktop.actions import ACTIONS, Finder
+from glintor.desktop.actions import ACTIONS
 from glintor.desktop.app import application
 from glintor.desktop.document import Document
 from glintor.desktop.faults import Hooks
+from glintor.desktop.finder import Finder
 from glintor.desktop.jobs import Job, Newest
 from glintor.desktop.readings_sheet import ReadingsSheet
 from glintor.desktop.reframe.ahead import Ahead
@@ -120,7 +121,7 @@ def test_a_finding_is_cured_by_its_button(window, settle):
 
 
 def test_the_finder_finds_and_does(window, qtbot):
-    finder = Finder(window, window.actions_by_id)
+    finder = Finder(window, ACTIONS, window.actions_by_id)
     qtbot.addWidget(finder)
     finder.line.setText("dusk")
     assert finder.list.count() == 1

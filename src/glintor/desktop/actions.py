@@ -1,65 +1,39 @@
 """One table of commands feeds the menus, the page of keys and the command finder."""
 
 from collections.abc import Callable, Mapping
-from typing import TYPE_CHECKING
 
-from msgspec import Struct
-from PyQt6.QtCore import Qt
 from PyQt6.QtGui import QAction
-from PyQt6.QtWidgets import (
-    QDialog,
-    QInputDialog,
-    QLineEdit,
-    QListWidget,
-    QListWidgetItem,
-    QMenu,
-    QMenuBar,
-    QVBoxLayout,
-    QWidget,
-)
+from PyQt6.QtWidgets import QInputDialog, QMenu, QMenuBar
 
+from glintor.desktop.command import ActionSpec, Commanded
+from glintor.desktop.finder import Finder, keys_page
 from glintor.project.log import LOG_KEYS, WHATS, What
-
-if TYPE_CHECKING:
-    from glintor.desktop.window import Window
-
-
-class ActionSpec(Struct, frozen=True):
-    """A command: its words and keys, what it does to a window, and the desk that it has a sense on ("" is every desk)."""
-
-    id: str
-    menu: str
-    text: str
-    keys: str
-    do: "Callable[[Window], object]"
-    desk: str = ""
-
 
 _DESK_NAMES = ("Place", "Expose", "Record", "Offload", "Reframe", "Export")
 
 
-def _nudged(name: str, by: float) -> "Callable[[Window], object]":
+def _nudged(name: str, by: float) -> Callable[[Commanded], object]:
     return lambda w: w.reframe.work.nudge(name, by)
 
 
-def _shown(number: int) -> "Callable[[Window], object]":
+def _shown(number: int) -> Callable[[Commanded], object]:
     return lambda w: w.show_desk(number)
 
 
-def _logged(what: What) -> "Callable[[Window], object]":
+def _logged(what: What) -> Callable[[Commanded], object]:
     return lambda w: w.record.log.note() if what == "note" else w.record.log.log(what)
 
 
-def _rated(stars: int) -> "Callable[[Window], object]":
+def _rated(stars: int) -> Callable[[Commanded], object]:
     return lambda w: w.record.log.rate(stars)
 
 
-def _starred(stars: int) -> "Callable[[Window], object]":
+def _starred(stars: int) -> Callable[[Commanded], object]:
     return lambda w: w.offload.rate(stars)
 
 
-def _ask_look(window: "Window") -> None:
-    name, given = QInputDialog.getText(window, "Keep this look", "Its name:")
+def _ask_look(window: Commanded) -> None:
+    name, given = QInputDialog.getText(window.parent_widget, "Keep this look", "Its name:")
     if given:
         window.reframe.work.keep_look(name)
 
@@ -200,7 +174,7 @@ ACTIONS = (
         )
     ),
     ActionSpec("take.find", "Take", "Find footage that moved", "", lambda w: w.clip_work.find_again()),
-    ActionSpec("take.sheet", "Take", "This recording…", "F10", lambda w: w.take_work.open_sheet(), "reframe"),
+    ActionSpec("take.sheet", "Take", "This recording…", "F10", lambda w: w.open_take_sheet(), "reframe"),
     ActionSpec("take.off", "Take", "Hold as it was filmed", "Ctrl+1", lambda w: w.take_work.hold("off"), "reframe"),
     ActionSpec("take.smooth", "Take", "Take the shake out", "Ctrl+2", lambda w: w.take_work.hold("smooth"), "reframe"),
     ActionSpec(
@@ -293,9 +267,15 @@ ACTIONS = (
         "view.alone", "Desks", "The frame alone, on the whole screen", "F11", lambda w: w.look_alone(), "reframe"
     ),
     ActionSpec("view.dusk", "Desks", "Dusk colours", "", lambda w: w.dusk()),
-    ActionSpec("help.find", "Help", "Find a command", "Ctrl+Space", lambda w: Finder(w, w.actions_by_id).show()),
+    ActionSpec(
+        "help.find",
+        "Help",
+        "Find a command",
+        "Ctrl+Space",
+        lambda w: Finder(w.parent_widget, ACTIONS, w.actions_by_id).show(),
+    ),
     ActionSpec("help.explain", "Help", "How these numbers come about", "F2", lambda w: w.explain()),
-    ActionSpec("help.keys", "Help", "Keys", "F1", lambda w: keys_page(w).show()),
+    ActionSpec("help.keys", "Help", "Keys", "F1", lambda w: keys_page(w.parent_widget, ACTIONS).show()),
 )
 
 
@@ -305,71 +285,15 @@ def menus_of(bar: QMenuBar) -> dict[str, QMenu]:
     return {name: menu for name, menu in menus.items() if menu is not None}
 
 
-def bind(window: "Window", menus: Mapping[str, QMenu]) -> dict[str, QAction]:
+def bind(window: Commanded, menus: Mapping[str, QMenu]) -> dict[str, QAction]:
     """Makes every action and fills the menus."""
     actions: dict[str, QAction] = {}
     for spec in ACTIONS:
-        action = QAction(spec.text, window)
+        action = QAction(spec.text, window.parent_widget)
         if spec.keys:
             action.setShortcut(spec.keys)
         action.triggered.connect(lambda _checked=False, do=spec.do: do(window))
         actions[spec.id] = action
         menus[spec.menu].addAction(action)
-    window.addActions(list(actions.values()))
+    window.parent_widget.addActions(list(actions.values()))
     return actions
-
-
-class Finder(QDialog):
-    """Type a few letters of what is wanted, press Enter."""
-
-    def __init__(self, window: QWidget, actions: Mapping[str, QAction]) -> None:
-        super().__init__(window)
-        self.setWindowTitle("Find a command")
-        self.resize(440, 380)
-        self._actions = actions
-        self.line, self.list = QLineEdit(), QListWidget()
-        self.line.setPlaceholderText("What do you want to do?")
-        self.line.setAccessibleName("Find a command")
-        self.list.setAccessibleName("Commands")
-        column = QVBoxLayout(self)
-        column.addWidget(self.line)
-        column.addWidget(self.list)
-        self.line.textChanged.connect(self._narrow)
-        self.line.returnPressed.connect(self._do)
-        self.list.itemActivated.connect(lambda _item: self._do())
-        self._narrow("")
-
-    def _narrow(self, words: str) -> None:
-        self.list.clear()
-        for spec in ACTIONS:
-            if all(part in f"{spec.menu} {spec.text}".lower() for part in words.lower().split()):
-                item = QListWidgetItem(f"{spec.text}    {spec.keys}" if spec.keys else spec.text)
-                item.setData(Qt.ItemDataRole.UserRole, spec.id)
-                self.list.addItem(item)
-        self.list.setCurrentRow(0)
-
-    def _do(self) -> None:
-        item = self.list.currentItem()
-        if item is not None:
-            self.accept()
-            self._actions[item.data(Qt.ItemDataRole.UserRole)].trigger()
-
-
-def keys_page(window: QWidget) -> QDialog:
-    """The page of keys, with what the mouse does on the flat frame."""
-    page = QDialog(window)
-    page.setWindowTitle("Keys")
-    page.resize(520, 560)
-    table = QListWidget()
-    table.setAccessibleName("Keys")
-    hand = (
-        ("Drag the frame", "turn the view"),
-        ("Wheel", "field of view"),
-        ("Shift + wheel", "bend"),
-        ("Alt + drag", "roll"),
-        ("Ctrl + drag", "only look around, set nothing"),
-    )
-    table.addItems([f"{keys:22}  {words}" for keys, words in hand])
-    table.addItems([f"{spec.keys:22}  {spec.text}" for spec in ACTIONS if spec.keys])
-    QVBoxLayout(page).addWidget(table)
-    return page

@@ -11,6 +11,7 @@ from msgspec.structs import replace
 from PyQt6.QtWidgets import QFileDialog, QInputDialog
 
 from glintor.desktop import incoming
+from glintor.desktop.host import Host
 from glintor.desktop.proxies import Clip, Proxies
 from glintor.desktop.seats import NAMES
 from glintor.errors import GlintorError
@@ -21,7 +22,6 @@ from glintor.project.store import SUFFIX, footage_of, need_folder
 from glintor.project.take import Take, TakeFile
 
 if TYPE_CHECKING:
-    from glintor.desktop.window import Window
     from glintor.media.footage import Footage
     from glintor.media.reading import Reading
     from glintor.offload.contents import Entry
@@ -37,15 +37,15 @@ _PICTURES = "Pictures (*.png *.jpg *.tif)"
 class ClipWork:
     """Works on the recordings of a window's document."""
 
-    def __init__(self, window: "Window") -> None:
-        self._window, self._document, self._jobs = window, window.document, window.jobs
-        self.proxies = Proxies(window.jobs)
-        self.proxies.made.connect(lambda: window.reframe.refresh())
+    def __init__(self, host: Host) -> None:
+        self._host, self._document, self._jobs = host, host.document, host.jobs
+        self.proxies = Proxies(host.jobs)
+        self.proxies.made.connect(lambda: host.reframe.refresh())
 
     # Taking in
     def ask(self) -> None:
         """Asks for recordings and takes them in."""
-        places = incoming.ask_recordings(self._window)
+        places = incoming.ask_recordings(self._host.parent_widget)
         if places:
             self.take_in(places)
 
@@ -53,9 +53,9 @@ class ClipWork:
         """What was dropped on the window: a day is opened, everything else is a recording."""
         day = next((place for place in places if place.suffix == SUFFIX), None)
         if day is not None:
-            self._window.open_file(day)
-        elif len(places) == 1 and places[0].is_dir() and self._window.desk is self._window.offload:
-            self._window.offload.open_card(places[0])
+            self._host.open_file(day)
+        elif len(places) == 1 and places[0].is_dir() and self._host.desk.name == "Offload":
+            self._host.show_card(places[0])
         elif places:
             self.take_in(places)
 
@@ -68,7 +68,7 @@ class ClipWork:
         try:
             need_folder(file)
         except GlintorError as error:
-            self._window.tell(error)
+            self._host.tell(error)
             return
         into = document.shot.id if document.shot in document.project.planned else ""
 
@@ -95,13 +95,13 @@ class ClipWork:
             self._document.edit("Bring recordings in", project)
             self._document.look_at_take(shot_id, take_id)
             self._document.choose_shot(shot_id)
-            self._window.show_desk(NAMES.index("reframe"))
-            self._window.reframe.frame.show_hint(_HINT)
+            self._host.show_desk(NAMES.index("reframe"))
+            self._host.reframe.frame.show_hint(_HINT)
         elif found.sounds:
             self._document.edit("Bring sound in", project)
-        self._window.work.say(found.words)
+        self._host.say(found.words)
         for error in found.refused:
-            self._window.tell(error)
+            self._host.tell(error)
         if found.unsure:
             self.ask_what(found.unsure)
         elif found.flat and not (found.takes or found.sounds):
@@ -111,7 +111,7 @@ class ClipWork:
         """Asks what recordings show, with a small picture of each way to read them."""
         from glintor.desktop.readings_sheet import ReadingsSheet
 
-        sheet = ReadingsSheet(readings, self._jobs, self._window)
+        sheet = ReadingsSheet(readings, self._jobs, self._host.parent_widget)
         sheet.told.connect(lambda reading, told: self.take_in(reading.files, told=told))
         sheet.show()
 
@@ -119,7 +119,7 @@ class ClipWork:
         """Goes on with a take on the Reframe desk."""
         self._document.look_at_take(shot_id, take_id)
         self._document.choose_shot(shot_id)
-        self._window.show_desk(NAMES.index("reframe"))
+        self._host.show_desk(NAMES.index("reframe"))
 
     # What moved
     def find_again(self, places: "Sequence[Path] | None" = None) -> None:
@@ -129,7 +129,7 @@ class ClipWork:
         file, project = self._document.file, self._document.project
         missing = missing_files(file, project)
         if not missing:
-            self._window.work.say("All footage of this day is where it is known to be")
+            self._host.say("All footage of this day is where it is known to be")
             return
 
         def work(report: Callable[[float], None], _stop: Event) -> "Search":
@@ -146,10 +146,10 @@ class ClipWork:
 
         if search.found:
             self._document.edit("Find footage again", with_found(self._document.project, search.found))
-            self._window.reframe.refresh()
+            self._host.reframe.refresh()
         if search.missing and not asked:
             folder = QFileDialog.getExistingDirectory(
-                self._window,
+                self._host.parent_widget,
                 f"{len(search.missing)} files are missing: in which folder are they now?",
                 str(Path.home()),
             )
@@ -157,16 +157,16 @@ class ClipWork:
                 self.find_again([Path(folder)])
                 return
         left = f"; {len(search.missing)} are still missing" if search.missing else ""
-        self._window.work.say(f"{len(search.found)} files found again{left}")
+        self._host.say(f"{len(search.found)} files found again{left}")
 
     # Takes of the shot at hand
     def rename(self) -> None:
         """Asks for another name of the take in sight; its file keeps its own."""
         take = self._document.take
         if take is None:
-            self._window.work.say("There is no take in this shot")
+            self._host.say("There is no take in this shot")
             return
-        name, given = QInputDialog.getText(self._window, "Rename take", "Name", text=take.name)
+        name, given = QInputDialog.getText(self._host.parent_widget, "Rename take", "Name", text=take.name)
         if given and name.strip():
             self._document.edit_shot("Rename take", lambda s: with_take(s, replace(take, name=name.strip())))
 
@@ -176,10 +176,10 @@ class ClipWork:
 
         take = self._document.take
         if take is None:
-            self._window.work.say("There is no take in this shot")
+            self._host.say("There is no take in this shot")
             return
         self._document.edit_shot("Remove take", lambda s: without_take(s, take.id))
-        self._window.work.say(f"{take.name} is out of the day; its file is where it was. Undo brings it back")
+        self._host.say(f"{take.name} is out of the day; its file is where it was. Undo brings it back")
 
     def copy_in(self) -> None:
         """Copies what the shot's takes only refer to into the day's footage, proven, so that the day holds all it needs."""
@@ -188,7 +188,7 @@ class ClipWork:
         folder, shot = self._document.footage, self._document.shot
         wanted = [(t.id, f) for t in shot.takes for f in t.files if f.lies and not f.copy]
         if not wanted:
-            self._window.work.say("Everything of this shot is in the day's own folder, or on the card")
+            self._host.say("Everything of this shot is in the day's own folder, or on the card")
             return
         base = self._document.file.parent
 
@@ -237,22 +237,22 @@ class ClipWork:
 
     def _ask_target(self, title: str, name: str, kinds: str, then: Callable[[Path], object]) -> None:
         """Asks where a file is to go, among the day's films at first."""
-        chosen, _ = QFileDialog.getSaveFileName(self._window, title, str(self._window.films / name), kinds)
+        chosen, _ = QFileDialog.getSaveFileName(self._host.parent_widget, title, str(self._host.films / name), kinds)
         if chosen:
             then(Path(chosen))
 
     def ask_path_out(self) -> None:
         """Writes the path of the cut at hand into a file of its own."""
-        cut = self._window.reframe.hand.cut
+        cut = self._host.reframe.hand.cut
         if cut is None:
-            self._window.work.say("There is no path to save yet")
+            self._host.say("There is no path to save yet")
             return
         self._ask_target("Save the path", f"{cut.id}.json", "Paths (*.json *.csv)", self.write_path)
 
     def write_path(self, target: Path) -> None:
         from glintor.reframing.path_file import plain, write_path_of
 
-        hand = self._window.reframe.hand
+        hand = self._host.reframe.hand
         cut = hand.cut
         if cut is None:
             return
@@ -260,15 +260,15 @@ class ClipWork:
         try:
             lacking = write_path_of(target, cut, every_s=every, targets=hand.targets)
         except GlintorError as error:
-            self._window.tell(error)
+            self._host.tell(error)
             return
         holds = "the path" if every is None else "the view of every frame"
-        self._window.work.say(f"{target.name} holds {holds}" + (f". {lacking}" if lacking else ""))
+        self._host.say(f"{target.name} holds {holds}" + (f". {lacking}" if lacking else ""))
 
     def ask_path_in(self) -> None:
         """Puts the path of a file into the cut at hand."""
         name, _ = QFileDialog.getOpenFileName(
-            self._window, "Which path?", str(self._window.films), "Paths (*.json *.csv)"
+            self._host.parent_widget, "Which path?", str(self._host.films), "Paths (*.json *.csv)"
         )
         if name:
             self.read_path(Path(name))
@@ -276,18 +276,18 @@ class ClipWork:
     def read_path(self, source: Path) -> None:
         from glintor.reframing.path_file import with_path_of
 
-        cut = self._window.reframe.hand.cut
+        cut = self._host.reframe.hand.cut
         if cut is None:
-            self._window.work.say("There is no cut to put a path into")
+            self._host.say("There is no cut to put a path into")
             return
         try:
-            self._window.reframe.work.edit_cut("Bring a path in", with_path_of(cut, source))
+            self._host.reframe.work.edit_cut("Bring a path in", with_path_of(cut, source))
         except GlintorError as error:
-            self._window.tell(error)
+            self._host.tell(error)
 
     def ask_still(self) -> None:
-        if self._window.reframe.projector.footage is None:
-            self._window.work.say("There is no frame to save yet")
+        if self._host.reframe.projector.footage is None:
+            self._host.say("There is no frame to save yet")
             return
         self._ask_target("Save this frame as a picture", f"{self._document.shot.id}.png", _PICTURES, self.save_still)
 
@@ -298,7 +298,7 @@ class ClipWork:
         from glintor.sphere.lens import Lens
         from glintor.sphere.turn import Sight, Turned, turned
 
-        reframe = self._window.reframe
+        reframe = self._host.reframe
         footage, hand, turns = reframe.projector.footage, reframe.hand, reframe.known.turns
         if footage is None:
             return
@@ -316,8 +316,8 @@ class ClipWork:
 
     def ask_trail(self) -> None:
         """A still with the subject in it many times, where the camera stood still."""
-        if self._window.reframe.known.track is None:
-            self._window.work.say("Nothing was tracked in this take yet: turn to it and press J")
+        if self._host.reframe.known.track is None:
+            self._host.say("Nothing was tracked in this take yet: turn to it and press J")
             return
         self._ask_target(
             "Save a trail of the subject", f"{self._document.shot.id}-trail.png", _PICTURES, self.save_trail
@@ -327,7 +327,7 @@ class ClipWork:
         """Writes what the frame in sight sees through the marked part, else the cut, with the subject in it as often as it fits."""
         from glintor.export.trail import write_trail
 
-        reframe = self._window.reframe
+        reframe = self._host.reframe
         footage, hand, track, cut = reframe.projector.footage, reframe.hand, reframe.known.track, reframe.hand.cut
         if footage is None or track is None or cut is None:
             return
@@ -348,12 +348,12 @@ class ClipWork:
                 keep=keep,
                 report=report,
             ),
-            lambda count: self._window.work.say(f"{target.name}: {count} times in one picture"),
+            lambda count: self._host.say(f"{target.name}: {count} times in one picture"),
         )
 
     def ask_sphere_still(self) -> None:
-        if self._window.reframe.projector.footage is None:
-            self._window.work.say("There is no sphere to save yet")
+        if self._host.reframe.projector.footage is None:
+            self._host.say("There is no sphere to save yet")
             return
         self._ask_target(
             "Save the whole sphere as a picture",

@@ -2,18 +2,15 @@
 
 from datetime import date
 from pathlib import Path
-from typing import TYPE_CHECKING
 
 from PyQt6.QtWidgets import QFileDialog
 
 from glintor.desktop.asking import ask
+from glintor.desktop.host import Host
 from glintor.desktop.telling import Answers
 from glintor.errors import GlintorError, InputError
 from glintor.project.keeper import Changed, TakenOver
 from glintor.project.store import SUFFIX, write_project
-
-if TYPE_CHECKING:
-    from glintor.desktop.window import Window
 
 _DAYS = "Glintor days (*.glintor)"
 
@@ -21,12 +18,12 @@ _DAYS = "Glintor days (*.glintor)"
 class FileWork:
     """Opens and keeps days for a window."""
 
-    def __init__(self, window: "Window") -> None:
-        self._window, self._document = window, window.document
+    def __init__(self, host: Host) -> None:
+        self._host, self._document = host, host.document
 
     def ask_new(self) -> None:
         beside = self._document.file.parent.parent / f"{date.today()}{SUFFIX}"
-        name, _ = QFileDialog.getSaveFileName(self._window, "Begin a new day", str(beside), _DAYS)
+        name, _ = QFileDialog.getSaveFileName(self._host.parent_widget, "Begin a new day", str(beside), _DAYS)
         if name:
             self.begin_day(Path(name if name.endswith(SUFFIX) else name + SUFFIX))
 
@@ -48,19 +45,21 @@ class FileWork:
                 make_folder=True,
             )
         except GlintorError as error:
-            self._window.tell(error)
+            self._host.tell(error)
             return
-        self._window.open_file(target, fresh=True)
+        self._host.open_file(target, fresh=True)
 
     def ask_open(self) -> None:
-        name, _ = QFileDialog.getOpenFileName(self._window, "Open a day", str(self._document.file.parent), _DAYS)
+        name, _ = QFileDialog.getOpenFileName(
+            self._host.parent_widget, "Open a day", str(self._document.file.parent), _DAYS
+        )
         if name:
-            self._window.open_file(Path(name))
+            self._host.open_file(Path(name))
 
     def open_demo(self) -> None:
         from glintor.demo.day import demo_project
 
-        self._window.open_file(demo_project())
+        self._host.open_file(demo_project())
 
     # Keeping
     def tell_keeping(self, error: GlintorError) -> None:
@@ -70,33 +69,33 @@ class FileWork:
             answers = {"Keep mine": self._document.keep_mine, "Take what is there": self._reopen}
         elif isinstance(error, TakenOver):
             answers = {"Take it back": self.take_over}
-            self._window.jobs.when_seen(self._window.show_actions, longer=True)
-        self._window.tell(error, answers)
+            self._host.jobs.when_seen(self._host.show_actions, longer=True)
+        self._host.tell(error, answers)
 
     def _reopen(self) -> None:
         self._document.let_go()
-        self._window.open_file(self._document.file)
+        self._host.open_file(self._document.file)
 
     def take_over(self) -> None:
         self._document.let_go()
-        self._window.open_file(self._document.file, take_over=True)
+        self._host.open_file(self._document.file, take_over=True)
 
     def ask_where(self) -> None:
         """The window is to close and something is not saved: asks where it may be put."""
         ask(
-            self._window,
+            self._host.parent_widget,
             f"{self._document.file.name} cannot be saved where it lies.",
             "Your changes are still in this window. Where may they be put?",
             {
                 "Put them elsewhere…": self._ask_elsewhere,
-                "Try again": lambda: self._window.leave(unsaved=False),
-                "Close without them": lambda: self._window.leave(unsaved=True),
+                "Try again": lambda: self._host.leave(unsaved=False),
+                "Close without them": lambda: self._host.leave(unsaved=True),
             },
         )
 
     def _ask_elsewhere(self) -> None:
         beside = str(Path.home() / self._document.file.name)
-        name, _ = QFileDialog.getSaveFileName(self._window, "Put the day elsewhere", beside, _DAYS)
+        name, _ = QFileDialog.getSaveFileName(self._host.parent_widget, "Put the day elsewhere", beside, _DAYS)
         if name:
             self.save_elsewhere(Path(name))
 
@@ -105,6 +104,6 @@ class FileWork:
         try:
             self._document.save_elsewhere(target)
         except GlintorError as error:
-            self._window.tell(error)
+            self._host.tell(error)
             return
-        self._window.close()
+        self._host.close()

@@ -9,6 +9,7 @@ from PyQt6.QtWidgets import QCheckBox, QDialog, QFileDialog, QInputDialog, QLabe
 
 from glintor.desktop.charts.waves import Waves
 from glintor.desktop.controls import Number, button, choice, label, offer, row
+from glintor.desktop.host import Host
 from glintor.project.clocks import heard_of_other
 from glintor.project.facts import picture_words
 from glintor.project.held import WORDS as HELD
@@ -18,7 +19,6 @@ from glintor.sphere.lenses import TWIN, Lenses
 
 if TYPE_CHECKING:
     from glintor.desktop.take_work import TakeWork
-    from glintor.desktop.window import Window
     from glintor.media.align import Heard as HeardSound
 
 _STEP_S = 0.002
@@ -28,9 +28,9 @@ _COVERS = {"": "seen as it is", "mirror": "mirrored over", "blur": "blurred over
 class TakeSheet(QDialog):
     """Follows the take in sight; each change is an edit of the day that can be undone."""
 
-    def __init__(self, window: "Window", work: "TakeWork") -> None:
-        super().__init__(window)
-        self._window, self._work, self._document = window, work, window.document
+    def __init__(self, host: Host, work: "TakeWork") -> None:
+        super().__init__(host.parent_widget)
+        self._host, self._work, self._document = host, work, host.document
         self._own: HeardSound | None = None
         self._shown = ("", "")
         self.setModal(False)
@@ -177,7 +177,7 @@ class TakeSheet(QDialog):
         self.mode.setCurrentIndex(self.mode.findData(take.steady.mode))
         self.strength.show_value(take.steady.strength_s)
         self.strength.setEnabled(take.steady.mode in ("smooth", "level", "heading"))
-        self.lie.setText(_lie_words(take, self._window.reframe.known.words))
+        self.lie.setText(_lie_words(take, self._host.reframe.known.words))
         self._show_lenses(take)
         self.patch.setCurrentIndex(self.patch.findData(take.patch.kind if take.patch is not None else ""))
         self.patch_size.setEnabled(take.patch is not None)
@@ -185,7 +185,7 @@ class TakeSheet(QDialog):
         self._show_sound()
 
     def _show_lenses(self, take: Take) -> None:
-        footage = self._window.reframe.projector.footage
+        footage = self._host.reframe.projector.footage
         twin = footage is not None and isinstance(footage.shows, Lenses)
         for part in (self.lens_head, self.lens_words, self.lens_row, self.files_row, self.mends):
             part.setVisible(twin)
@@ -209,7 +209,7 @@ class TakeSheet(QDialog):
     def _name_lenses(self) -> None:
         take = self._document.take
         if take is None or take.lenses is None:
-            self._window.work.say("A first guess has no name: find its profile first")
+            self._host.say("A first guess has no name: find its profile first")
             return
         name, given = QInputDialog.getText(
             self, "Name the lens profile", "Which camera, with which guard?", text=take.lenses.name
@@ -263,7 +263,7 @@ class TakeSheet(QDialog):
         return next((h for h in take.heard if h.of == wanted), None) if take is not None else None
 
     def _draw_waves(self, take: Take, other: Recorder | Take) -> None:
-        footage, file = self._window.reframe.projector.footage, self._document.file
+        footage, file = self._host.reframe.projector.footage, self._document.file
         if footage is None or not footage.has_sound:
             self.sound_words.setText(f"{take.name} has no sound of its own: type or drag where {other.name} begins.")
             return
@@ -279,15 +279,15 @@ class TakeSheet(QDialog):
             offset = heard.offset_s if heard is not None else 0.0
             self.waves.show_sounds((take.name, other.name), upper, lower, _STEP_S, offset)
 
-        self._window.jobs.start(f"Listening to {other.name}", work, done)
+        self._host.jobs.start(f"Listening to {other.name}", work, done)
 
     # Hands
     def _ask_again(self) -> None:
         from glintor.desktop.readings_sheet import ask_about
 
-        take, footage = self._document.take, self._window.reframe.projector.footage
+        take, footage = self._document.take, self._host.reframe.projector.footage
         if take is not None and footage is not None:
-            ask_about(footage.files, take, self._window.jobs, self._window, self._told)
+            ask_about(footage.files, take, self._host.jobs, self._host.parent_widget, self._told)
 
     def _told(self, told: str) -> None:
         known = TWIN if told in ("side", "under", "streams", "files") else None
@@ -324,7 +324,7 @@ class TakeSheet(QDialog):
         heard = self._heard()
         if heard is None:
             self.instead.setChecked(False)
-            self._window.work.say("First say where it lies: find it by sound, or move it by hand")
+            self._host.say("First say where it lies: find it by sound, or move it by hand")
         else:
             self._work.place_sound(replace(heard, instead=on), "Whose sound")
 

@@ -10,12 +10,12 @@ from numpy.typing import NDArray
 from PyQt6.QtCore import QObject
 from PyQt6.QtWidgets import QFileDialog
 
+from glintor.desktop.host import Host
 from glintor.errors import GlintorError
 from glintor.project.model import with_take
 from glintor.project.take import Heard, Horizon, Recorder, Steady, Take
 
 if TYPE_CHECKING:
-    from glintor.desktop.window import Window
     from glintor.media.align import Aligned
     from glintor.media.footage import Footage
     from glintor.pixels.calibrate import Found
@@ -27,9 +27,9 @@ if TYPE_CHECKING:
 class TakeWork(QObject):
     """Works on the take at hand of a window's document; long work runs beside it and is put in when it is done."""
 
-    def __init__(self, window: "Window") -> None:
-        super().__init__(window)
-        self._window, self._document, self._jobs = window, window.document, window.jobs
+    def __init__(self, host: Host) -> None:
+        super().__init__(host.parent_widget)
+        self._host, self._document, self._jobs = host, host.document, host.jobs
         self._seeking: set[tuple[str, Path]] = set()
         self._points: list[NDArray[np.float64]] | None = None
 
@@ -51,10 +51,10 @@ class TakeWork(QObject):
     def _turn_into(self, wanted: Take, words: str) -> None:
         from glintor.project.held import found_turns, needs_turning
 
-        document, footage = self._document, self._window.reframe.projector.footage
+        document, footage = self._document, self._host.reframe.projector.footage
         old = document.take
         if footage is None or old is None or wanted == old:
-            self._window.reframe.refresh()
+            self._host.reframe.refresh()
             return
         shot_id = document.shot.id
 
@@ -63,11 +63,11 @@ class TakeWork(QObject):
 
             shot = next((s for s in document.project.shots if s.id == shot_id), None)
             if shot is None or old not in shot.takes:
-                self._window.work.say("The take was changed meanwhile: choose again")
+                self._host.say("The take was changed meanwhile: choose again")
                 return
             project = document.project.with_shot(shot_id, lambda s: held_otherwise(s, wanted, *turns))
             document.edit(words, project)
-            self._window.work.say(". ".join(filter(None, [words, self._window.reframe.known.words])))
+            self._host.say(". ".join(filter(None, [words, self._host.reframe.known.words])))
 
         if not (needs_turning(wanted) or needs_turning(old)):
             put((found_turns(old, footage), found_turns(wanted, footage)))
@@ -76,7 +76,7 @@ class TakeWork(QObject):
             f"Finding how {old.name} turned",
             lambda report, stop: tuple(found_turns(t, footage, report=report, stop=stop) for t in (old, wanted)),
             put,
-            cancelled=self._window.reframe.refresh,
+            cancelled=self._host.reframe.refresh,
         )
 
     def find_turning(self, take: Take, footage: "Footage") -> None:
@@ -89,7 +89,7 @@ class TakeWork(QObject):
             self._jobs.start(
                 f"Finding how {take.name} turned",
                 lambda report, stop: orientation_of(footage, report=report, stop=stop),
-                lambda _found: self._window.reframe.refresh(),
+                lambda _found: self._host.reframe.refresh(),
                 cancelled=lambda: self._seeking.discard(key),
             )
 
@@ -98,9 +98,9 @@ class TakeWork(QObject):
         """The next two clicks on the unrolled sphere are on the horizon."""
         if self._document.take is not None:
             self._points = []
-            self._window.show_desk(4)
-            self._window.reframe.picking.begin(self._horizon_point)
-            self._window.work.say("Click two points of the horizon on the sphere unrolled, far apart; Escape leaves it")
+            self._host.show_desk(4)
+            self._host.reframe.picking.begin(self._horizon_point)
+            self._host.say("Click two points of the horizon on the sphere unrolled, far apart; Escape leaves it")
 
     def _horizon_point(self, look: NDArray[np.float64]) -> bool:
         """A direction in the picture that lies on the horizon; whether another is wanted."""
@@ -113,16 +113,16 @@ class TakeWork(QObject):
         found = horizon_through(*self._points)
         self._points = None
         if found is None:
-            self._window.work.say("These two points lie too near one another, or opposite: choose others")
+            self._host.say("These two points lie too near one another, or opposite: choose others")
             return False
         self.level(
-            Horizon(pitch_deg=found[0], roll_deg=found[1], by="hand", at_s=round(self._window.reframe.hand.clip_s, 3))
+            Horizon(pitch_deg=found[0], roll_deg=found[1], by="hand", at_s=round(self._host.reframe.hand.clip_s, 3))
         )
         return False
 
     def level_by_picture(self) -> None:
         """Finds from the picture which way is up."""
-        take, footage = self._document.take, self._window.reframe.projector.footage
+        take, footage = self._document.take, self._host.reframe.projector.footage
         if take is None or footage is None:
             return
 
@@ -138,7 +138,7 @@ class TakeWork(QObject):
 
         def done(found: "tuple[Horizon, str]") -> None:
             self.level(found[0], "Level by the picture")
-            self._window.work.say(f"Levelled from {found[1]}")
+            self._host.say(f"Levelled from {found[1]}")
 
         self._jobs.start(f"Looking for up in {take.name}", work, done)
 
@@ -157,7 +157,7 @@ class TakeWork(QObject):
         try:
             self._document.edit("Name the lens profile", renamed(self._document.project, old, name))
         except GlintorError as error:
-            self._window.tell(error)
+            self._host.tell(error)
 
     def seek_lenses(self, footage: "Footage") -> None:
         """Of fisheyes that came in with a first guess: finds their profile once, in the background."""
@@ -184,7 +184,7 @@ class TakeWork(QObject):
 
         def done(off: float | None) -> None:
             if off is not None and off > WRONG_PX:
-                self._window.tell(
+                self._host.tell(
                     GlintorError(
                         f"The lens profile {lenses.name} does not fit {take.name}: at the seam things lie {off:.0f} px apart.",
                         unharmed="Nothing was changed.",
@@ -196,7 +196,7 @@ class TakeWork(QObject):
 
     def find_lenses(self, *, fresh: bool = True, quiet: bool = False) -> None:
         """A profile for the take: one of the kit's where it fits, else found from its own pictures; it stays in the kit."""
-        take, footage = self._document.take, self._window.reframe.projector.footage
+        take, footage = self._document.take, self._host.reframe.projector.footage
         if take is None or footage is None:
             return
         shot_id, known = self._document.shot.id, () if fresh else self._document.project.kit.lenses
@@ -215,7 +215,7 @@ class TakeWork(QObject):
             from glintor.project.lens_profiles import with_profile
 
             if found is None:
-                self._window.work.say(
+                self._host.say(
                     f"The lenses of {take.name} are drawn by a first guess: their profile could not be found"
                 )
                 return
@@ -236,13 +236,13 @@ class TakeWork(QObject):
                     else "for this recording alone: its camera stood too still to measure lenses by"
                 )
                 words = f"Lens profile found: what both lenses see lies {new.residual_px:.2f} px apart; {kept}"
-            self._window.work.say(words)
+            self._host.say(words)
 
         self._jobs.start(f"Finding the lenses of {take.name}", work, done)
 
     def ask_read_lenses(self) -> None:
         name, _ = QFileDialog.getOpenFileName(
-            self._window, "Which lens profile?", str(Path.home()), "Lens profiles (*.json)"
+            self._host.parent_widget, "Which lens profile?", str(Path.home()), "Lens profiles (*.json)"
         )
         if name:
             self.read_lenses(Path(name))
@@ -253,14 +253,14 @@ class TakeWork(QObject):
         try:
             self.choose_lenses(read_lenses(file))
         except GlintorError as error:
-            self._window.tell(error)
+            self._host.tell(error)
 
     def ask_write_lenses(self) -> None:
         take = self._document.take
         if take is None or take.lenses is None:
             return
         name, _ = QFileDialog.getSaveFileName(
-            self._window,
+            self._host.parent_widget,
             "Save the lens profile",
             str(self._document.file.parent / "lenses.json"),
             "Lens profiles (*.json)",
@@ -276,12 +276,12 @@ class TakeWork(QObject):
             try:
                 write_lenses(file, take.lenses)
             except GlintorError as error:
-                self._window.tell(error)
+                self._host.tell(error)
 
     # Sound
     def line_up(self, other: "Recorder | Take", *, near_s: float | None = None) -> None:
         """Finds by their sound how another recording's clock lies on the take's. Where that cannot be told, it is said."""
-        take, footage = self._document.take, self._window.reframe.projector.footage
+        take, footage = self._document.take, self._host.reframe.projector.footage
         if take is None or footage is None:
             return
         file = self._document.file
@@ -296,7 +296,7 @@ class TakeWork(QObject):
 
         def done(found: "Aligned | None") -> None:
             if found is None or not found.sure:
-                self._window.tell(
+                self._host.tell(
                     GlintorError(
                         f"It cannot be told from their sound how {other.name} lies to {take.name}. {found.why_unsure if found else ''}".rstrip(),
                         unharmed="Nothing was changed.",
@@ -313,7 +313,7 @@ class TakeWork(QObject):
                     instead=isinstance(other, Recorder),
                 )
             )
-            self._window.work.say(f"{other.name} {found.words} (sure by {found.confidence:.0%})")
+            self._host.say(f"{other.name} {found.words} (sure by {found.confidence:.0%})")
 
         self._jobs.start(f"Laying {other.name} beside {take.name}", work, done)
 
@@ -325,12 +325,3 @@ class TakeWork(QObject):
             if heard.instead:
                 others = tuple(replace(h, instead=False) for h in others)
             self.set_take(words, heard=(*others, heard))
-
-    def open_sheet(self) -> None:
-        """The sheet of this recording."""
-        from glintor.desktop.take_sheet import TakeSheet
-
-        if self._document.take is None:
-            self._window.work.say("There is no take in this shot")
-            return
-        TakeSheet(self._window, self).show()

@@ -5,7 +5,7 @@ from typing import TYPE_CHECKING, cast
 
 from PyQt6.QtCore import QCoreApplication, Qt, QTimer, pyqtSignal
 from PyQt6.QtGui import QAction, QCloseEvent, QDragEnterEvent, QDropEvent, QKeyEvent, QPaintEvent, QResizeEvent
-from PyQt6.QtWidgets import QApplication, QMainWindow, QMenuBar
+from PyQt6.QtWidgets import QApplication, QMainWindow, QMenuBar, QWidget
 
 from glintor.desktop import incoming, theme
 from glintor.desktop.actions import ACTIONS, bind, menus_of
@@ -15,6 +15,7 @@ from glintor.desktop.day_work import DayWork
 from glintor.desktop.desk import Desk
 from glintor.desktop.document import Document
 from glintor.desktop.file_work import FileWork
+from glintor.desktop.host import Opener
 from glintor.desktop.jobs import Jobs
 from glintor.desktop.page import Page
 from glintor.desktop.reframe.tracking import Tracking
@@ -28,8 +29,6 @@ from glintor.placement.clock import clock
 from glintor.project.store import films_folder
 
 if TYPE_CHECKING:
-    from typing import Protocol
-
     from glintor.desktop.export.desk import ExportDesk
     from glintor.desktop.expose.desk import ExposeDesk
     from glintor.desktop.offload.desk import OffloadDesk
@@ -37,11 +36,6 @@ if TYPE_CHECKING:
     from glintor.desktop.record.desk import RecordDesk
     from glintor.desktop.reframe.desk import ReframeDesk
     from glintor.export.queue import Queue
-
-    class Opener(Protocol):
-        """Opens another day in place of this one; a fresh one with the sheet that asks for its place."""
-
-        def __call__(self, file: Path, *, fresh: bool = False, take_over: bool = False) -> None: ...
 
 
 REFRAME = NAMES.index("reframe")
@@ -64,7 +58,7 @@ class Window(QMainWindow):
         document: Document,
         *,
         queue: "Queue | None" = None,
-        open_file: "Opener | None" = None,
+        open_file: Opener | None = None,
         paint_first: bool = False,
     ) -> None:
         super().__init__()
@@ -72,7 +66,7 @@ class Window(QMainWindow):
         if paint_first:
             self.jobs.hold_back()
             self.painted.connect(self.jobs.go_on)
-        self.open_file = open_file or _open_nothing
+        self.open_file: Opener = open_file or _open_nothing
         self._closed = self._seen = self._leaves = self._leaves_rolling = self._alone = False
         self.setAcceptDrops(True)
         self.resize(1280, 800)
@@ -122,11 +116,11 @@ class Window(QMainWindow):
         self.seats.clip_seen.connect(self.take_work.seek_lenses)
         self.seats.take_opened.connect(self.clip_work.work_on)
         self.seats.proxies_wanted.connect(self.clip_work.make_proxies_of)
-        self.seats.card_came.connect(self._show_card)
+        self.seats.card_came.connect(self.show_card)
         self.seats.unsure.connect(self.clip_work.ask_what)
         self.seats.turning_missed.connect(self.take_work.find_turning)
         self.seats.hold_asked.connect(self.take_work.hold)
-        self.seats.recording_asked.connect(self.take_work.open_sheet)
+        self.seats.recording_asked.connect(self.open_take_sheet)
         self.seats.written.connect(self.cards.redraw)
         self.seats.site_asked.connect(self.day_work.edit_site)
         self.seats.plan_asked.connect(self.shot_work.plan)
@@ -169,7 +163,8 @@ class Window(QMainWindow):
     def desks(self) -> tuple[Desk, ...]:
         return (self.place, self.expose, self.record, self.offload, self.reframe, self.export)
 
-    def _show_card(self, folder: Path) -> None:
+    def show_card(self, folder: Path) -> None:
+        """Brings the Offload desk into sight, with what lies on a card."""
         self.show_desk(NAMES.index("offload"))
         self.offload.open_card(folder)
 
@@ -184,6 +179,14 @@ class Window(QMainWindow):
         self._later.start()
 
     # Showing
+    @property
+    def parent_widget(self) -> QWidget:
+        return self
+
+    def say(self, words: str) -> None:
+        """Shows a line of what was done."""
+        self.work.say(words)
+
     @property
     def desk(self) -> Desk:
         """The desk in sight."""
@@ -298,6 +301,15 @@ class Window(QMainWindow):
         from glintor.desktop.explain import ExplainSheet
 
         ExplainSheet(self.desk.name, self.desk.findings(), self).show()
+
+    def open_take_sheet(self) -> None:
+        """Opens the sheet of the recording at hand."""
+        from glintor.desktop.take_sheet import TakeSheet
+
+        if self.document.take is None:
+            self.say("There is no take in this shot")
+        else:
+            TakeSheet(self, self.take_work).show()
 
     def dragEnterEvent(self, event: QDragEnterEvent | None) -> None:
         incoming.accept(event)

@@ -8,12 +8,12 @@ from typing import TYPE_CHECKING
 from PyQt6.QtCore import QObject, pyqtSignal
 from PyQt6.QtWidgets import QInputDialog
 
+from glintor.desktop.host import Host
 from glintor.errors import GlintorError
 from glintor.project.take import Take
 from glintor.sphere.equirect import lonlat_deg
 
 if TYPE_CHECKING:
-    from glintor.desktop.window import Window
     from glintor.media.people_there import Person
     from glintor.media.tracked import Pointed
     from glintor.reframing.track import Track
@@ -26,24 +26,24 @@ class Tracking(QObject):
 
     changed = pyqtSignal()  # from the thread that tracks: more of it is known
 
-    def __init__(self, window: "Window") -> None:
-        super().__init__(window)
-        self._window, self._document, self._jobs = window, window.document, window.jobs
-        self.changed.connect(lambda: window.reframe.refresh())
+    def __init__(self, host: Host) -> None:
+        super().__init__(host.parent_widget)
+        self._host, self._document, self._jobs = host, host.document, host.jobs
+        self.changed.connect(lambda: host.reframe.refresh())
 
     def track(self, name: str = "") -> None:
         """Follows what is in the middle of the frame through the take, both ways from this moment; "" is the take's own subject."""
         from glintor.media.tracked import Pointed
 
-        hand = self._window.reframe.hand
-        view, turns, at_s = hand.look or hand.path_view(), self._window.reframe.known.turns, hand.clip_s
+        hand = self._host.reframe.hand
+        view, turns, at_s = hand.look or hand.path_view(), self._host.reframe.known.turns, hand.clip_s
         look = view.matrix[:, 0] if turns is None else turns.at(at_s).T @ view.matrix[:, 0]
         yaw, pitch = lonlat_deg(look)
         self._follow([(Pointed(at_s, float(yaw), float(pitch), min(max(_OF_FRAME * view.fov_deg, 4.0), 90.0)), name)])
 
     def track_another(self) -> None:
         """The same, of something that gets a name of its own."""
-        name, given = QInputDialog.getText(self._window, "Track something else", "Its name:")
+        name, given = QInputDialog.getText(self._host.parent_widget, "Track something else", "Its name:")
         plain = "".join(letter if letter.isalnum() or letter in " -_" else "-" for letter in name).strip()
         if given and plain:
             self.track(plain)
@@ -51,11 +51,11 @@ class Tracking(QObject):
     def _follow(self, points: "Sequence[tuple[Pointed, str]]") -> None:
         from glintor.project.subjects import find_subject
 
-        take, footage, file = self._document.take, self._window.reframe.projector.footage, self._document.file
+        take, footage, file = self._document.take, self._host.reframe.projector.footage, self._document.file
         if take is None or footage is None or footage.kind != "film":
-            self._window.work.say("There is no film to track anything in")
+            self._host.say("There is no film to track anything in")
             return
-        turns = self._window.reframe.known.turns
+        turns = self._host.reframe.known.turns
 
         def work(report: Callable[[float], None], stop: Event) -> "list[Track]":
             def share(of_one: float, n: int) -> None:
@@ -80,24 +80,24 @@ class Tracking(QObject):
             f"Tracking through {take.name}",
             work,
             lambda found: self._tracked(take, found[-1]),
-            cancelled=self._window.reframe.refresh,
+            cancelled=self._host.reframe.refresh,
         )
 
     def _tracked(self, take: Take, found: "Track") -> None:
-        self._window.reframe.refresh()
+        self._host.reframe.refresh()
         assert found.state is not None, "it was found in the pictures"
         sure, unsure = (float((found.state == state).mean()) for state in (2, 1))
         words = f"{take.name}: sure in {sure:.0%}, unsure in {unsure:.0%}, lost in {max(1 - sure - unsure, 0):.0%}"
-        self._window.work.say(f"{words}. Where it is wrong, turn there and track again")
+        self._host.say(f"{words}. Where it is wrong, turn there and track again")
 
     def find_people(self) -> None:
         """Offers all people that the present moment's picture shows."""
         from glintor.media.people_there import people_there
 
-        reframe = self._window.reframe
+        reframe = self._host.reframe
         take, footage = self._document.take, reframe.projector.footage
         if take is None or footage is None:
-            self._window.work.say("There is no picture to look for people in")
+            self._host.say("There is no picture to look for people in")
             return
         turns, at_s = reframe.known.turns, reframe.hand.clip_s
         self._jobs.start(
@@ -112,10 +112,10 @@ class Tracking(QObject):
         from glintor.review import subject_of
 
         if not people:
-            self._window.work.say("No person is seen here: turn to whom you mean and press J")
+            self._host.say("No person is seen here: turn to whom you mean and press J")
             return
-        taken = [name or subject_of(take) for name in self._window.reframe.known.tracks if name]
-        sheet = PeopleSheet(people, subject_of(take), taken, self._window)
+        taken = [name or subject_of(take) for name in self._host.reframe.known.tracks if name]
+        sheet = PeopleSheet(people, subject_of(take), taken, self._host.parent_widget)
         sheet.wanted.connect(
             lambda chosen: self._follow(
                 [(Pointed(at_s, p.yaw_deg, p.pitch_deg, min(max(p.size_deg, 2.0), 90.0)), name) for p, name in chosen]
@@ -131,21 +131,21 @@ class Tracking(QObject):
         if take is not None:
             for name in subjects_of(self._document.file, take):
                 forget_subject(self._document.file, take, name)
-            self._window.reframe.refresh()
+            self._host.reframe.refresh()
 
     def go_along(self) -> None:
         """Sets keyframes that go with the subject, as few as stay within a degree and a half."""
         from glintor.reframing.fitted import along
 
-        reframe = self._window.reframe
+        reframe = self._host.reframe
         track, cut = reframe.known.track, reframe.hand.cut
         if cut is None or track is None:
-            self._window.work.say("Nothing was tracked in this take yet: turn to it and press J")
+            self._host.say("Nothing was tracked in this take yet: turn to it and press J")
             return
         try:
             fitted = along(cut, track)
         except GlintorError as error:
-            self._window.work.say(str(error))
+            self._host.say(str(error))
             return
         reframe.work.edit_cut("Go with the subject", fitted)
-        self._window.work.say(f"{len(fitted.keys)} keyframes go with the subject; each can be changed")
+        self._host.say(f"{len(fitted.keys)} keyframes go with the subject; each can be changed")
