@@ -64,6 +64,12 @@ class FrameView(Sheet):
         self.update()
 
     @property
+    def screen_pixels(self) -> float:
+        """How many of the screen's pixels the frame covers."""
+        box = self.frame_box
+        return box.width() * box.height() * self.devicePixelRatioF() ** 2
+
+    @property
     def frame_box(self) -> QRectF:
         return marks.fitted(self._size, QRectF(self.rect()).adjusted(_EDGE_PX, _EDGE_PX, -_EDGE_PX, -_WORDS_PX))
 

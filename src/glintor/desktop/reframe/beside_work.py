@@ -1,12 +1,11 @@
 """What a hand does about several views in one picture, and about going over to another camera."""
 
-from collections.abc import Callable
+from typing import TYPE_CHECKING
 
 from msgspec.structs import replace
 
-from glintor.desktop.document import Document
 from glintor.desktop.reframe.cut_work import CutWork
-from glintor.desktop.reframe.hand import Hand
+from glintor.desktop.reframe.edit_context import EditContext
 from glintor.project.clocks import same_moment
 from glintor.project.model import Shot, fresh_id, with_cut
 from glintor.reframing.beside import Beside, BesideKind
@@ -14,14 +13,23 @@ from glintor.reframing.cut import Cut
 from glintor.reframing.path import Keyframe
 from glintor.sphere.view import within_limits
 
+if TYPE_CHECKING:
+    from glintor.desktop.reframe.board import Board
+
 
 class BesideWork:
     """Gestures on the cut at hand; go: to a moment; say: words to the person."""
 
-    def __init__(
-        self, document: Document, hand: Hand, work: CutWork, go: Callable[[float], object], say: Callable[[str], object]
-    ) -> None:
-        self._document, self._hand, self._work, self._go, self._say = document, hand, work, go, say
+    def __init__(self, context: EditContext, work: CutWork) -> None:
+        self._document, self._hand, self._go, self._say = context.document, context.hand, context.go, context.say
+        self._work = work
+
+    def listen(self, board: "Board") -> None:
+        """Does what the bar of several views asks for."""
+        bar = board.beside_bar
+        bar.kind_chosen.connect(self.choose)
+        bar.view_chosen.connect(self.view)
+        bar.changed.connect(self.change)
 
     def others(self) -> list[tuple[str, str]]:
         """Other cuts of the take, by id and name."""

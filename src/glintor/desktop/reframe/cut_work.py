@@ -1,11 +1,11 @@
 """What a hand does to a cut on the Reframe desk: keyframes, ends, speed. Each is an edit of the document."""
 
 from collections.abc import Callable
+from typing import TYPE_CHECKING
 
 import msgspec
 
-from glintor.desktop.document import Document
-from glintor.desktop.reframe.hand import Hand
+from glintor.desktop.reframe.edit_context import EditContext
 from glintor.project.model import with_cut, with_take
 from glintor.reframing import edits, freezing
 from glintor.reframing.cut import Cut
@@ -14,21 +14,36 @@ from glintor.reframing.moves import settled
 from glintor.reframing.own import own_of, with_own_view, without_own
 from glintor.sphere.view import View, for_shape, within_limits
 
+if TYPE_CHECKING:
+    from glintor.desktop.reframe.board import Board
+
+
 _STEEP_DEG = 50.0  # a look that is steeper keeps its height
 
 
 class CutWork:
     """Gestures on the cut at hand; go: to a moment; say: words to the person; marked: when another part is marked."""
 
-    def __init__(
-        self,
-        document: Document,
-        hand: Hand,
-        go: Callable[[float], object],
-        say: Callable[[str], object],
-        marked: Callable[[], object],
-    ) -> None:
-        self._document, self._hand, self._go, self._say, self._marked = document, hand, go, say, marked
+    def __init__(self, context: EditContext, marked: Callable[[], object]) -> None:
+        self._document, self._hand, self._go, self._say = context.document, context.hand, context.go, context.say
+        self._marked = marked
+
+    def listen(self, board: "Board") -> None:
+        """Does what the course, the bar of speeds and the row of angles ask for."""
+        course, pace = board.course, board.pace
+        board.angle_typed.connect(self.type_angle)
+        board.alone.clicked.connect(self.edit_alone)
+        course.in_dragged.connect(lambda t: self.set_ends("Begin the cut", in_s=t))
+        course.out_dragged.connect(lambda t: self.set_ends("End the cut", out_s=t))
+        course.part_marked.connect(self.mark_part)
+        pace.speed_chosen.connect(lambda speed: self.set_pace(speed=speed, end_speed=0.0))
+        pace.ramp_chosen.connect(lambda speed: self.set_pace(end_speed=speed))
+        pace.back_wanted.connect(lambda back: self.set_pace(backwards=back))
+        pace.hold_asked.connect(self.hold)
+        pace.freeze_length_typed.connect(self.set_freeze_length)
+        pace.freeze_moves_wanted.connect(self.move_in_freeze)
+        pace.blur_wanted.connect(lambda blur: self.set_film("Blur of speed-ups", blur=blur))
+        pace.sound_chosen.connect(lambda sound: self.set_film("Sound of changed speeds", sound=sound))
 
     # Keyframes
     def edit_cut(self, words: str, cut: Cut, gesture: object = None) -> None:

@@ -13,6 +13,7 @@ from glintor.desktop.reframe.ahead import DEPTH as AHEAD
 from glintor.desktop.reframe.beside_work import BesideWork
 from glintor.desktop.reframe.board import Board
 from glintor.desktop.reframe.cut_work import CutWork
+from glintor.desktop.reframe.edit_context import EditContext
 from glintor.desktop.reframe.flying import Flying
 from glintor.desktop.reframe.hand import Hand
 from glintor.desktop.reframe.hold_work import HoldWork
@@ -26,7 +27,6 @@ from glintor.desktop.reframe.proposing import Proposing
 from glintor.desktop.reframe.reviewing import Reviewing
 from glintor.desktop.reframe.screen import Drawn, Request, Screen
 from glintor.desktop.reframe.trial import Trial
-from glintor.desktop.reframe.wiring import connect
 from glintor.desktop.sphere_view import SphereMarks
 from glintor.errors import GlintorError
 from glintor.export.formats import Format
@@ -62,23 +62,50 @@ class ReframeDesk(Desk):
         self.projector, self.player = Screen(), Player()
         self.hand = Hand(document)
         self.known = Known()
-        self.work = CutWork(document, self.hand, self.go_to, self.said.emit, self._show_part)
-        self.key_work = KeyWork(document, self.hand, self.work, self.go_to, self.said.emit, self._show_chosen)
-        self.hold_work = HoldWork(document, self.hand, self.known, self.work, self.said.emit, self._seek_turning)
+        self.context = context = EditContext(
+            document, self.hand, self.known, self.projector, self.player, self.go_to, self.said.emit
+        )
+        self.work = work = CutWork(context, self._show_part)
+        self.key_work = KeyWork(context, work, self._show_chosen)
+        self.hold_work = HoldWork(context, work, self._seek_turning)
         self._played: Cut | None = None  # the cut as it is being played, and the film's moment where that began
         self._film_s, self._film_step_s = 0.0, 1.0
         self.reviewing = Reviewing(document, self.hand, self.known)
         self.plotting = Plotting(self.hand, self.known)
         self.picking = Picking(self.hand, self.known, self.point_at)
-        self.beside_work = BesideWork(document, self.hand, self.work, self.go_to, self.said.emit)
-        self.move_work = MoveWork(document, self.hand, self.known, self.plotting, self.work, self.go_to, self.said.emit)
-        self.trial = Trial(self.hand, self.known, self.work, self.go_to, self.said.emit, self._show_trial)
-        self.proposing = Proposing(self)
-        self.flying = Flying(self, self.board.fly_bar)
+        self.beside_work = BesideWork(context, work)
+        self.move_work = MoveWork(context, work, self.plotting)
+        self.trial = Trial(context, work, self._show_trial)
+        self.proposing = Proposing(context, work, self.plotting, jobs, self)
+        self.flying = Flying(context, work, board, self.begin_film, self.refresh)
         page = QVBoxLayout(self)
         page.setContentsMargins(0, 0, 0, 0)
         page.addWidget(self.board)
-        connect(self)
+        self._connect()
+
+    def _connect(self) -> None:
+        board = self.board
+        for work in (self.work, self.key_work, self.hold_work, self.move_work, self.beside_work):
+            work.listen(board)
+        self.frame.view_turned.connect(self.turned)
+        self.frame.turn_ended.connect(self.turn_ended)
+        self.frame.resized.connect(self.draw)
+        self.sphere.clicked.connect(self.picking.click)
+        self.sphere.looked.connect(self.picking.drag)
+        self.sphere.look_ended.connect(self.document.end_gesture)
+        self.course.time_chosen.connect(self.go_to)
+        self.looks.chosen.connect(self.choose_look)
+        self.shapes.chosen.connect(self.choose_shape)
+        self.cuts.activated.connect(self.choose_cut)
+        board.play.clicked.connect(self.toggle_play)
+        board.propose.clicked.connect(self.proposing.open)
+        board.held.activated.connect(lambda at: self.hold_asked.emit(str(board.held.itemData(at))))
+        board.recording.clicked.connect(self.recording_asked)
+        self.reviewing.found.connect(self.show_reviewed)
+        self.projector.drawn.connect(self.show_drawn)
+        self.projector.failed.connect(lambda error: self.frame.show_empty(str(error)))
+        self.player.moved.connect(self.show_playing)
+        self.player.stopped.connect(self.stopped)
 
     def _show_part(self) -> None:
         """The part of the clip that is marked for another speed."""
@@ -327,8 +354,7 @@ class ReframeDesk(Desk):
 
     @property
     def preview_px(self) -> tuple[int, int]:
-        box = self.frame.frame_box
-        return self.hand.preview_px(box.width() * box.height() * self.devicePixelRatioF() ** 2)
+        return self.hand.preview_px(self.frame.screen_pixels)
 
     def draw(self) -> None:
         shown = self.hand.shown_view()

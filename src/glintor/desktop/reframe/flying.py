@@ -1,13 +1,15 @@
 """Flying: the take plays, a hand leads the view, and what was seen becomes keyframes."""
 
-from typing import TYPE_CHECKING
+from collections.abc import Callable
 
 import numpy as np
 from msgspec.structs import replace
 from PyQt6.QtCore import QElapsedTimer, QEvent, QObject, QPointF, Qt, QTimer
 from PyQt6.QtGui import QKeyEvent, QMouseEvent, QWheelEvent
 
-from glintor.desktop.reframe.fly_bar import FlyBar
+from glintor.desktop.reframe.board import Board
+from glintor.desktop.reframe.cut_work import CutWork
+from glintor.desktop.reframe.edit_context import EditContext
 from glintor.desktop.reframe.pad import Pad
 from glintor.desktop.reframe.push import Led, Push
 from glintor.desktop.reframe.screen import Request
@@ -17,9 +19,6 @@ from glintor.reframing.fitted import Flight, flown
 from glintor.reframing.motion import motion_of
 from glintor.reframing.retime import Stretch, Timeline, with_stretch
 from glintor.sphere.view import View, as_set
-
-if TYPE_CHECKING:
-    from glintor.desktop.reframe.desk import ReframeDesk
 
 _TICK_MS = 8
 _AHEAD = 1  # frames drawn before they are due: more would make the view come late
@@ -40,11 +39,25 @@ _END, _FORGET = (Qt.Key.Key_Space, Qt.Key.Key_Return, Qt.Key.Key_Y), Qt.Key.Key_
 
 
 class Flying(QObject):
-    """Flies the cut of a desk. What was flown is one edit, however often its smoothing is changed."""
+    """Flies the cut at hand. What was flown is one edit, however often its smoothing is changed."""
 
-    def __init__(self, desk: "ReframeDesk", bar: FlyBar) -> None:
-        super().__init__(desk)
-        self._desk, self._bar, self._hand = desk, bar, desk.hand
+    def __init__(
+        self,
+        context: EditContext,
+        work: CutWork,
+        board: Board,
+        begin_film: Callable[[Callable[[int], Request | None], float, int], object],
+        refresh: Callable[[], object],
+    ) -> None:
+        super().__init__(board)
+        self._context, self._work, self._board, self._bar, self._hand = (
+            context,
+            work,
+            board,
+            board.fly_bar,
+            context.hand,
+        )
+        self._begin_film, self._refresh = begin_film, refresh
         self._timer = QTimer(self)
         self._timer.setInterval(_TICK_MS)
         self._timer.timeout.connect(self._tick)
@@ -60,10 +73,11 @@ class Flying(QObject):
         self.flight: Flight | None = None
         self._zoomed = False
         self._number = 0
-        bar.fly_asked.connect(self.turn)
-        bar.smoothing_changed.connect(self.smooth)
-        bar.raw_wanted.connect(self.show_raw)
-        desk.document.changed.connect(self._follow_undo)
+        board.fly.clicked.connect(self.turn)
+        self._bar.fly_asked.connect(self.turn)
+        self._bar.smoothing_changed.connect(self.smooth)
+        self._bar.raw_wanted.connect(self.show_raw)
+        context.document.changed.connect(self._follow_undo)
 
     @property
     def running(self) -> bool:
@@ -72,16 +86,16 @@ class Flying(QObject):
     def turn(self) -> None:
         """Begins to fly, or ends it."""
         if self.running:
-            self._desk.player.stop()
+            self._context.player.stop()
         else:
             self.begin()
 
     def begin(self) -> None:
         """Flies from the present moment, or from a marked part's beginning, to its or the cut's end."""
-        desk, hand = self._desk, self._hand
+        context, hand, frame_view = self._context, self._hand, self._board.frame
         cut, take = hand.cut, hand.take
-        if cut is None or take is None or desk.projector.footage is None:
-            desk.said.emit("There is nothing to fly over yet")
+        if cut is None or take is None or context.footage is None:
+            context.say("There is nothing to fly over yet")
             return
         first, last = cut.span_s
         start, end = hand.part or (hand.now_s, last)
@@ -89,19 +103,19 @@ class Flying(QObject):
         if end - start < _LEAST_S:
             start, end = first, last
         self.forget_flight()
-        desk.go_to(start)
+        context.go(start)
         speed = self._bar.speed
         timeline = _flown_over(cut, (start, end), speed)
         from_s = timeline.film_of_path(start)
         self._before, self._zoomed = cut, self._bar.zoom_alone.isChecked()
         self._led, self._seen = Led(hand.shown_view()), []
         self._pressed, self._pointer, self._grip = {}, Push(), None
-        self._pad = Pad.first(desk.said.emit)
-        desk.board.show_bar("fly")
+        self._pad = Pad.first(context.say)
+        self._board.show_bar("fly")
         self._bar.show_flying(True)
-        desk.frame.setFocus()
-        desk.frame.installEventFilter(self)
-        step, size, turns = hand.step_s, desk.preview_px, desk.known.turns
+        frame_view.setFocus()
+        frame_view.installEventFilter(self)
+        step, size, turns = hand.step_s, hand.preview_px(frame_view.screen_pixels), context.known.turns
         led, seen, own, zoomed = self._led, self._seen, hand.course(cut), self._zoomed
 
         def frame(number: int) -> Request | None:
@@ -115,8 +129,8 @@ class Flying(QObject):
             seen.append((path_s, view))
             return Request(clip_s, view, size, None, number % _GLANCES == 0, True, turns)
 
-        desk.player.play(None, timeline, start)
-        desk.begin_film(frame, step, _AHEAD)
+        context.player.play(None, timeline, start)
+        self._begin_film(frame, step, _AHEAD)
         self._clock.start()
         self._timer.start()
 
@@ -158,14 +172,14 @@ class Flying(QObject):
             else:
                 if key == _FORGET:
                     self._seen.clear()
-                self._desk.player.stop()
+                self._context.player.stop()
         elif event.type() == QEvent.Type.KeyRelease and not event.isAutoRepeat():
             self._pressed.pop(key, None)
         return True
 
     def _point(self, event: QMouseEvent) -> None:
         assert self._led is not None
-        box, at = self._desk.frame.frame_box, event.position()
+        box, at = self._board.frame.frame_box, event.position()
         if event.type() == QEvent.Type.MouseButtonPress:
             self._grip, self._pointer = at, Push()
         elif event.type() == QEvent.Type.MouseButtonRelease:
@@ -184,7 +198,7 @@ class Flying(QObject):
         if self._led is None:
             return
         self._timer.stop()
-        self._desk.frame.removeEventFilter(self)
+        self._board.frame.removeEventFilter(self)
         if self._pad is not None:
             self._pad.close()
         self._led = self._pad = self._hand.look = None
@@ -193,7 +207,7 @@ class Flying(QObject):
         times = np.array(sorted(seen))
         if len(times) < 3 or times[-1] - times[0] < _LEAST_S:
             self._bar.show_flown(None)
-            self._desk.said.emit("The flight was forgotten: nothing was changed")
+            self._context.say("The flight was forgotten: nothing was changed")
             return
         size = self._hand.frame_px
         views = [as_set(seen[t], size) for t in times.tolist()]
@@ -208,7 +222,7 @@ class Flying(QObject):
         if flight is None or before is None:
             return
         if self._laid is not None and hand.cut != self._laid:
-            self._desk.said.emit("The path was changed since: what was flown stays as keyframes")
+            self._context.say("The path was changed since: what was flown stays as keyframes")
             self.forget_flight()
             return
         cut = flown(
@@ -222,7 +236,7 @@ class Flying(QObject):
         )
         hand.ghost, hand.ghost_words = flight.course, "as flown"
         self._laid = cut
-        self._desk.work.edit_cut("Fly", cut, ("fly", self._number))
+        self._work.edit_cut("Fly", cut, ("fly", self._number))
         at = flight.time_s
         jerk = [float(np.sqrt((motion_of(c, at).jerk_deg_s3 ** 2).mean())) for c in (flight.course, hand.course(cut))]
         inside = sum(at[0] - 1e-6 <= key.time_s <= at[-1] + 1e-6 for key in cut.keys)
@@ -239,12 +253,12 @@ class Flying(QObject):
         """Shows and plays what was flown as it was flown, or as it is smoothed."""
         flight = self.flight
         self._hand.instead = Course(flight, self._hand.frame_px) if raw and flight is not None else None
-        self._desk.refresh()
+        self._refresh()
 
     def forget_flight(self) -> None:
         """What was flown stays as keyframes; it cannot be smoothed anew."""
         self.flight = self._before = self._laid = self._hand.instead = self._hand.ghost = None
-        self._desk.document.end_gesture()
+        self._context.document.end_gesture()
         self._bar.show_flown(None)
 
 

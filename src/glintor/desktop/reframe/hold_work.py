@@ -2,13 +2,12 @@
 
 from collections.abc import Callable, Sequence
 from itertools import combinations
+from typing import TYPE_CHECKING
 
 from msgspec.structs import replace
 
-from glintor.desktop.document import Document
 from glintor.desktop.reframe.cut_work import CutWork
-from glintor.desktop.reframe.hand import Hand
-from glintor.desktop.reframe.known import Known
+from glintor.desktop.reframe.edit_context import EditContext
 from glintor.errors import InputError
 from glintor.project.model import fresh_id, with_take
 from glintor.reframing.anchor import Anchor, On, Spot
@@ -18,23 +17,24 @@ from glintor.review import subject_of
 from glintor.sphere.angle import wrap_deg
 from glintor.sphere.equirect import lonlat_deg
 
+if TYPE_CHECKING:
+    from glintor.desktop.reframe.board import Board
+
+
 Wanted = tuple[On, tuple[str, ...]]
 
 
 class HoldWork:
     """Gestures on anchors; say: words to the person; find: seeks how the camera turned and travels."""
 
-    def __init__(
-        self,
-        document: Document,
-        hand: Hand,
-        known: Known,
-        work: CutWork,
-        say: Callable[[str], object],
-        find: Callable[[], object],
-    ) -> None:
-        self._document, self._hand, self._known, self._work, self._say = document, hand, known, work, say
-        self._find = find
+    def __init__(self, context: EditContext, work: CutWork, find: Callable[[], object]) -> None:
+        self._document, self._hand, self._known, self._say = context.document, context.hand, context.known, context.say
+        self._work, self._find = work, find
+
+    def listen(self, board: "Board") -> None:
+        """Does what the bar of holds asks for."""
+        board.hold_bar.wanted.connect(self.hold)
+        board.hold_bar.changed.connect(self.change)
 
     def offers(self) -> list[tuple[Wanted | None, str]]:
         """What the view can be held on, with its words."""

@@ -1,12 +1,16 @@
 """What a hand does to keyframes on the course: several at once, what lies between them, and comparing paths."""
 
 from collections.abc import Callable
+from typing import TYPE_CHECKING
 
-from glintor.desktop.document import Document
 from glintor.desktop.reframe.cut_work import CutWork
-from glintor.desktop.reframe.hand import Hand
+from glintor.desktop.reframe.edit_context import EditContext
 from glintor.reframing import arranging
 from glintor.reframing.cut import Cut
+
+if TYPE_CHECKING:
+    from glintor.desktop.reframe.board import Board
+
 
 _WAY_WORDS = {"level": "level", "great": "along a great circle", "over": "over the top"}
 
@@ -14,18 +18,28 @@ _WAY_WORDS = {"level": "level", "great": "along a great circle", "over": "over t
 class KeyWork:
     """Gestures on keyframes; go: to a moment; say: words to the person; shown: what is chosen is drawn again."""
 
-    def __init__(
-        self,
-        document: Document,
-        hand: Hand,
-        work: CutWork,
-        go: Callable[[float], object],
-        say: Callable[[str], object],
-        shown: Callable[[], object],
-    ) -> None:
-        self._document, self._hand, self._work = document, hand, work
-        self._go, self._say, self._shown = go, say, shown
+    def __init__(self, context: EditContext, work: CutWork, shown: Callable[[], object]) -> None:
+        self._document, self._hand, self._go, self._say = context.document, context.hand, context.go, context.say
+        self._work, self._shown = work, shown
         self._base: Cut | None = None
+
+    def listen(self, board: "Board") -> None:
+        """Does what the course's pennants and the bar of the keyframe ask for."""
+        course, bar = board.course, board.key_bar
+        course.key_chosen.connect(self.choose)
+        course.key_added.connect(self.add)
+        course.keys_boxed.connect(self.choose_several)
+        course.drag_begun.connect(self.begin_drag)
+        course.key_dragged.connect(self.drag_time)
+        course.key_turned.connect(self.drag_turn)
+        course.key_tilted.connect(self.drag_tilt)
+        course.band_widened.connect(self.widen)
+        course.stage_dragged.connect(self.drag_stage)
+        course.drag_ended.connect(self.end_drag)
+        bar.time_typed.connect(self.type_time)
+        bar.length_typed.connect(self.type_length)
+        bar.ease_chosen.connect(lambda name, how: self.ease(**{name: how}))
+        bar.round_chosen.connect(lambda how: self.go_round({"more": 1, "less": -1}.get(how, 0), how == "long"))
 
     # Which
     def choose(self, number: int) -> None:

@@ -1,13 +1,11 @@
 """What a hand does about ready moves."""
 
-from collections.abc import Callable
+from typing import TYPE_CHECKING
 
 from msgspec.structs import replace
 
-from glintor.desktop.document import Document
 from glintor.desktop.reframe.cut_work import CutWork
-from glintor.desktop.reframe.hand import Hand
-from glintor.desktop.reframe.known import Known
+from glintor.desktop.reframe.edit_context import EditContext
 from glintor.desktop.reframe.plotting import Plotting
 from glintor.project.model import fresh_id
 from glintor.reframing.cut import Move, MoveKind
@@ -15,24 +13,29 @@ from glintor.reframing.moves import KINDS, dissolved, make_move, move_of, with_m
 from glintor.reframing.moves_weighed import seam_cost, wanted_s
 from glintor.review import pan_share_s
 
+if TYPE_CHECKING:
+    from glintor.desktop.reframe.board import Board
+
+
 _LEAST_S = 0.4
 
 
 class MoveWork:
     """Gestures on moves; go: to a moment; say: words to the person."""
 
-    def __init__(
-        self,
-        document: Document,
-        hand: Hand,
-        known: Known,
-        plotting: Plotting,
-        work: CutWork,
-        go: Callable[[float], object],
-        say: Callable[[str], object],
-    ) -> None:
-        self._document, self._hand, self._known, self._plotting = document, hand, known, plotting
-        self._work, self._go, self._say = work, go, say
+    def __init__(self, context: EditContext, work: CutWork, plotting: Plotting) -> None:
+        self._document, self._hand, self._known = context.document, context.hand, context.known
+        self._go, self._say, self._work, self._plotting = context.go, context.say, work, plotting
+
+    def listen(self, board: "Board") -> None:
+        """Does what the bar of moves and their bands on the course ask for."""
+        bar = board.move_bar
+        bar.wanted.connect(self.make)
+        bar.changed.connect(self.change)
+        bar.lasting.connect(self.last)
+        bar.dissolve_asked.connect(self.dissolve)
+        bar.remove_asked.connect(self.remove)
+        board.course.move_dragged.connect(self.drag)
 
     @property
     def move(self) -> Move | None:

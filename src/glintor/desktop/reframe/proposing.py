@@ -5,7 +5,12 @@ from threading import Event
 from typing import TYPE_CHECKING
 
 import numpy as np
+from PyQt6.QtWidgets import QWidget
 
+from glintor.desktop.jobs import Jobs
+from glintor.desktop.reframe.cut_work import CutWork
+from glintor.desktop.reframe.edit_context import EditContext
+from glintor.desktop.reframe.plotting import Plotting
 from glintor.desktop.reframe.proposals_sheet import ProposalsSheet
 from glintor.media.footage import Footage
 from glintor.reframing.course import Course, Targets, course_of
@@ -14,7 +19,6 @@ from glintor.reframing.proposals import Given, Proposal, part_taken, proposals
 from glintor.review import subject_of
 
 if TYPE_CHECKING:
-    from glintor.desktop.reframe.desk import ReframeDesk
     from glintor.media.changing import Changing
 
 
@@ -23,25 +27,26 @@ _NOWHERE = "No path that holds on what changes: nothing does."
 
 
 class Proposing:
-    """Offers paths to begin from on a desk."""
+    """Offers paths to begin from."""
 
-    def __init__(self, desk: "ReframeDesk") -> None:
-        self._desk = desk
+    def __init__(self, context: EditContext, work: CutWork, plotting: Plotting, jobs: Jobs, parent: QWidget) -> None:
+        self._context, self._hand, self._known = context, context.hand, context.known
+        self._work, self._plotting, self._jobs, self._parent = work, plotting, jobs, parent
         self.sheet: ProposalsSheet | None = None
 
     def found(self, changes: "Changing | None" = None) -> list[Proposal]:
         """Paths for the cut at hand, from what is known of its take and, where that was looked for, where its picture changes; none
         without a cut."""
-        desk, hand = self._desk, self._desk.hand
+        hand = self._hand
         cut, take = hand.cut, hand.take
         if cut is None or take is None:
             return []
-        travel, sun = desk.known.travel, desk.plotting.lie.sun
+        travel, sun = self._known.travel, self._plotting.lie.sun
         return proposals(
             Given(
                 cut,
                 hand.path_view(),
-                desk.known.track,
+                self._known.track,
                 subject_of(take) if take.placement is not None else "the subject",
                 None if travel is None else float(np.interp(cut.begins_s, travel.time_s, travel.yaw_deg)),
                 None if sun is None else sun[0],
@@ -52,14 +57,13 @@ class Proposing:
 
     def open(self) -> None:
         """Plays the proposals side by side; one that needs the pictures to be looked through comes when it is known."""
-        desk = self._desk
-        found, footage, cut = self.found(), desk.projector.footage, desk.hand.cut
+        found, footage, cut = self.found(), self._context.footage, self._hand.cut
         if not found or footage is None or footage.kind != "film":
-            desk.said.emit("There is no film here to propose paths for")
+            self._context.say("There is no film here to propose paths for")
             return
-        desk.player.stop()
+        self._context.player.stop()
         self.sheet = ProposalsSheet(
-            found, [self._course(p) for p in found], footage, desk.hand.part, desk.jobs.trouble.emit, desk
+            found, [self._course(p) for p in found], footage, self._hand.part, self._jobs.trouble.emit, self._parent
         )
         self.sheet.taken.connect(self._take)
         self.sheet.show()
@@ -68,18 +72,18 @@ class Proposing:
 
     def _look_through(self, sheet: ProposalsSheet, footage: Footage, cut: Cut) -> None:
         """Looks for where the picture changes, and adds the path that holds on that, or says why there is none."""
-        turns = self._desk.known.turns
+        turns = self._known.turns
 
         def work(report: Callable[[float], None], stop: Event) -> "Changing":
             from glintor.media.changing import changing
 
             return changing(footage, (cut.in_s, cut.out_s), turns, report=report, stop=stop)
 
-        self._desk.jobs.start("Looking for what changes", work, lambda found: self.known(sheet, cut, found))
+        self._jobs.start("Looking for what changes", work, lambda found: self.known(sheet, cut, found))
 
     def known(self, sheet: ProposalsSheet, cut: Cut, changes: "Changing") -> None:
         """Where the picture changes is known: what that gives is offered too, while the sheet is open and the cut the same."""
-        if sheet is not self.sheet or not sheet.isVisible() or self._desk.hand.cut != cut:
+        if sheet is not self.sheet or not sheet.isVisible() or self._hand.cut != cut:
             return
         had = [one.name for one in sheet.found]
         new = [one for one in self.found(changes) if one.name not in had]
@@ -89,15 +93,14 @@ class Proposing:
             sheet.say(_EVERYWHERE if changes.everywhere else _NOWHERE)
 
     def _course(self, one: Proposal) -> Course:
-        targets: Targets = self._desk.hand.targets
+        targets: Targets = self._hand.targets
         for anchor in one.cut.anchors:
-            targets = {**targets, **self._desk.known.with_anchor(one.cut, anchor)}
-        return course_of(one.cut, "16:9", (16, 9), targets=targets, turns=self._desk.known.turns)
+            targets = {**targets, **self._known.with_anchor(one.cut, anchor)}
+        return course_of(one.cut, "16:9", (16, 9), targets=targets, turns=self._known.turns)
 
     def _take(self, one: Proposal, part: bool) -> None:
-        hand = self._desk.hand
-        cut = hand.cut
+        cut, marked = self._hand.cut, self._hand.part
         if cut is None:
             return
-        new = part_taken(cut, one.cut, hand.part) if part and hand.part is not None else one.cut
-        self._desk.work.edit_cut(f"Begin from: {one.name}", new)
+        new = part_taken(cut, one.cut, marked) if part and marked is not None else one.cut
+        self._work.edit_cut(f"Begin from: {one.name}", new)

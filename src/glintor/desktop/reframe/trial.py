@@ -5,8 +5,7 @@ from collections.abc import Callable, Sequence
 from msgspec.structs import replace
 
 from glintor.desktop.reframe.cut_work import CutWork
-from glintor.desktop.reframe.hand import Hand
-from glintor.desktop.reframe.known import Known
+from glintor.desktop.reframe.edit_context import EditContext
 from glintor.errors import InputError
 from glintor.finding import Finding
 from glintor.project.followed import target_of
@@ -21,16 +20,9 @@ class Trial:
     """One path is tried at a time: the frame shows it, the course draws it beside the cut's own; chosen again it is taken. shown: what is
     drawn changed."""
 
-    def __init__(
-        self,
-        hand: Hand,
-        known: Known,
-        work: CutWork,
-        go: Callable[[float], object],
-        say: Callable[[str], object],
-        shown: Callable[[], object],
-    ) -> None:
-        self._hand, self._known, self._work, self._go, self._say, self._shown = hand, known, work, go, say, shown
+    def __init__(self, context: EditContext, work: CutWork, shown: Callable[[], object]) -> None:
+        self._hand, self._known, self._go, self._say = context.hand, context.known, context.go, context.say
+        self._work, self._shown = work, shown
         self._of: object = None
         self._words = ""
         self._cut: Cut | None = None
