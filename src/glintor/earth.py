@@ -3,9 +3,9 @@
 import math
 
 import numpy as np
-from numpy.typing import NDArray
 
-Array = NDArray[np.float64]
+from glintor.types import Array
+
 _EQUATOR_M, _FLATTENING = 6_378_137.0, 1.0 / 298.257223563  # WGS 84
 
 

@@ -1,7 +1,6 @@
 """The day as a project, and its clips: shipped ones, and how they were recorded."""
 
 import shutil
-from collections.abc import Callable
 from pathlib import Path
 
 from msgspec import Struct
@@ -30,6 +29,7 @@ from glintor.simulation.body import SimulatedCamera
 from glintor.simulation.onto_card import record
 from glintor.simulation.recording import Recording
 from glintor.simulation.sound import Clock, Heard
+from glintor.types import Report
 
 PROJECT_NAME = "hollin-cut.glintor"
 CLIPS = Path(__file__).parent / "clips"
@@ -185,7 +185,7 @@ _CUTS = {"roof-cobdale": ("Into the dark", _ROOF_KEYS), "towpath-walk": ("Down t
 
 
 def record_clip(
-    clip: Clip, folder: Path, report: Callable[[float], None] = lambda _s: None, *, width_px: int | None = None,
+    clip: Clip, folder: Path, report: Report = lambda _s: None, *, width_px: int | None = None,
     film_s: float | None = None,
 ) -> CardFile:  # fmt: skip
     """Records one of the shipped clips anew, exactly as it was recorded."""
@@ -203,7 +203,7 @@ def record_bracket(folder: Path, *, width_px: int = 1920) -> None:
     camera.take_picture()
 
 
-def write_demo_day(folder: Path, report: Callable[[float], None] = lambda _s: None) -> Path:
+def write_demo_day(folder: Path, report: Report = lambda _s: None) -> Path:
     """Writes project, card and footage of the demo day into `folder`; returns the project's path.
 
     Two takes are cut, some are safe, some still only on the card. What is there already with the same content is kept,

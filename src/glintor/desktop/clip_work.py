@@ -20,6 +20,7 @@ from glintor.names import path_of
 from glintor.project.model import with_take
 from glintor.project.store import SUFFIX, footage_of, need_folder
 from glintor.project.take import Take, TakeFile
+from glintor.types import Report
 
 if TYPE_CHECKING:
     from glintor.media.footage import Footage
@@ -72,7 +73,7 @@ class ClipWork:
             return
         into = document.shot.id if document.shot in document.project.planned else ""
 
-        def work(report: Callable[[float], None], _stop: object) -> "TakenIn":
+        def work(report: Report, _stop: object) -> "TakenIn":
             files = recordings_in(places)
             if not files:
                 raise GlintorError(
@@ -132,7 +133,7 @@ class ClipWork:
             self._host.say("All footage of this day is where it is known to be")
             return
 
-        def work(report: Callable[[float], None], _stop: Event) -> "Search":
+        def work(report: Report, _stop: Event) -> "Search":
             return look_for(missing, places if places is not None else places_near(file, missing), report=report)
 
         self._jobs.start(
@@ -192,7 +193,7 @@ class ClipWork:
             return
         base = self._document.file.parent
 
-        def work(report: Callable[[float], None], stop: Event) -> "list[tuple[str, TakeFile, Copied]]":
+        def work(report: Report, stop: Event) -> "list[tuple[str, TakeFile, Copied]]":
             out: list[tuple[str, TakeFile, Copied]] = []
 
             def share(of_file: float) -> None:

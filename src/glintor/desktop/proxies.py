@@ -3,7 +3,7 @@
 import contextlib
 import os
 import threading
-from collections.abc import Callable, Sequence
+from collections.abc import Sequence
 from pathlib import Path
 from threading import Event
 
@@ -12,6 +12,7 @@ from PyQt6.QtCore import QObject, pyqtSignal
 
 from glintor.desktop.jobs import Job, Jobs
 from glintor.media.taken import Paired
+from glintor.types import Report
 
 _NICE = 10
 _NEARLY = 0.5  # a stand-in that is made so far is finished first
@@ -75,7 +76,7 @@ class Proxies(QObject):
         self._next()
 
 
-def _make(clip: Clip, report: Callable[[float], None], stop: Event) -> bool:
+def _make(clip: Clip, report: Report, stop: Event) -> bool:
     """Makes what is missing of a clip's stand-ins; whether anything was made."""
     from glintor.media.parts import parts_of
     from glintor.media.proxy import make_proxy, proxy_of, wants_proxy

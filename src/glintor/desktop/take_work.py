@@ -1,6 +1,5 @@
 """What is done about a take as a recording: how it is held still, its horizon, its lenses, whose sound it has."""
 
-from collections.abc import Callable
 from pathlib import Path
 from typing import TYPE_CHECKING
 
@@ -14,6 +13,7 @@ from glintor.desktop.host import Host
 from glintor.errors import GlintorError
 from glintor.project.model import with_take
 from glintor.project.take import Heard, Horizon, Recorder, Steady, Take
+from glintor.types import Report
 
 if TYPE_CHECKING:
     from glintor.media.align import Aligned
@@ -126,7 +126,7 @@ class TakeWork(QObject):
         if take is None or footage is None:
             return
 
-        def work(report: Callable[[float], None], stop: object) -> "tuple[Horizon, str]":
+        def work(report: Report, stop: object) -> "tuple[Horizon, str]":
             from glintor.media.orientation import orientation_of
             from glintor.project.take import Horizon
             from glintor.sphere.horizon import horizon_of
@@ -201,7 +201,7 @@ class TakeWork(QObject):
             return
         shot_id, known = self._document.shot.id, () if fresh else self._document.project.kit.lenses
 
-        def work(report: Callable[[float], None], _stop: object) -> "tuple[Lenses, Found | None] | None":
+        def work(report: Report, _stop: object) -> "tuple[Lenses, Found | None] | None":
             from glintor.project.lens_profiles import found_or_fitting
 
             try:
@@ -286,7 +286,7 @@ class TakeWork(QObject):
             return
         file = self._document.file
 
-        def work(report: Callable[[float], None], _stop: object) -> "Aligned | None":
+        def work(report: Report, _stop: object) -> "Aligned | None":
             from glintor.media.align import align, heard_of_footage
             from glintor.project.clocks import heard_of_other
 

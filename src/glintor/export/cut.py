@@ -33,6 +33,7 @@ from glintor.reframing.cut import Cut
 from glintor.reframing.joins import Join, Seam
 from glintor.reframing.path_clock import PathClock
 from glintor.sphere.turn import Sight, TurnTrack
+from glintor.types import Report
 
 
 def target_file(folder: Path, project_file: Path, what: Cut | model.Film, shape: Format, suffix: str = ".mp4") -> Path:
@@ -62,7 +63,7 @@ def render_cuts(
     *,
     keep: Sequence[Path] = (),
     project: Project | None = None,
-    report: Callable[[float], None] = lambda _share: None,
+    report: Report = lambda _share: None,
     stop: threading.Event | None = None,
 ) -> dict[str, RenderResult]:
     """Renders films of a shot, those of one take from one decode; results by the cut's id. Raises as `render` does.
@@ -96,7 +97,7 @@ def render_joined(
     film: model.Film,
     forms: Sequence[Form],
     *,
-    report: Callable[[float], None] = lambda _share: None,
+    report: Report = lambda _share: None,
     stop: threading.Event | None = None,
 ) -> RenderResult:
     """Renders cuts in a row as one film in every form, at the rate of the first. Raises as `render` does."""

@@ -22,10 +22,10 @@ from glintor.media.channel import Channel, ChannelClosed
 from glintor.media.footage import Footage, open_footage
 from glintor.media.read import Decoded, Reader
 from glintor.media.taken import TakenAs
+from glintor.types import Report
 
 _PLACES_SAID = 5
 _LEAST_RUN_S = 0.04
-Report = Callable[[float], None]
 
 
 class RenderResult(Struct, frozen=True):

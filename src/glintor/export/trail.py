@@ -1,6 +1,6 @@
 """A still with a trail of copies of a subject, from a camera that stood still."""
 
-from collections.abc import Callable, Sequence
+from collections.abc import Sequence
 from pathlib import Path
 
 import numpy as np
@@ -17,6 +17,7 @@ from glintor.reframing.track import Track
 from glintor.sphere.equirect import direction
 from glintor.sphere.turn import TurnTrack, turned
 from glintor.sphere.view import View, frame_position
+from glintor.types import Report
 
 _OF_BACKGROUND, _LOOKED_AT, _MOST = 17, 160, 40
 _TALL = 0.5  # width of somebody over their height
@@ -33,7 +34,7 @@ def write_trail(
     overlap: float = 0.15,
     turns: TurnTrack | None = None,
     keep: Sequence[Path] = (),
-    report: Callable[[float], None] = lambda _share: None,
+    report: Report = lambda _share: None,
 ) -> int:
     """Writes what a view sees, with the subject in it as often as it fits between two moments; how often that was. view and track are
     meant in the frame that turns lead to. Raises InputError where the camera moved or the subject is not in the frame, ClipError,

@@ -4,7 +4,6 @@ from typing import Literal
 
 import numpy as np
 from msgspec import Struct
-from numpy.typing import NDArray
 
 from glintor.exposure import flicker, motion
 from glintor.exposure.course import Course
@@ -14,7 +13,6 @@ from glintor.exposure.schools import lost
 from glintor.exposure.solve import Sensor
 from glintor.exposure.values import ev100, nd_text, shutter_text
 
-Array = NDArray[np.float64]
 Aim = Literal["highlights", "look", "clean", "freeze"]
 AIMS: dict[Aim, str] = {"highlights": "keep highlights", "look": "film look", "clean": "clean", "freeze": "freeze"}
 LAMP_EV = 9.0  # below, lamps and not the sky light the scene

@@ -5,11 +5,10 @@ from itertools import pairwise
 
 import numpy as np
 from msgspec import Struct
-from numpy.typing import NDArray
 
 from glintor.exposure.metering import EVS, Measured
+from glintor.types import Array
 
-Array = NDArray[np.float64]
 _STEADY_EV, _CLOSEST_S = 0.4, 0.08  # a step of the metered light that is looked at more closely, and down to where
 HELD_LOW, HELD_HIGH = 0.02, 0.995  # share of the sphere under the lower and the upper end of what it holds
 

@@ -1,6 +1,6 @@
 """A series of exposures of one sphere: read, exposures known or found, lined up by rotation, ghosts resolved, merged."""
 
-from collections.abc import Callable, Sequence
+from collections.abc import Sequence
 from itertools import pairwise
 from pathlib import Path
 from typing import Any
@@ -18,8 +18,8 @@ from glintor.media.picture import read_sphere
 from glintor.pixels.curves import CURVES, Curve, guessed, table_of
 from glintor.pixels.merging import merge
 from glintor.sphere.equirect import direction, lonlat_deg, lonlat_of_pixel, pixel, solid_angle_weight
+from glintor.types import Array, Report
 
-Array = NDArray[np.float64]
 _ALIGN_PX = {
     256: 12,
     512: 5,
@@ -58,9 +58,7 @@ class Merged(Struct, frozen=True, eq=False):
     too_dark: float
 
 
-def merge_series(
-    files: Sequence[Path], *, curve: str = "", report: Callable[[float], None] = lambda _share: None
-) -> Merged:
+def merge_series(files: Sequence[Path], *, curve: str = "", report: Report = lambda _share: None) -> Merged:
     """Merges a series into light. Raises InputError, ClipError with what is wrong: one frame, mixed sizes, another place, all clipped."""
     if len(files) < 2:
         raise InputError("One photo is no series.", advice="Choose at least two exposures of the same sphere.")

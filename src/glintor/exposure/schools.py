@@ -5,7 +5,6 @@ from typing import Literal
 import numpy as np
 from msgspec import Struct
 from msgspec.structs import replace
-from numpy.typing import NDArray
 
 from glintor.exposure.course import Course
 from glintor.exposure.metering import BINS, LOW_EV, STEP_EV
@@ -13,8 +12,8 @@ from glintor.exposure.noise import HEADROOM_STOPS, floor_ev, grey_noise_percent
 from glintor.exposure.program import LAG_S, Held, Program, Setting, setting_for, shown_ev
 from glintor.exposure.solve import Sensor
 from glintor.exposure.values import ev100, nd_text
+from glintor.types import Array
 
-Array = NDArray[np.float64]
 School = Literal["locked", "auto", "iso", "shutter", "each lens"]
 SCHOOLS: dict[School, str] = {
     "locked": "all locked",

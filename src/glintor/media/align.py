@@ -19,8 +19,8 @@ from glintor.media.by_phase import by_phase
 from glintor.media.footage import Footage, open_footage
 from glintor.media.reading import Reading
 from glintor.media.sound import RATE_HZ, sound_cut
+from glintor.types import Array, Report
 
-Array = NDArray[np.float64]
 _STEP = 96  # samples of one value of how the sound swells: 2 ms
 _STEPS_HZ = RATE_HZ / _STEP
 _WINDOW_S, _LEAST_WINDOW_S, _PLACES = 2.0, 0.5, 24
@@ -80,14 +80,14 @@ class Aligned(Struct, frozen=True):
         return f"What is heard repeats itself: {self.offset_s:+.2f} s fits no better than {self.rival_s:+.2f} s."
 
 
-def heard_of(reading: Reading, *, report: Callable[[float], None] = lambda _share: None) -> Heard:
+def heard_of(reading: Reading, *, report: Report = lambda _share: None) -> Heard:
     """The sound of a recording, film or recorder. Raises InputError where it has none."""
     if reading.reading == "sound":
         return heard_in(reading.files[0].name, reading.duration_s, _blocks_of(reading.files[0]), report)
     return heard_of_footage(open_footage(reading.files, reading.taken_as), report=report)
 
 
-def heard_of_footage(footage: Footage, *, report: Callable[[float], None] = lambda _share: None) -> Heard:
+def heard_of_footage(footage: Footage, *, report: Report = lambda _share: None) -> Heard:
     """The sound of a film. Raises InputError where it has none."""
     if not footage.has_sound:
         raise InputError(f"{footage.name} has no sound.", advice="Choose recordings that heard the same.")
@@ -101,7 +101,7 @@ def _blocks_of(file: Path) -> Blocks:
     return lambda start_s, end_s: sound_cut(file, start_s, end_s, origin_s=0.0)
 
 
-def heard_in(name: str, length_s: float, blocks: Blocks, report: Callable[[float], None]) -> Heard:
+def heard_in(name: str, length_s: float, blocks: Blocks, report: Report) -> Heard:
     """A sound that is read once for how it swells; fine parts are read again where they are needed."""
     rest, values, done = np.zeros(0, np.float32), [], 0
     last = np.float32(0.0)

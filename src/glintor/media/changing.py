@@ -1,19 +1,17 @@
 """Where round a camera the picture changes, moment by moment: only a camera that stands tells that from its own motion."""
 
-from collections.abc import Callable
 from threading import Event
 
 import cv2
 import numpy as np
 from msgspec import Struct
-from numpy.typing import NDArray
 
 from glintor.errors import Cancelled
 from glintor.media.footage import Footage
 from glintor.pixels.unrolled import unrolled_level
 from glintor.sphere.turn import TurnTrack
+from glintor.types import Array, Report
 
-Array = NDArray[np.float64]
 _SIZE_PX = (180, 90)  # of the sphere unrolled: 2 degrees a pixel
 CELL_DEG, HIGHEST_DEG = 10, 40  # of what is looked at, and how far above and below the horizon
 _APART_FRAMES, _MOST = 4, 160  # between two pictures that are compared, and so many pairs
@@ -36,7 +34,7 @@ def changing(
     span_s: tuple[float, float],
     turns: TurnTrack | None = None,
     *,
-    report: Callable[[float], None] = lambda _share: None,
+    report: Report = lambda _share: None,
     stop: Event | None = None,
 ) -> Changing:
     """What changes between two moments of a clip, looked at in at most 160 places. Raises ClipError, Cancelled."""

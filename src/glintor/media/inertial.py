@@ -6,12 +6,11 @@ from pathlib import Path
 
 import numpy as np
 from msgspec import Struct
-from numpy.typing import NDArray
 
 from glintor.errors import InputError
 from glintor.files import write_bytes
+from glintor.types import Array
 
-Array = NDArray[np.float64]
 COLUMNS = ("t_s", "gyro_x_rad_s", "gyro_y_rad_s", "gyro_z_rad_s", "accel_x_m_s2", "accel_y_m_s2", "accel_z_m_s2")
 _G = 9.80665  # standard acceleration of free fall, m/s2 (CGPM 1901)
 _TIME = {"s": 1.0, "ms": 1e-3, "us": 1e-6, "ns": 1e-9}

@@ -10,8 +10,8 @@ from numpy.typing import NDArray
 
 from glintor.media.looks_like import alike
 from glintor.pixels.yuv import Plane
+from glintor.types import Array
 
-Array = NDArray[np.float64]
 _DARK, _EVEN = 34.0, 4.0  # of 255: what a bar is at most, and how much it varies
 _LEAST_BAR = 0.02  # of a side
 _UNEVEN_PX = 3  # how much two bars may differ

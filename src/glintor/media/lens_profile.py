@@ -1,6 +1,6 @@
 """Lens profiles: found from a recording, kept as open JSON."""
 
-from collections.abc import Callable, Iterator, Sequence
+from collections.abc import Iterator, Sequence
 from fractions import Fraction
 from pathlib import Path
 
@@ -20,6 +20,7 @@ from glintor.pixels.wide import Moves, quick_look, wide_lens
 from glintor.pixels.yuv import Plane, Yuv
 from glintor.quantities import first_absurd
 from glintor.sphere.lenses import WIDE, Lenses
+from glintor.types import Report
 
 VERSION = 1
 _BURSTS, _BURST_S, _STEPS = 10, 0.8, 5  # moments looked at, how long each, and in how many steps
@@ -87,9 +88,7 @@ def _glances(footage: Footage, lenses: Lenses, count: int) -> list[Frame]:
         return [small_parts(reader.at(footage.duration_s * n / count).picture, lenses) for n in range(count)]
 
 
-def _bursts(
-    footage: Footage, lenses: Lenses, report: Callable[[float], None], count: int = _BURSTS
-) -> list[list[Frame]]:
+def _bursts(footage: Footage, lenses: Lenses, report: Report, count: int = _BURSTS) -> list[list[Frame]]:
     step = max(round(_BURST_S * float(footage.rate) / _STEPS), 1)
     found = []
     heavy = lenses.part_px(footage.size_px)[0] > _HEAVY_PX
@@ -141,9 +140,7 @@ def lenses_of(footage: Footage) -> Lenses:
     raise InputError(f"{footage.name} holds no lens's own picture.", advice="A profile is found from fisheyes.")
 
 
-def find_lenses(
-    footage: Footage, *, report: Callable[[float], None] = lambda _share: None, moments: int = _BURSTS
-) -> Found:
+def find_lenses(footage: Footage, *, report: Report = lambda _share: None, moments: int = _BURSTS) -> Found:
     """The profile of a footage's lenses, from its own pictures at some moments. Raises InputError, ClipError."""
     start = lenses_of(footage)
     bursts = _bursts(footage, start, lambda share: report(0.5 * share), moments)

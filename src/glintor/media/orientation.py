@@ -8,12 +8,11 @@ picture knows slow turns and never drifts far: each gives what it is good at. Wh
 import contextlib
 import hashlib
 import threading
-from collections.abc import Callable, Sequence
+from collections.abc import Sequence
 from pathlib import Path
 
 import numpy as np
 from msgspec.structs import replace
-from numpy.typing import NDArray
 
 from glintor.errors import Cancelled, GlintorError, InputError
 from glintor.files import whole_file, write_bytes
@@ -27,8 +26,8 @@ from glintor.places import own_folder
 from glintor.sphere.rotation import view_matrix
 from glintor.sphere.steady import Orientation, smoothed
 from glintor.sphere.turn import TurnTrack
+from glintor.types import Array, Report
 
-Array = NDArray[np.float64]
 _VERSION = 5  # of what is kept
 _HAND_OVER_S = 0.4  # what is quicker is the log's, what is slower the picture's
 _SEARCH_S = 3.0  # log and picture are tried so far apart
@@ -46,7 +45,6 @@ _SKY_NEAR = float(
     np.cos(np.radians(12.0))
 )  # the sky is lighter where the sun is: far from how it was held it is not believed
 _WAY_DEG, _WAY_SHARE, _WAY_SMOOTH_S = 0.12, 0.4, 0.7
-Report = Callable[[float], None]
 
 
 def turning_file(footage: Footage, log: Path | None) -> Path:

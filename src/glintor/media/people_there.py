@@ -10,8 +10,8 @@ from glintor.pixels.people import SIDE_PX, people_in
 from glintor.pixels.reproject import Filter, Reprojector
 from glintor.sphere.equirect import direction, lonlat_deg
 from glintor.sphere.turn import TurnTrack
+from glintor.types import Array
 
-Array = NDArray[np.float64]
 _PATCHES = ((80.0, 0.0, 8), (80.0, -38.0, 6), (38.0, -4.0, 14))  # fov, height, how many round: near, below, far
 _EDGE = 0.02  # of the side: what is cut there is whole in the patch beside it
 _LEAST = 0.45  # of being a person

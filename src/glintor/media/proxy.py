@@ -2,7 +2,6 @@
 
 import hashlib
 import threading
-from collections.abc import Callable
 from functools import partial
 from pathlib import Path
 
@@ -18,6 +17,7 @@ from glintor.media.write import FilmWriter
 from glintor.pixels.bands import in_bands
 from glintor.pixels.yuv import Yuv
 from glintor.places import own_folder
+from glintor.types import Report
 
 WIDTH_PX = 1920
 FROM_WIDTH_PX = 2560  # narrower clips play as they are
@@ -51,9 +51,7 @@ def wants_proxy(width_px: int) -> bool:
     return width_px >= FROM_WIDTH_PX
 
 
-def make_proxy(
-    clip: Path | Part, *, report: Callable[[float], None] = lambda _share: None, stop: threading.Event | None = None
-) -> Path:
+def make_proxy(clip: Path | Part, *, report: Report = lambda _share: None, stop: threading.Event | None = None) -> Path:
     """Writes the clip's proxy (of a pair with its lenses side by side), about 1920 wide with a key frame every 6 frames, and returns it. It has the clip's time
     stamps and no sound. Raises ClipError, WriteError, Cancelled."""
     part_of, target = _part(clip), proxy_file(clip)
@@ -86,9 +84,7 @@ def make_proxy(
     return target
 
 
-def _pack(
-    decoded: Channel[Decoded], info: ClipInfo, part: Path, report: Callable[[float], None], stop: threading.Event
-) -> None:
+def _pack(decoded: Channel[Decoded], info: ClipInfo, part: Path, report: Report, stop: threading.Event) -> None:
     factor = max(round(info.width_px / WIDTH_PX), 1)
     size = (info.width_px // factor // 2 * 2, info.height_px // factor // 2 * 2)
     encoding = Encoding(crf=30, preset="ultrafast", key_every_s=_KEY_FRAMES / float(info.rate), draft=True)

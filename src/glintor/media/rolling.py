@@ -7,19 +7,18 @@ from itertools import pairwise
 from typing import TYPE_CHECKING
 
 import numpy as np
-from numpy.typing import NDArray
 
 from glintor.media.footage import Footage
 from glintor.media.kept_rows import keep_rows, known_rows
 from glintor.sphere.lenses import Lenses
 from glintor.sphere.rolling import Rows
 from glintor.sphere.turn import TurnTrack
+from glintor.types import Array
 
 if TYPE_CHECKING:
     from glintor.media.inertial import Log
     from glintor.sphere.steady import Orientation
 
-Array = NDArray[np.float64]
 _MOMENTS = 12
 _WITHIN_S = 0.008  # of a frame's moment: so long before and after its axis is read, about
 _LEAST_HZ = 90.0  # of a log, below which it knows nothing of what happens within a picture

@@ -26,6 +26,7 @@ from glintor.media.reading import COMPANIONS, FILMS, SOUNDS, Reading, read_one
 from glintor.media.taken import TakenAs
 from glintor.names import text_of
 from glintor.report import in_words
+from glintor.types import Report
 from glintor.walk import walked
 
 _PART_LIKE = 0.9
@@ -66,7 +67,7 @@ def _may_be_one(file: Path) -> bool:
     return False
 
 
-def read_all(files: Sequence[Path], *, report: Callable[[float], None] = lambda _share: None) -> tuple[Reading, ...]:
+def read_all(files: Sequence[Path], *, report: Report = lambda _share: None) -> tuple[Reading, ...]:
     """What files are, those that belong together as one; in the order of their first files."""
     alone: dict[Path, Reading] = {}
     for number, file in enumerate(files):

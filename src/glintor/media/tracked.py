@@ -13,6 +13,7 @@ from glintor.media.footage import Footage
 from glintor.pixels.subject import LOST, SURE, UNSURE, Seen, SubjectTracker
 from glintor.sphere.equirect import direction
 from glintor.sphere.turn import TurnTrack
+from glintor.types import Report
 
 RATE_HZ = 12.5  # at which pictures are looked at
 _TOLD_EVERY = 25  # moments
@@ -35,7 +36,7 @@ def follow_subject(
     *,
     turns: TurnTrack | None = None,
     span_s: tuple[float, float] | None = None,
-    report: Callable[[float], None] = lambda _share: None,
+    report: Report = lambda _share: None,
     told: Callable[[list[Seen]], object] = lambda _seen: None,
     stop: threading.Event | None = None,
 ) -> list[Seen]:

@@ -1,7 +1,6 @@
 """A part of a film as a film of its own, cut at key frames: its packets are carried over as they are, nothing is packed anew."""
 
 import threading
-from collections.abc import Callable
 from datetime import datetime, timedelta
 from pathlib import Path
 from typing import Any
@@ -12,6 +11,7 @@ from glintor.errors import Cancelled
 from glintor.files import whole_file
 from glintor.media.probe import ClipError, open_clip
 from glintor.media.spherical import mark_film, marks_of
+from glintor.types import Report
 
 _FOR_MARKS = (".mp4", ".mov", ".m4v")
 
@@ -31,7 +31,7 @@ def trim_film(
     begin_s: float,
     end_s: float,
     *,
-    report: Callable[[float], None] = lambda _share: None,
+    report: Report = lambda _share: None,
     stop: threading.Event | None = None,
 ) -> Trimmed:
     """Writes the part from begin_s to end_s of a film, from the key frame before its beginning up to the one after its end, with all
@@ -108,7 +108,7 @@ def _carry(
     ways: dict[int, Any],
     shown: Any,
     span_s: tuple[float, float],
-    report: Callable[[float], None],
+    report: Report,
     stop: threading.Event | None,
 ) -> float:
     """Carries packets over from a key frame on; when the one is shown before which they end (or the end of the film)."""

@@ -1,7 +1,7 @@
 """What there is to look through: the recordings of a card as they are understood, its other files, and the takes that the day has
 already, each with the copies that are proven of it."""
 
-from collections.abc import Callable, Sequence
+from collections.abc import Sequence
 from datetime import datetime
 from pathlib import Path
 from typing import Literal
@@ -22,6 +22,7 @@ from glintor.project.model import Project, Shot
 from glintor.project.recordings import TakenIn, look_at, with_recordings, with_sounds
 from glintor.project.store import clip_files, places_of
 from glintor.project.take import Take, TakeFile
+from glintor.types import Report
 
 WORDS: dict[Kind, str] = {
     "sphere": "film", "half": "half sphere", "cropped": "part of a sphere", "two-lenses": "two lenses", "one-lens": "one lens",
@@ -60,7 +61,7 @@ class Contents(Struct, frozen=True):
         return tuple((*one.files, *one.companions) for one in self.taken.readings)
 
 
-def look_through(project_file: Path, root: Path, *, report: Callable[[float], None] = lambda _share: None) -> Contents:
+def look_through(project_file: Path, root: Path, *, report: Report = lambda _share: None) -> Contents:
     """Looks at everything on a card. Raises OSError where it goes away."""
     files = recordings_in([root])
     return Contents(root, look_at(project_file, files, report=report)) if files else Contents(root)

@@ -15,6 +15,7 @@ from glintor.names import plain_name, text_of
 from glintor.offload.card import OnCard, Unit, beside, is_film, is_picture
 from glintor.offload.transfer import CARD_UNHARMED, CopyError, Progress, Sent, sweep_lists, transfer, unread
 from glintor.project.ledger import Ledger, Proof
+from glintor.types import Report
 
 __all__ = ["Brought", "Copied", "CopyError", "bring_card", "bring_over", "bring_unit"]
 
@@ -38,7 +39,7 @@ def bring_over(
     folder: Path,
     *,
     card: Path | None = None,
-    report: Callable[[float], None] = lambda _share: None,
+    report: Report = lambda _share: None,
     stop: threading.Event | None = None,
 ) -> Copied:
     """Copies a clip (and what lies beside it) into `folder` and proves it by its checksum; the original is only read.
@@ -72,7 +73,7 @@ def bring_card(
     proven: Callable[[OnCard, Copied], None] = lambda _unit, _copied: None,
     *,
     inside: Callable[[Unit], str] = lambda _unit: "",
-    report: Callable[[float], None] = lambda _share: None,
+    report: Report = lambda _share: None,
     stop: threading.Event | None = None,
 ) -> Brought:
     """Brings units of a card over to one or more folders, one unit after the other. proven(unit, a copy) is called for each as soon as

@@ -4,7 +4,7 @@ import csv
 import io
 import re
 import threading
-from collections.abc import Callable, Sequence
+from collections.abc import Sequence
 from datetime import datetime, timedelta
 from itertools import accumulate
 from pathlib import Path
@@ -21,6 +21,7 @@ from glintor.media.taken import Paired
 from glintor.media.trim import Trimmed, trim_film
 from glintor.names import text_of
 from glintor.project.take import Take, TakeFile
+from glintor.types import Report
 
 _TIME = re.compile(r"^(?:t|time|timestamp)_?(s|ms|us|ns)$")
 _TO_S = {"s": 1.0, "ms": 1e-3, "us": 1e-6, "ns": 1e-9}
@@ -53,7 +54,7 @@ def only_part(
     folder: Path,
     *,
     paired: Paired = "",
-    report: Callable[[float], None] = lambda _share: None,
+    report: Report = lambda _share: None,
     stop: threading.Event | None = None,
 ) -> Part:
     """Writes the part span_s of a recording (its films in order) into a folder. Nothing is packed anew, and what is there already is

@@ -10,6 +10,7 @@ from glintor.errors import GlintorError, InputError
 from glintor.offload.card import OnCard, Safety, Surveyed, Unit, safety, survey
 from glintor.offload.copy import Brought, Copied, bring_card, check_places
 from glintor.offload.manifest import listed_hashes, write_manifest
+from glintor.types import Report
 
 
 class Offloaded(Struct, frozen=True):
@@ -34,7 +35,7 @@ def offload(
     together: Sequence[Sequence[Path]] = (),
     inside: Callable[[Unit], str] = lambda _unit: "",
     proven: Callable[[OnCard, Copied], None] = lambda _unit, _copied: None,
-    report: Callable[[float], None] = lambda _share: None,
+    report: Report = lambda _share: None,
     stop: threading.Event | None = None,
 ) -> Offloaded:
     """Brings everything of a card that is not proven in every folder over to them. One folder that fails does not take the others along:

@@ -21,6 +21,7 @@ from msgspec import Struct
 from glintor.content import quick_of
 from glintor.errors import Cancelled, GlintorError
 from glintor.files import sync_folder, write_error
+from glintor.types import Report
 
 STRETCH = 32 * 1024 * 1024
 _BLOCK = 4 * 1024 * 1024
@@ -36,7 +37,7 @@ class CopyError(GlintorError):
 class Progress:
     """Bytes read and read back, of a whole, as a share."""
 
-    def __init__(self, total: int, report: Callable[[float], None], stop: threading.Event | None) -> None:
+    def __init__(self, total: int, report: Report, stop: threading.Event | None) -> None:
         self._total, self._report, self._done, self.stop = max(total, 1), report, 0, stop
         self._one = threading.Lock()
 

@@ -1,7 +1,6 @@
 """Whether a folder of copies still holds what its list of checksums says: every file read again."""
 
 import threading
-from collections.abc import Callable
 from pathlib import Path
 
 from msgspec import Struct
@@ -10,6 +9,7 @@ from glintor.files import file_hash
 from glintor.offload.manifest import ManifestError, known_hashes, listed_files
 from glintor.offload.transfer import Progress
 from glintor.project.ledger import Ledger
+from glintor.types import Report
 
 
 class Verified(Struct, frozen=True):
@@ -40,9 +40,7 @@ class Verified(Struct, frozen=True):
         return f"{count} files, " + "; ".join(told) + f"{more}."
 
 
-def verify(
-    folder: Path, *, report: Callable[[float], None] = lambda _share: None, stop: threading.Event | None = None
-) -> Verified:
+def verify(folder: Path, *, report: Report = lambda _share: None, stop: threading.Event | None = None) -> Verified:
     """Reads every listed file of a folder again. Raises ManifestError where there is no list, Cancelled."""
     if not folder.is_dir():
         raise ManifestError(f"There is no folder {folder}.", advice="Check the name and the disk.")
@@ -69,9 +67,7 @@ def verify(
     return Verified(*(tuple(names) for names in (same, altered, missing, unread, unlisted)))
 
 
-def prove_again(
-    folder: Path, *, report: Callable[[float], None] = lambda _share: None, stop: threading.Event | None = None
-) -> Verified:
+def prove_again(folder: Path, *, report: Report = lambda _share: None, stop: threading.Event | None = None) -> Verified:
     """Verifies a folder; what is not as it was listed counts as proven no longer. Raises ManifestError, WriteError, Cancelled."""
     found = verify(folder, report=report, stop=stop)
     if not found.sound:

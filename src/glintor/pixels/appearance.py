@@ -14,8 +14,8 @@ from glintor.sphere.equirect import lonlat_deg
 from glintor.sphere.rotation import view_matrix
 from glintor.sphere.turn import turned
 from glintor.sphere.view import View
+from glintor.types import Array
 
-Array = NDArray[np.float64]
 Image = NDArray[np.uint8]
 Corners = tuple[float, float, float, float]  # left, top, width, height, px
 _BINS = (12, 8)  # of hue and saturation

@@ -3,12 +3,11 @@
 from collections.abc import Sequence
 
 import numpy as np
-from numpy.typing import NDArray
 
 from glintor.pixels.turning import small_turn, travelled
 from glintor.sphere.lenses import Lenses, look_of_pixel
+from glintor.types import Array
 
-Array = NDArray[np.float64]
 _WENT_DEG = 0.15  # travel that things moved so far by is taken out
 _LEAST = 60  # points from which a way is known
 

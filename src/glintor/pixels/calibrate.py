@@ -5,7 +5,7 @@ Overlap tells how the lenses lie to one another; a camera that turns tells how e
 squares over both: scipy's `least_squares` (Branch, Coleman & Li, SIAM J. Sci. Comput. 21, 1999).
 """
 
-from collections.abc import Callable, Sequence
+from collections.abc import Sequence
 from itertools import pairwise
 
 import cv2
@@ -21,8 +21,8 @@ from glintor.pixels.join import band, band_looks
 from glintor.pixels.yuv import Plane
 from glintor.sphere.lenses import Eye, Lenses, look_of_pixel, pixel_of
 from glintor.sphere.rotation import angles_of
+from glintor.types import Array, Report
 
-Array = NDArray[np.float64]
 Frame = tuple[Plane, ...]  # luma of each lens's part at one moment
 _HALVES_DEG = (91.5, 93.0, 95.0, 97.0, 100.0, 103.0, 106.0, 110.0)  # fields that are tried, half of each
 _POINTS, _BAND_POINTS = 240, 500
@@ -289,9 +289,7 @@ def _apart(one: Array, two: Array, axis: Array) -> Array:
     return np.asarray(apart - np.where(off < 0.0, 1.0 - _NEARER, 0.0) * off * along)
 
 
-def calibrate(
-    bursts: Sequence[Sequence[Frame]], start: Lenses, *, report: Callable[[float], None] = lambda _share: None
-) -> Found:
+def calibrate(bursts: Sequence[Sequence[Frame]], start: Lenses, *, report: Report = lambda _share: None) -> Found:
     """The profile that fits best; bursts: short runs of pictures, one after the other. Raises InputError where the pictures do not
     tell enough."""
     from scipy.optimize import least_squares

@@ -17,8 +17,8 @@ from glintor.pixels.yuv import Plane, Yuv
 from glintor.sphere.equirect import Coverage, direction, lonlat_deg, lonlat_of_pixel
 from glintor.sphere.foot import Patch
 from glintor.sphere.lenses import Lenses, Projection, look_of_pixel, pixel_of
+from glintor.types import Array
 
-Array = NDArray[np.float64]
 _RIM_DEG = 1.5  # over which it goes over into what is round it
 _BLUR_SHARE = 0.25  # of the foot's radius
 

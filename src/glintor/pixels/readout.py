@@ -5,12 +5,11 @@ from collections.abc import Sequence
 
 import numpy as np
 from msgspec import Struct
-from numpy.typing import NDArray
 
 from glintor.sphere.lenses import Lenses, look_of_pixel, middle_px
 from glintor.sphere.rolling import spun, turn_by
+from glintor.types import Array
 
-Array = NDArray[np.float64]
 _ROUNDS = 6
 _LEAST = 150  # points
 _LONGEST_S = 0.05  # that a picture is read in

@@ -8,7 +8,6 @@ disagree nothing is claimed: the state becomes unsure, then lost, and a lost sub
 import cv2
 import numpy as np
 from msgspec import Struct
-from numpy.typing import NDArray
 
 from glintor.pixels.appearance import Corners, Looks, Patch
 from glintor.pixels.people import SIDE_PX, Box, people_in
@@ -18,8 +17,8 @@ from glintor.pixels.yuv import Yuv
 from glintor.sphere.equirect import direction, lonlat_deg
 from glintor.sphere.lenses import Projection
 from glintor.sphere.rotation import view_matrix
+from glintor.types import Array
 
-Array = NDArray[np.float64]
 LOST, UNSURE, SURE = 0, 1, 2  # as `reframing.track` writes them
 _PATCH_PX, _PER_SIZE, _NARROW_DEG, _WIDE_DEG = 160, 3.0, 16.0, 100.0
 _PATIENT, _IMPATIENT = 10, 4  # looks in vain for a person that goes on to look right, or does not

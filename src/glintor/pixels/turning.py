@@ -18,8 +18,8 @@ from glintor.pixels.yuv import Plane
 from glintor.sphere.lenses import Projection
 from glintor.sphere.turn import Turned
 from glintor.sphere.view import View, frame_direction
+from glintor.types import Array
 
-Array = NDArray[np.float64]
 FACE_PX = 256
 _FACES = tuple(
     View(yaw_deg=yaw, pitch_deg=pitch, fov_deg=94.0, bend=0.0)

@@ -7,14 +7,13 @@ from typing import Literal
 import cv2
 import numpy as np
 from msgspec.structs import replace
-from numpy.typing import NDArray
 
 from glintor.errors import InputError
 from glintor.pixels.bursts import turn_between
 from glintor.pixels.calibrate import LEAST_TURN_DEG, Found, Frame, calibrate, followed
 from glintor.sphere.lenses import WIDE, Eye, look_of_pixel
+from glintor.types import Array
 
-Array = NDArray[np.float64]
 Moves = Literal["wide", "flat", "still", "mixed", "unknown"]
 _TRIED_DEG = (60.0, 82.0, 105.0)  # half fields that are tried for one lens
 _GLANCED_DEG = (55.0, 70.0, 85.0, 100.0, 115.0)  # and those by which a quick look is taken

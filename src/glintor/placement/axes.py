@@ -1,9 +1,8 @@
 """A camera's own axes: its x (the front lens), y and z (along its stick) as columns, in its carrier's axes."""
 
 import numpy as np
-from numpy.typing import NDArray
 
-Array = NDArray[np.float64]
+from glintor.types import Array
 
 
 def level_axes(heading_deg: float) -> Array:

@@ -5,7 +5,6 @@ import math
 from functools import lru_cache
 
 import numpy as np
-from numpy.typing import NDArray
 
 from glintor.placement import solids as rt
 from glintor.placement.carrier import Carrier, Seat, parts_of
@@ -13,8 +12,8 @@ from glintor.placement.layout import Layout
 from glintor.placement.person import STRIDES_RAD, add_person
 from glintor.placement.solids import Parts, Point, Solids
 from glintor.placement.subject import Being
+from glintor.types import Array
 
-Array = NDArray[np.float64]
 STRIDE_RAD = STRIDES_RAD["walks"]
 WALK_M_S = 1.25  # a stroll (common practice, no source)
 _FOOT_M, _CAMERA_M = 0.08, 0.04  # of a stick that may touch something at its foot; room that a camera needs beyond it

@@ -23,8 +23,8 @@ from glintor.placement.subject import VIEW_M, WAY_M, Being
 from glintor.placement.sun import Sun
 from glintor.sphere.angle import wrap_deg
 from glintor.sphere.view import View, within_limits
+from glintor.types import Array
 
-Array = NDArray[np.float64]
 START_FOV_DEG, START_BEND = 100.0, 0.15
 START_FRAME = (1920, 1080)
 CLEARANCE_M = 0.30  # wanted overhead; judgement, no source: hands' breadth for bump and wave

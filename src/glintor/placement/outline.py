@@ -6,12 +6,11 @@ from typing import Literal
 
 import numpy as np
 from msgspec import Struct
-from numpy.typing import NDArray
 
 from glintor.placement.carrier import Carrier, parts_of
 from glintor.placement.solids import Parts
+from glintor.types import Array
 
-Array = NDArray[np.float64]
 Way = Literal["above", "side"]
 
 _ROUND = 20  # corners of a circle

@@ -3,12 +3,10 @@
 import math
 
 import numpy as np
-from numpy.typing import NDArray
 
 from glintor.placement.mounts import Setup
 from glintor.placement.solids import Point
-
-Array = NDArray[np.float64]
+from glintor.types import Array
 
 
 def _nearest(setup: Setup, ahead_m: float, left_m: float) -> Point:

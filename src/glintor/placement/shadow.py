@@ -10,8 +10,8 @@ from glintor.placement.layout import LEVEL, Layout
 from glintor.placement.sight import obstacles
 from glintor.placement.solids import Parts, Solids
 from glintor.sphere.view import View, in_frame
+from glintor.types import Array
 
-Array = NDArray[np.float64]
 LOW_SUN_DEG = 1.0  # below, shadows are longer than any place
 FAR_M = 60.0  # farther away nobody sees the shadow of a stick
 _LEAP = 8.0  # times the usual step between landed points, from where on they are on two surfaces

@@ -14,8 +14,8 @@ from glintor.placement.shapes import extent
 from glintor.placement.solids import Parts, Solids
 from glintor.placement.standing import Box, wall_solids
 from glintor.sphere.view import View, frame_position
+from glintor.types import Array
 
-Array = NDArray[np.float64]
 FACE, CLOTHES, LEGS = 0, 1, 2  # what of a person a viewer looks at first: face and hands, then clothes, legs last
 _KINDS = {rt.SKIN: FACE, rt.HAIR: FACE, rt.CAP: FACE, rt.SCARF: FACE, rt.JACKET: CLOTHES}
 _SKIN_M = 0.02  # that a ray may end in what it is cast at

@@ -6,7 +6,8 @@ import numpy as np
 from msgspec import Struct, field
 from numpy.typing import NDArray
 
-Array = NDArray[np.float64]
+from glintor.types import Array
+
 Point = tuple[float, float, float]
 
 # What things are made of; the simulation's renderer gives each its looks.

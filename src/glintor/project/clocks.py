@@ -12,6 +12,7 @@ from glintor.media.footage import Footage, open_footage
 from glintor.media.sound import RATE_HZ, sound_cut
 from glintor.project.store import clip_files
 from glintor.project.take import Heard, Recorder, Take
+from glintor.types import Report
 
 Sound = Callable[[float, float], Iterator[NDArray[np.float32]]]
 _BLOCK_S = 0.5
@@ -34,9 +35,7 @@ def sound_file(project_file: Path, recorder: Recorder) -> Path:
     return clip_files(project_file, stand_in)[0]
 
 
-def heard_of_other(
-    project_file: Path, other: Recorder | Take, *, report: Callable[[float], None] = lambda _share: None
-) -> HeardSound:
+def heard_of_other(project_file: Path, other: Recorder | Take, *, report: Report = lambda _share: None) -> HeardSound:
     """The sound of a recorder or of another take. Raises InputError, ClipError."""
     if isinstance(other, Recorder):
         file = sound_file(project_file, other)

@@ -5,7 +5,6 @@ from pathlib import Path
 
 import numpy as np
 from msgspec import Struct
-from numpy.typing import NDArray
 
 from glintor.errors import InputError
 from glintor.media.footage import Footage
@@ -23,8 +22,8 @@ from glintor.reframing.track import Track
 from glintor.sphere.equirect import direction, lonlat_deg
 from glintor.sphere.steady import Orientation, headings_deg, upright
 from glintor.sphere.turn import TurnTrack
+from glintor.types import Array
 
-Array = NDArray[np.float64]
 _HZ = 12.5
 
 

@@ -1,11 +1,8 @@
 """How a take is held still: the turn from its picture to the frame in which its views are meant, and takes held another way."""
 
 import threading
-from collections.abc import Callable
 
-import numpy as np
 from msgspec.structs import replace
-from numpy.typing import NDArray
 
 from glintor.media.footage import Footage
 from glintor.media.orientation import known_orientation, level_from, orientation_of
@@ -15,8 +12,8 @@ from glintor.reframing.edits import seen_as_before
 from glintor.sphere.rotation import view_matrix
 from glintor.sphere.steady import Orientation, held
 from glintor.sphere.turn import TurnTrack
+from glintor.types import Array, Report
 
-Array = NDArray[np.float64]
 WORDS = {
     "off": "as it was filmed",
     "smooth": "shake taken out",
@@ -60,11 +57,7 @@ def known_turns(take: Take, footage: Footage) -> TurnTrack | None:
 
 
 def found_turns(
-    take: Take,
-    footage: Footage,
-    *,
-    report: Callable[[float], None] = lambda _share: None,
-    stop: threading.Event | None = None,
+    take: Take, footage: Footage, *, report: Report = lambda _share: None, stop: threading.Event | None = None
 ) -> TurnTrack | None:
     """The same; how the camera turned is found where nobody did. Raises ClipError, InputError, Cancelled."""
     return turns_of(take, orientation_of(footage, report=report, stop=stop) if needs_turning(take) else None)

@@ -1,6 +1,6 @@
 """Lens profiles of the kit: kept with the camera, and tried on recordings that come in."""
 
-from collections.abc import Callable, Sequence
+from collections.abc import Sequence
 
 from msgspec.structs import replace
 
@@ -12,6 +12,7 @@ from glintor.pixels.calibrate import Found
 from glintor.project.model import Project
 from glintor.project.take import Take
 from glintor.sphere.lenses import Lenses
+from glintor.types import Report
 
 _MOST = 24  # profiles that a kit keeps by itself
 
@@ -50,7 +51,7 @@ def fitting(footage: Footage, profiles: Sequence[Lenses]) -> tuple[Lenses, float
 
 
 def found_or_fitting(
-    take: Take, footage: Footage, profiles: Sequence[Lenses], *, report: Callable[[float], None] = lambda _share: None
+    take: Take, footage: Footage, profiles: Sequence[Lenses], *, report: Report = lambda _share: None
 ) -> tuple[Lenses, Found | None]:
     """A profile for a take: one of the kit's that fits, else one found from the recording. Raises InputError, ClipError."""
     known = fitting(footage, profiles)

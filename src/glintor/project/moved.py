@@ -1,6 +1,6 @@
 """Footage that moved: looked for near where it was and where a person says, known again by size and by head and tail."""
 
-from collections.abc import Callable, Iterable
+from collections.abc import Iterable
 from pathlib import Path
 
 from msgspec import Struct
@@ -11,6 +11,7 @@ from glintor.names import path_of, text_of
 from glintor.project.model import Project
 from glintor.project.store import places_of
 from glintor.project.take import TakeFile
+from glintor.types import Report
 
 _NEAR = 2  # folders above where a file was, in which it is looked for by itself
 _PER_REPORT = 200  # files between two reports
@@ -47,9 +48,7 @@ def places_near(project_file: Path, files: Iterable[TakeFile]) -> tuple[Path, ..
     return tuple(found)
 
 
-def look_for(
-    files: Iterable[TakeFile], places: Iterable[Path], *, report: Callable[[float], None] = lambda _share: None
-) -> Search:
+def look_for(files: Iterable[TakeFile], places: Iterable[Path], *, report: Report = lambda _share: None) -> Search:
     """Looks for files in folders: by name and size first, then by size; sure by the digest of head and tail where it is known."""
     left, found = list(files), {}
     places = list(places)

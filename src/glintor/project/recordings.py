@@ -1,7 +1,7 @@
 """Recordings that nobody planned in Glintor: found in folders, looked at, taken into a day where they lie."""
 
 import contextlib
-from collections.abc import Callable, Sequence
+from collections.abc import Sequence
 from datetime import date, datetime
 from pathlib import Path
 from typing import Literal
@@ -31,6 +31,7 @@ from glintor.project.whereabouts import Whereabouts, began_of, fit_of, timed, wh
 from glintor.reframing.edits import fresh_cut
 from glintor.report import in_words
 from glintor.sphere.angle import wrap_deg
+from glintor.types import Report
 
 
 class TakenIn(Struct, frozen=True):
@@ -66,7 +67,7 @@ class TakenIn(Struct, frozen=True):
 
 
 def look_at(
-    project_file: Path, files: Sequence[Path], *, told: Told = "", report: Callable[[float], None] = lambda _share: None
+    project_file: Path, files: Sequence[Path], *, told: Told = "", report: Report = lambda _share: None
 ) -> TakenIn:
     """Looks at recordings; those that belong together are one take. told: what a person says that they show."""
     readings = read_all(files, report=lambda share: report(0.9 * share))

@@ -17,6 +17,7 @@ from glintor.project.store import clip_files
 from glintor.project.take import Take
 from glintor.reframing.track import Track, found_track, read_found, read_track, track_file, write_found
 from glintor.sphere.turn import TurnTrack
+from glintor.types import Report
 
 FOLDER = "tracks"
 _SAME_S = 0.1  # two places that were pointed at so near each other are one
@@ -99,7 +100,7 @@ def find_subject(
     *,
     name: str = "",
     turns: TurnTrack | None = None,
-    report: Callable[[float], None] = lambda _share: None,
+    report: Report = lambda _share: None,
     changed: Callable[[], object] = lambda: None,
     stop: threading.Event | None = None,
 ) -> Track:

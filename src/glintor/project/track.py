@@ -5,14 +5,13 @@ from functools import lru_cache
 import numpy as np
 from msgspec import Struct
 from msgspec.structs import replace
-from numpy.typing import NDArray
 
 from glintor.earth import plane_m
 from glintor.placement.sun import local_time
 from glintor.project.model import Shot
 from glintor.project.site import Site, TrackPoint
+from glintor.types import Array
 
-Array = NDArray[np.float64]
 # Between which a bearing, a slope and a pace are taken: half before, half after (judgement: longer than what a recorder errs by).
 _BEARING_M, _SLOPE_M, _PACE_S = 30.0, 80.0, 120.0
 _PAUSE_M_S = 0.3  # slower than this somebody stands

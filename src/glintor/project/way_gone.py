@@ -7,14 +7,13 @@ from pathlib import Path
 
 import numpy as np
 from msgspec import Struct
-from numpy.typing import NDArray
 
 from glintor.earth import plane_m
 from glintor.errors import InputError
 from glintor.project.store import clip_files
 from glintor.project.take import Take
+from glintor.types import Array
 
-Array = NDArray[np.float64]
 _LEAST_M_S = 0.6  # slower, places jump about more than one goes (judgement)
 _CALM_S = 1.5  # places are good to some metres: they are smoothed over so long, both ways
 

@@ -1,6 +1,6 @@
 """One way to drive a camera, whatever stands behind it: the simulated one, or a real one over a wire."""
 
-from collections.abc import Callable, Mapping
+from collections.abc import Mapping
 from pathlib import Path
 from typing import Any, Protocol
 
@@ -13,6 +13,7 @@ from glintor.errors import GlintorError
 from glintor.exposure.modes import MODES, Mode, mode_for
 from glintor.exposure.program import Program
 from glintor.project.model import Exposure
+from glintor.types import Report
 
 USUAL_WHITE_K = 5600.0  # of daylight, which a camera that finds its white by itself finds here
 USUAL_INTERVAL_S = 2.0  # of a time-lapse (common practice, no source)
@@ -194,6 +195,6 @@ class CameraLink(Protocol):
 
     def list(self) -> tuple[CardFile, ...]: ...
 
-    def fetch(self, name: str, folder: Path, report: Callable[[float], None] = ...) -> Path:
+    def fetch(self, name: str, folder: Path, report: Report = ...) -> Path:
         """A copy of a file of the card in a folder."""
         ...

@@ -1,7 +1,6 @@
 """One take from pressing the button to the line in the log, whatever camera stands behind the link."""
 
 import threading
-from collections.abc import Callable
 
 from msgspec import Struct
 
@@ -9,6 +8,7 @@ from glintor.errors import Cancelled
 from glintor.project.model import Camera, Shot, fresh_id
 from glintor.project.take import Take, TakeFile
 from glintor.recording.link import CameraLink, CardFile, Options
+from glintor.types import Report
 
 LOOK_EVERY_S = 0.05  # how often the camera is asked how far it is
 
@@ -26,7 +26,7 @@ def roll(
     camera: Camera,
     *,
     film_s: float,
-    report: Callable[[float], None] = lambda _share: None,
+    report: Report = lambda _share: None,
     end: threading.Event | None = None,
     stop: threading.Event | None = None,
 ) -> Rolled:

@@ -5,7 +5,7 @@ import contextlib
 import shutil
 import threading
 import time
-from collections.abc import Callable, Iterator
+from collections.abc import Iterator
 from datetime import datetime, timedelta
 from pathlib import Path
 from typing import Any
@@ -30,6 +30,7 @@ from glintor.recording.link import (
 from glintor.recording.settings import Settings, asked
 from glintor.recording.web_words import moment, name_of, number, settings_of, wishes
 from glintor.recording.wire import Address, Wire, Wrong
+from glintor.types import Report
 
 _ERRORS: dict[str, tuple[type[LinkError], str]] = {
     "disabledCommand": (Busy, "The camera does not do that just now."),
@@ -249,7 +250,7 @@ class WebCamera:
                 return CardFile(one.file.path, one.file.size_bytes, one.file.began_min, film_s, one.file.width_px, None)
         return CardFile(name_of(path), 0, None, film_s)
 
-    def fetch(self, name: str, folder: Path, report: Callable[[float], None] = lambda _share: None) -> Path:
+    def fetch(self, name: str, folder: Path, report: Report = lambda _share: None) -> Path:
         """A file (by its path or name) in a folder, by parts: what came before is gone on with. It is as long as the camera said, or it is not kept."""
         file = next((one for one in self._files() if name in (one.file.path, one.file.name)), None)
         if file is None:
@@ -268,9 +269,7 @@ class WebCamera:
             raise write_error(target, error) from error
         return target
 
-    def fetch_all(
-        self, folder: Path, report: Callable[[float], None] = lambda _share: None, stop: threading.Event | None = None
-    ) -> int:
+    def fetch_all(self, folder: Path, report: Report = lambda _share: None, stop: threading.Event | None = None) -> int:
         """Every file of its card that is not in a folder yet; how many came. Raises Cancelled; what came by then stays."""
         files = [file for file in self.list() if not _is_there(folder / file.path, file.size_bytes)]
         whole, done = sum(file.size_bytes for file in files) or 1, 0
@@ -311,7 +310,7 @@ class WebCamera:
             done.set()
             watcher.join()
 
-    def _fill(self, part: Path, file: _OnCamera, size: int, report: Callable[[float], None]) -> None:
+    def _fill(self, part: Path, file: _OnCamera, size: int, report: Report) -> None:
         import os
 
         have = part.stat().st_size if part.exists() else 0

@@ -7,8 +7,8 @@ from msgspec import Struct
 from numpy.typing import NDArray
 
 from glintor.sphere.angle import nearest_turn_deg, wrap_deg
+from glintor.types import Array
 
-Array = NDArray[np.float64]
 HALF_DEG = 35.0  # of a natural view, in which something is seen well
 _HOLD_S = 2.4  # people hold about 2 s on a thing (common practice, no source)
 _TURN_COSTS = 0.35  # of what changes in a hold: a turn must show so much more (judgement)

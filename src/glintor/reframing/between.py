@@ -1,14 +1,13 @@
 """Ways from one view to the next that are no level pan: along a great circle, over the top, and drawn back on the way."""
 
 import numpy as np
-from numpy.typing import NDArray
 
 from glintor.reframing.curve import Ease, gently
 from glintor.sphere.angle import wrap_deg
 from glintor.sphere.equirect import direction, lonlat_deg
 from glintor.sphere.rotation import angles_of_all, view_matrix
+from glintor.types import Array
 
-Array = NDArray[np.float64]
 RHO = np.sqrt(
     2.0
 )  # how much is zoomed for how much is panned: what people liked best in van Wijk & Nuij's trial is near 1.4

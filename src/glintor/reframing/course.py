@@ -7,7 +7,7 @@ from types import MappingProxyType
 from typing import Protocol
 
 import numpy as np
-from numpy.typing import ArrayLike, NDArray
+from numpy.typing import ArrayLike
 
 from glintor.reframing.curve import Curve
 from glintor.reframing.cut import Cut, Offset
@@ -20,8 +20,8 @@ from glintor.sphere.angle import wrap_deg
 from glintor.sphere.lens import shape_scale
 from glintor.sphere.turn import Sight, TurnTrack, turned
 from glintor.sphere.view import View
+from glintor.types import Array
 
-Array = NDArray[np.float64]
 Targets = Mapping[str, Following]
 NOTHING: Targets = MappingProxyType({})
 _ALL = (16, 9)  # the shape that keyframes are set for

@@ -5,7 +5,8 @@ from typing import Literal
 import numpy as np
 from numpy.typing import ArrayLike, NDArray
 
-Array = NDArray[np.float64]
+from glintor.types import Array
+
 Ease = Literal["flow", "soft", "even"]
 SAME_TIME_S = 0.005  # keyframes nearer than this are one moment
 _REST_S = 1.0

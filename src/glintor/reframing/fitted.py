@@ -6,7 +6,7 @@ from itertools import pairwise
 import numpy as np
 from msgspec import Struct
 from msgspec.structs import replace
-from numpy.typing import ArrayLike, NDArray
+from numpy.typing import ArrayLike
 
 from glintor.errors import InputError
 from glintor.reframing.course import NOTHING, Course, Targets, course_of, key_showing, shared
@@ -16,8 +16,8 @@ from glintor.reframing.track import Track
 from glintor.sphere import lens
 from glintor.sphere.angle import nearest_turn_deg
 from glintor.sphere.equirect import direction
+from glintor.types import Array
 
-Array = NDArray[np.float64]
 TOLERANCE_DEG, SMOOTH_S = 1.5, 0.5
 ZOOM_SHARE = 0.02  # of the width, that counts as much as a degree (judgement, no source)
 _STEP_S, _MOST_KEYS = 0.08, 400

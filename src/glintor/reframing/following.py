@@ -16,8 +16,8 @@ from glintor.sphere import lens
 from glintor.sphere.angle import wrap_deg
 from glintor.sphere.equirect import lonlat_deg
 from glintor.sphere.rotation import view_matrix
+from glintor.types import Array
 
-Array = NDArray[np.float64]
 _STEP_S = 0.04
 _LEAD_DEG_S = 12.0  # what crosses so quickly is led by three quarters of what is asked (judgement, no source)
 _LEAD_S = 0.8  # lead room comes and goes over so long

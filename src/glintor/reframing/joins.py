@@ -5,13 +5,12 @@ from typing import Annotated, Literal
 import msgspec
 import numpy as np
 from msgspec import Meta
-from numpy.typing import NDArray
 
 from glintor.reframing.curve import gently
 from glintor.reframing.retime import Timeline
 from glintor.sphere.angle import wrap_deg
+from glintor.types import Array
 
-Array = NDArray[np.float64]
 JoinKind = Literal["straight", "match", "whip", "dip"]
 WORDS: dict[JoinKind, str] = {"straight": "straight", "match": "view goes on", "whip": "whip", "dip": "dip to black"}
 USUAL_S: dict[JoinKind, float] = {"straight": 0.0, "match": 1.0, "whip": 0.5, "dip": 0.6}

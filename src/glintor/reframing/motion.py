@@ -2,13 +2,13 @@
 
 import numpy as np
 from msgspec import Struct
-from numpy.typing import ArrayLike, NDArray
+from numpy.typing import ArrayLike
 
 from glintor.reframing.course import Course
 from glintor.sphere import lens
 from glintor.sphere.equirect import direction
+from glintor.types import Array
 
-Array = NDArray[np.float64]
 _STEP_S = 0.04  # a viewer sees no change that is quicker than about a frame
 _NEAR_S = 1e-3
 

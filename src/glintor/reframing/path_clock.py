@@ -2,9 +2,10 @@
 
 import numpy as np
 from msgspec import Struct
-from numpy.typing import ArrayLike, NDArray
+from numpy.typing import ArrayLike
 
-Array = NDArray[np.float64]
+from glintor.types import Array
+
 _SAME_S = 1e-6
 
 

@@ -5,7 +5,6 @@ from collections.abc import Sequence
 import numpy as np
 from msgspec import Struct
 from msgspec.structs import replace
-from numpy.typing import NDArray
 
 from glintor.reframing.anchor import Anchor
 from glintor.reframing.attention import watched
@@ -17,8 +16,8 @@ from glintor.reframing.track import Track
 from glintor.sphere import lens
 from glintor.sphere.angle import nearest_turn_deg, wrap_deg
 from glintor.sphere.view import View, within_limits
+from glintor.types import Array
 
-Array = NDArray[np.float64]
 _EYE = next(look for look in LOOKS if look.name == "Eye")
 _GLOBE = next(look for look in LOOKS if look.name == "Globe")
 _TALL = 0.4  # of the frame's height that a followed subject has at its usual size

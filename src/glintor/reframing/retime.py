@@ -12,12 +12,12 @@ from numpy.typing import ArrayLike, NDArray
 
 from glintor.errors import InputError
 from glintor.reframing.path_clock import PLAIN, PathClock
+from glintor.types import Array
 
 SLOWEST, FASTEST = 0.25, 64.0
 LONGEST_FREEZE_S = 600.0
 PITCH_KEPT = (0.5, 2.0)  # outside these a voice kept at pitch is no longer understood (judgement, no source)
 _SAME_S = 1e-6
-Array = NDArray[np.float64]
 
 
 class PaceError(InputError):

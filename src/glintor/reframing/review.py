@@ -15,8 +15,8 @@ from glintor.reframing.track import Track
 from glintor.sphere import lens
 from glintor.sphere.equirect import direction
 from glintor.sphere.view import in_frames
+from glintor.types import Array
 
-Array = NDArray[np.float64]
 SAMPLES_HZ = 12.0
 SOFT_SHARE = 0.5  # judgement, no source: under half of the frame's pixels are real
 SMALL_SHARE = 0.06  # judgement, no source: of the frame's height

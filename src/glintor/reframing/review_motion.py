@@ -10,8 +10,8 @@ from glintor.reframing.arranging import Stage, softened, stages, with_moves_spre
 from glintor.reframing.course import Course, shared
 from glintor.reframing.cut import Cut, MoveKind
 from glintor.reframing.motion import Motion, motion_of
+from glintor.types import Array
 
-Array = NDArray[np.float64]
 JERK_DEG_S3 = (
     900.0  # judgement, no source: a turn of 90 degrees in 1.4 s at the least jerk has 2000 at its ends, in 2 s 700
 )

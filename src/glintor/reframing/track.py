@@ -14,12 +14,12 @@ from glintor.reframing.path_clock import PathClock
 from glintor.reframing.table import read_rows
 from glintor.sphere.equirect import direction, lonlat_deg
 from glintor.sphere.turn import TurnTrack
+from glintor.types import Array
 
 COLUMNS = ("time_s", "yaw_deg", "pitch_deg", "distance_m")
 FOUND = ("time_s", "yaw_deg", "pitch_deg", "size_deg", "state")
 LOST, UNSURE, SURE = 0, 1, 2
 _STATES = ("lost", "unsure", "sure")
-Array = NDArray[np.float64]
 
 
 class Track(Struct, frozen=True, eq=False):

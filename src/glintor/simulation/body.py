@@ -27,6 +27,7 @@ from glintor.simulation.camera import Roll
 from glintor.simulation.foresight import foresight
 from glintor.simulation.onto_card import ON_CARD, record
 from glintor.simulation.recording import Recording
+from glintor.types import Report
 
 LEAST_CHARGE = 0.02
 _TAIL_BYTES = 200_000  # kept free for the end of a film's file
@@ -281,7 +282,7 @@ class SimulatedCamera:
     def _told(self, file: Path) -> CardFile:
         return CardFile(file.relative_to(self._card).as_posix(), file.stat().st_size)
 
-    def fetch(self, name: str, folder: Path, report: Callable[[float], None] = lambda _share: None) -> Path:
+    def fetch(self, name: str, folder: Path, report: Report = lambda _share: None) -> Path:
         """A verified copy of a file of the card."""
         for file in self._files():
             if file.name == name:

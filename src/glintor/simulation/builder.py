@@ -2,13 +2,11 @@
 
 import numpy as np
 from msgspec import Struct, field
-from numpy.typing import NDArray
 
 from glintor.placement.solids import Parts
 from glintor.simulation import table as rt
 from glintor.simulation.things import bounds
-
-Array = NDArray[np.float64]
+from glintor.types import Array
 
 
 class Stand(Struct, frozen=True, eq=False):
@@ -27,7 +25,7 @@ class Stand(Struct, frozen=True, eq=False):
 class Builder(Struct):
     groups: list[Parts] = field(default_factory=list)
     lamps: list[tuple[float, float, float, float]] = field(default_factory=list)  # place and candela
-    photo: NDArray[np.float64] | None = None  # (H, W, 3) linear light
+    photo: Array | None = None  # (H, W, 3) linear light
     horizon: list[float] = field(
         default_factory=list
     )  # tangents of its height, evenly all the way round from ahead to the left

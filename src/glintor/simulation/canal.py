@@ -3,7 +3,6 @@
 import math
 
 import numpy as np
-from numpy.typing import NDArray
 
 from glintor.errors import InputError
 from glintor.placement.carrier import GROUND, Carrier, parts_of, ready_carriers
@@ -14,8 +13,8 @@ from glintor.simulation import things
 from glintor.simulation.builder import Builder, Stand
 from glintor.simulation.rig import Rig, carrier_s
 from glintor.simulation.things import GROUND_Z
+from glintor.types import Array
 
-Array = NDArray[np.float64]
 LOCK_RISE_M, LOCK_FILL_S = 2.0, 300.0
 _HALF_BEAM_M, _STERN_S, _BOW_S = 1.05, -7.3, 7.5  # of the boat in the lock
 _LOCK_GROUND_N = 3.6  # where the ground's middle lies beside the lock

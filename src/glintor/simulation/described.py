@@ -5,7 +5,6 @@ from pathlib import Path
 
 import msgspec
 import numpy as np
-from numpy.typing import NDArray
 
 from glintor.placement import person
 from glintor.placement import solids as made
@@ -21,8 +20,8 @@ from glintor.simulation.photo import read_photo, what_is_wrong
 from glintor.simulation.rig import Rig, carrier_s
 from glintor.simulation.things import GROUND_Z
 from glintor.sphere.equirect import solid_angle_weight
+from glintor.types import Array
 
-Array = NDArray[np.float64]
 GROUNDS = {
     "grass": made.GRASS, "path": made.EARTH, "gravel": made.GRAVEL, "road": made.ASPHALT, "paving": made.PAVING, "sand": made.SAND,
     "snow": made.SNOW, "rock": made.ROCK, "water": made.WATER, "floor": made.FLOOR,

@@ -4,11 +4,9 @@ import math
 
 import numpy as np
 from msgspec import Struct
-from numpy.typing import NDArray
 
 from glintor.placement.sun import OVERCAST, Sun
-
-Array = NDArray[np.float64]
+from glintor.types import Array
 
 
 class Light(Struct, frozen=True):

@@ -23,6 +23,7 @@ from glintor.simulation.recording import Recording
 from glintor.simulation.rig import Rig
 from glintor.simulation.route import route_file, write_route
 from glintor.simulation.sound import Heard, place_sound
+from glintor.types import Report
 
 ON_CARD = Encoding(crf=23, preset="veryfast", aac_kbit_s=128, key_every_s=0.5)
 _LEAST_AIR_M_S = 0.6  # past a microphone that stands still
@@ -42,7 +43,7 @@ def record(
     *,
     clip: Path | None = None,
     encoding: Encoding = ON_CARD,
-    report: Callable[[float], None] = lambda _share: None,
+    report: Report = lambda _share: None,
     stop: threading.Event | None = None,
     ends: Callable[[float, int], bool] = lambda _film_s, _bytes: False,
 ) -> CardFile:
@@ -87,7 +88,7 @@ def _film(
     target: Path,
     encoding: Encoding,
     *,
-    report: Callable[[float], None],
+    report: Report,
     stop: threading.Event,
     ends: Callable[[float, int], bool],
 ) -> tuple[int, list[tuple[float, ...]], Setting | None]:

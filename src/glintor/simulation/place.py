@@ -20,8 +20,8 @@ from glintor.simulation.light import Light
 from glintor.simulation.pose import Pose
 from glintor.simulation.rig import Rig, carrier_s
 from glintor.simulation.things import GROUND_Z
+from glintor.types import Array
 
-Array = NDArray[np.float64]
 FAR = 1e9
 _SLIDE_M_S = 0.15  # of a camera on a line, let go gently (judgement)
 SPHERE = np.zeros(1)  # in place of a lens: the whole sphere, unrolled

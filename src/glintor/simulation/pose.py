@@ -4,9 +4,9 @@ import math
 
 import numpy as np
 from msgspec import Struct
-from numpy.typing import NDArray
 
-Array = NDArray[np.float64]
+from glintor.types import Array
+
 BACK = np.diag([-1.0, -1.0, 1.0])  # the back lens, turned half round the body's upright axis
 
 

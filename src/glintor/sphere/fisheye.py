@@ -4,11 +4,10 @@ import math
 
 import numpy as np
 from msgspec import Struct
-from numpy.typing import NDArray
 
 from glintor.errors import InputError
+from glintor.types import Array
 
-Array = NDArray[np.float64]
 _STEPS = 512  # of the table of angles
 _PUPIL_M = 0.004  # how far behind a guard's centre of curvature the lens's own centre lies (judgement, no source)
 

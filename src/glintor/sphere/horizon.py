@@ -1,9 +1,9 @@
 """Where up is in a picture, as the height of its middle over the horizon and its roll."""
 
 import numpy as np
-from numpy.typing import NDArray
 
-Array = NDArray[np.float64]
+from glintor.types import Array
+
 _LEAST_SINE = 0.17  # ten degrees between two points of the horizon, and from opposite ones
 
 

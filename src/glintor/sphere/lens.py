@@ -9,11 +9,11 @@ import math
 
 import numpy as np
 from msgspec import Struct
-from numpy.typing import ArrayLike, NDArray
+from numpy.typing import ArrayLike
 
 from glintor.errors import InputError
+from glintor.types import Array
 
-Array = NDArray[np.float64]
 BEND_MAX = 2.0
 FOV_MIN_DEG = 5.0
 LIMIT_MARGIN_DEG = 1.0  # a frame edge exactly at the limit lies at infinity

@@ -9,12 +9,12 @@ from typing import Annotated, Literal
 import numpy as np
 from msgspec import Meta, Struct
 from msgspec.structs import replace
-from numpy.typing import ArrayLike, NDArray
+from numpy.typing import ArrayLike
 
 from glintor.sphere.equirect import Coverage
 from glintor.sphere.rotation import view_matrix
+from glintor.types import Array
 
-Array = NDArray[np.float64]
 Layout = Literal["side", "under", "one"]
 _NEWTON = 5  # steps; the bending is slight, so each doubles the digits
 Share = Annotated[float, Meta(gt=0, lt=2)]

@@ -6,11 +6,11 @@ Times count from when what lies on the lens's axis is read.
 
 import numpy as np
 from msgspec import Struct
-from numpy.typing import ArrayLike, NDArray
+from numpy.typing import ArrayLike
 
 from glintor.sphere.lenses import Eye
+from glintor.types import Array
 
-Array = NDArray[np.float64]
 _ROUNDS = 3  # each leaves a hundredth of what was wrong before
 
 

@@ -9,16 +9,15 @@ from typing import TYPE_CHECKING, Literal
 import numpy as np
 from msgspec import Struct
 from msgspec.structs import replace
-from numpy.typing import NDArray
 
 from glintor.errors import InputError
 from glintor.sphere.rotation import view_matrix
 from glintor.sphere.turn import TurnTrack
+from glintor.types import Array
 
 if TYPE_CHECKING:
     from scipy.spatial.transform import Rotation
 
-Array = NDArray[np.float64]
 Mode = Literal["off", "smooth", "level", "lock", "heading"]
 _REACH = 3.0  # of the smoothing's spread, both ways
 

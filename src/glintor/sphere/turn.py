@@ -5,15 +5,14 @@ from typing import TYPE_CHECKING, Protocol
 
 import numpy as np
 from msgspec import Struct
-from numpy.typing import ArrayLike, NDArray
+from numpy.typing import ArrayLike
 
 from glintor.errors import InputError
 from glintor.sphere.lens import Lens
+from glintor.types import Array
 
 if TYPE_CHECKING:
     from scipy.spatial.transform import Slerp
-
-Array = NDArray[np.float64]
 
 
 class Sight(Protocol):

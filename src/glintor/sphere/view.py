@@ -9,8 +9,7 @@ from glintor.sphere import equirect, lens
 from glintor.sphere.lens import Lens, ViewError, shape_scale
 from glintor.sphere.rotation import view_matrix
 from glintor.sphere.turn import Sight
-
-Array = NDArray[np.float64]
+from glintor.types import Array
 
 
 class View(Struct, frozen=True, kw_only=True):

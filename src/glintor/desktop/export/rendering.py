@@ -19,6 +19,7 @@ from glintor.export.render import RenderResult
 from glintor.files import same_file
 from glintor.project.model import Project
 from glintor.project.store import footage_of, read_project
+from glintor.types import Report
 
 
 class Rendering(QWidget):
@@ -81,7 +82,7 @@ class Rendering(QWidget):
         first = batch[0]
         file = Path(first.project_file)
 
-        def work(report: Callable[[float], None], stop: Event) -> dict[str, RenderResult]:
+        def work(report: Report, stop: Event) -> dict[str, RenderResult]:
             project = self.document.project if same_file(file, self.document.file) else read_project(file)
             if first.film_id:
                 return _render_film(file, project, batch, report, stop)
@@ -178,7 +179,7 @@ class Rendering(QWidget):
 
 
 def _render_film(
-    file: Path, project: Project, batch: Sequence[QueueJob], report: Callable[[float], None], stop: Event
+    file: Path, project: Project, batch: Sequence[QueueJob], report: Report, stop: Event
 ) -> dict[str, RenderResult]:
     """A film that joins cuts, in all forms that wait for it."""
     film_id = batch[0].film_id

@@ -10,6 +10,7 @@ from glintor.export.probe import probed_bytes
 from glintor.media.encoding import Encoding
 from glintor.project.model import Shot
 from glintor.reframing.cut import Cut
+from glintor.types import Report
 
 _Key = tuple[str, Cut, str, Encoding]  # shot's id, the cut as it was, the shape's name, how it is packed
 
@@ -34,7 +35,7 @@ class Sizes:
         for shot, cut, shape in films:
             cuts.setdefault((shot.id, cut.id), (shot, cut, []))[2].append(shape)
 
-        def work(report: Callable[[float], None], stop: Event) -> dict[_Key, int]:
+        def work(report: Report, stop: Event) -> dict[_Key, int]:
             found: dict[_Key, int] = {}
             for number, (shot, cut, shapes) in enumerate(cuts.values()):
                 report(number / len(cuts))

@@ -16,8 +16,8 @@ from glintor.exposure.noise import HEADROOM_STOPS, floor_ev
 from glintor.exposure.schools import Run
 from glintor.exposure.solve import Sensor
 from glintor.exposure.values import SCENES
+from glintor.types import Array
 
-Array = NDArray[np.float64]
 _LEFT, _RIGHT, _TOP, _BOTTOM = 146, 26, 18, 40
 _GRIP_PX = 9
 _FAN_PX = 15.0  # between the windows of a bracket

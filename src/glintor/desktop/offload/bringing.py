@@ -1,7 +1,7 @@
 """A card being brought over: what comes becomes part of the day, copies are made and proven, and how far it is."""
 
 import time
-from collections.abc import Callable, Sequence
+from collections.abc import Sequence
 from functools import partial
 from pathlib import Path
 from threading import Event
@@ -19,6 +19,7 @@ from glintor.offload.run import Offloaded, offload
 from glintor.offload.verify import Verified, prove_again
 from glintor.project.recordings import with_sounds
 from glintor.project.store import need_folder
+from glintor.types import Report
 
 
 class Bringing(QObject):
@@ -74,7 +75,7 @@ class Bringing(QObject):
         def inside(unit: Unit) -> str:
             return filled(pattern, facts_of_unit(unit, card, project))
 
-        def work(report: Callable[[float], None], stop: Event) -> Offloaded:
+        def work(report: Report, stop: Event) -> Offloaded:
             return offload(
                 card,
                 places,
@@ -141,7 +142,7 @@ class Bringing(QObject):
             self.said.emit("Everything on the card is safe already")
 
 
-def _proven_again(folder: Path, report: Callable[[float], None], stop: Event) -> Verified:
+def _proven_again(folder: Path, report: Report, stop: Event) -> Verified:
     return prove_again(folder, report=report, stop=stop)
 
 

@@ -23,6 +23,7 @@ from glintor.project.logged import with_match, without_match
 from glintor.project.matching import Candidate, Match, candidates
 from glintor.project.model import fresh_id, with_take
 from glintor.project.take import Take
+from glintor.types import Report
 
 _NEAR_S, _LEAST_S = 0.05, 0.1
 _MOST_LOGS = 5
@@ -136,7 +137,7 @@ class Judging(QObject):
         (shot_id, take), span, document = now, now[1].part_s, self._document
         folder, lies_beside = document.footage / "parts", _beside(entry)
 
-        def work(report: Callable[[float], None], stop: Event) -> Part:
+        def work(report: Report, stop: Event) -> Part:
             return only_part(
                 entry.files, lies_beside, span, folder, paired=take.taken_as.paired, report=report, stop=stop
             )

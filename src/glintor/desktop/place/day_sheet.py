@@ -20,6 +20,7 @@ from glintor.plan.carry import settings_table, write_all
 from glintor.plan.sheet import DaySheet, ShotPage, cautions, day_sheet
 from glintor.project.model import Project, Shot
 from glintor.project.placed import plan_of
+from glintor.types import Report
 
 _PLAN, _SIDE = (520, 319), (499, 319)
 _MAIN_BOX, _SMALL_BOX = (440.0, 270.0), (225.0, 236.0)  # what the first frame and all others may take of the page
@@ -41,7 +42,7 @@ def write_day(project: Project, folder: Path) -> tuple[Work, Callable[[Seen], li
     Charts are widgets and pages of text belong to the window's thread; the pictures take seconds and do not.
     """
 
-    def work(report: Callable[[float], None], stop: Event) -> Seen:
+    def work(report: Report, stop: Event) -> Seen:
         seen: Seen = {}
         for number, shot in enumerate(project.planned):
             if stop.is_set():

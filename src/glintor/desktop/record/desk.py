@@ -1,7 +1,7 @@
 """Record: am I set, and what happens while it rolls?"""
 
 import webbrowser
-from collections.abc import Callable, Sequence
+from collections.abc import Sequence
 from pathlib import Path
 from threading import Event
 
@@ -25,6 +25,7 @@ from glintor.project.placed import placing
 from glintor.recording.logbook import now_of, stamp, ticked, unticked
 from glintor.recording.ready import Line, elsewhere, open_lines, ready_list
 from glintor.review import course_of_shot, exposing, light_of_shot
+from glintor.types import Report
 
 
 class RecordDesk(Desk):
@@ -169,7 +170,7 @@ class RecordDesk(Desk):
         name = camera.name if camera is not None else camera_id
         folder, address = self.document.file.parent / "by-air" / clean(name), self.cameras.address(camera_id)
 
-        def work(report: Callable[[float], None], stop: Event) -> int:
+        def work(report: Report, stop: Event) -> int:
             with WebCamera(address) as link:
                 return link.fetch_all(folder, report, stop)
 

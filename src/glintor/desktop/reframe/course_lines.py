@@ -14,11 +14,11 @@ from glintor.placement.seam import seam_yaws_deg
 from glintor.reframing.course import Course
 from glintor.reframing.track import SURE, Track
 from glintor.sphere.angle import wrap_deg
+from glintor.types import Array
 
 _AT_END: tuple[Side, ...] = ("left",)  # of a line that runs to the strip's right end
 _UNSURE = 0.3  # trust in how a camera turned, below which it is marked
 _FOOT_LOWEST_DEG = -72.0  # a stick whose foot is lower has no bearing to speak of
-Array = NDArray[np.float64]
 
 
 class CourseLines(CourseSheet):

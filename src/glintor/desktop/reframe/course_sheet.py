@@ -5,7 +5,6 @@ from collections.abc import Mapping, Sequence
 import numpy as np
 from msgspec import Struct
 from msgspec.structs import replace
-from numpy.typing import NDArray
 from PyQt6.QtCore import QRectF
 from PyQt6.QtGui import QPixmap
 
@@ -21,13 +20,13 @@ from glintor.reframing.path_clock import PathClock
 from glintor.reframing.track import Track
 from glintor.review import Lie
 from glintor.sphere.angle import wrap_deg
+from glintor.types import Array
 
 LEFT, RIGHT, TOP, LANE, FOOT = 88, 14, 26, 22, 15
 SAMPLES = 320
 THIN_PX = 24
 LOW_PX = 230
 _LEAST_SHOWN_S = 0.4
-Array = NDArray[np.float64]
 
 
 class Line(Struct, frozen=True, eq=False):

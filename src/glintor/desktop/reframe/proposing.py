@@ -1,6 +1,5 @@
 """Proposals for the cut at hand: what is known is gathered, paths are made, one is taken."""
 
-from collections.abc import Callable
 from threading import Event
 from typing import TYPE_CHECKING
 
@@ -17,6 +16,7 @@ from glintor.reframing.course import Course, Targets, course_of
 from glintor.reframing.cut import Cut
 from glintor.reframing.proposals import Given, Proposal, part_taken, proposals
 from glintor.review import subject_of
+from glintor.types import Report
 
 if TYPE_CHECKING:
     from glintor.media.changing import Changing
@@ -74,7 +74,7 @@ class Proposing:
         """Looks for where the picture changes, and adds the path that holds on that, or says why there is none."""
         turns = self._known.turns
 
-        def work(report: Callable[[float], None], stop: Event) -> "Changing":
+        def work(report: Report, stop: Event) -> "Changing":
             from glintor.media.changing import changing
 
             return changing(footage, (cut.in_s, cut.out_s), turns, report=report, stop=stop)

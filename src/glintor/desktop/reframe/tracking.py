@@ -1,6 +1,6 @@
 """Tracking: who or what is followed through a take, and what is done with where it went."""
 
-from collections.abc import Callable, Sequence
+from collections.abc import Sequence
 from functools import partial
 from threading import Event
 from typing import TYPE_CHECKING
@@ -12,6 +12,7 @@ from glintor.desktop.host import Host
 from glintor.errors import GlintorError
 from glintor.project.take import Take
 from glintor.sphere.equirect import lonlat_deg
+from glintor.types import Report
 
 if TYPE_CHECKING:
     from glintor.media.people_there import Person
@@ -57,7 +58,7 @@ class Tracking(QObject):
             return
         turns = self._host.reframe.known.turns
 
-        def work(report: Callable[[float], None], stop: Event) -> "list[Track]":
+        def work(report: Report, stop: Event) -> "list[Track]":
             def share(of_one: float, n: int) -> None:
                 report((n + of_one) / len(points))
 
