@@ -10,12 +10,13 @@ from PyQt6.QtCore import QObject, QTimer, pyqtSignal
 
 from glintor.errors import Cancelled, GlintorError
 from glintor.report import in_words
+from glintor.types import Report
 
 _SECOND_PICTURE_MS = 20  # by then the findings are painted
 _PAINTED_MS = 12  # what was asked to be painted is painted by then
 _LEFT_MS = 1500  # that a job may take to stop; one that takes longer is left to its last step, and nobody waits for it
 
-Work = Callable[[Callable[[float], None], threading.Event], Any]
+Work = Callable[[Report, threading.Event], Any]
 
 
 class Job(QObject):
