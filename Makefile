@@ -8,7 +8,7 @@ APT     := ffmpeg xvfb xauth libegl1 libgl1 libopengl0 libglib2.0-0 libxkbcommon
            libxcb-icccm4 libxcb-keysyms1 libxcb-shape0 libxcb-xinerama0 libxcb-image0 libxcb-render-util0 \
            libxcb-randr0 libfontconfig1 libpulse0 libpulse-mainloop-glib0 python3-venv
 
-.PHONY: setup demo test check bench shots mutants
+.PHONY: setup demo test test-slow check bench shots mutants
 setup: $(STAMP)
 
 $(RUNS): pyproject.toml tools/system_packages.sh
@@ -29,7 +29,11 @@ demo: $(RUNS)
 	sh tools/demo.sh
 
 test: setup
-	QT_QPA_PLATFORM=offscreen $(PY) -m pytest -n 2 --dist worksteal
+	QT_QPA_PLATFORM=offscreen $(PY) -m pytest -n 2 --dist worksteal -m "not slow"
+
+# Brute force, of which `make test` tries a part.
+test-slow: setup
+	QT_QPA_PLATFORM=offscreen $(PY) -m pytest -n 2 --dist worksteal -m slow
 
 check: setup
 	$(VENV)/bin/ruff check src tests bench tools

@@ -193,7 +193,8 @@ def test_a_kit_file_keeps_everything_and_newer_or_broken_ones_are_refused(tmp_pa
         assert error.value.unharmed
 
 
-def test_no_placement_on_the_grid_betters_the_proposed_one_and_none_breaks_a_stop():
+@pytest.mark.parametrize("every", [pytest.param(1, marks=pytest.mark.slow), 12])
+def test_no_placement_on_the_grid_betters_the_proposed_one_and_none_breaks_a_stop(every):
     stern = DAY.shot("stern-third-person")
     planner = lambda c, h: layout_of(SITE, at_place(SITE, stern.placement, c, h), stern.start_min)  # noqa: E731
     given, subject = given_of(DAY, stern), stern.placement.subject.feet[:2]
@@ -206,7 +207,9 @@ def test_no_placement_on_the_grid_betters_the_proposed_one_and_none_breaks_a_sto
         from glintor.placement.load import load_of
 
         scores = []
-        for c in candidates(setup, carrier, subject):  # brute force, told apart from the search's own order
+        for c in list(candidates(setup, carrier, subject))[
+            ::every
+        ]:  # brute force, told apart from the search's own order
             facing = round(planner(c, 0.0).chest_yaw_pitch_deg[0], 1)
             plan = planner(c, facing)
             if any(
@@ -215,8 +218,8 @@ def test_no_placement_on_the_grid_betters_the_proposed_one_and_none_breaks_a_sto
                 continue
             sway = load_of(given.sections(c.stick_m), given.wind_m_s, tip_kg=0.2).sway_mm
             scores.append(sum(points_of(plan, wish, sway).values()))
-        assert best.score == pytest.approx(min(scores))
-        assert min(scores) < np.median(scores) / 2
+        assert best.score <= min(scores) + 1e-9 and best.score < np.median(scores) / 2 and len(scores) > 20
+        assert every > 1 or best.score == pytest.approx(min(scores))
 
 
 def test_a_wish_gives_each_set_up_of_the_carrier_with_its_trade_off():
