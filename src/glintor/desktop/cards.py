@@ -85,12 +85,12 @@ def _picture(project: Project, shot: Shot, file: Path) -> QImage | None:
     """The foresight of a planned shot; of another one what was recorded, or nothing."""
     if shot in project.planned:
         from glintor.desktop.place.foresee import frames_of, sphere_of
-        from glintor.export.formats import FORMATS
+        from glintor.export.formats import LANDSCAPE
         from glintor.project.placed import plan_of
 
         begins = shot.opening.view if shot.opening is not None else plan_of(project, shot).start_view
         pixels = sphere_of(shot, project.site, project.camera_of(shot), _SPHERE_PX)
-        name = FORMATS[0].name
+        name = LANDSCAPE.name
         return marks.image(frames_of(pixels, begins, [name], _SMALL_PX[0])[name])
     from glintor.project.pictured import guesses, pictured
     from glintor.project.store import clip_files

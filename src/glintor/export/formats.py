@@ -28,7 +28,6 @@ FORMATS = (
     Format("16:9", (1920, 1080), "wide, for screens"), Format("9:16", (1080, 1920), "upright, for phones"),
     Format("1:1", (1080, 1080), "square"), Format("4:3", (1440, 1080), "nearly square"), Format("12:5", (1920, 800), "very wide"),
 )  # fmt: skip
-USUAL = FORMATS[:2]
 
 
 def format_by_name(name: str) -> Format:
@@ -37,6 +36,10 @@ def format_by_name(name: str) -> Format:
         if name in (shape.name, shape.in_file_names):
             return shape
     raise InputError(f"There is no format {name}.", advice=f"Choose one of {', '.join(f.name for f in FORMATS)}.")
+
+
+LANDSCAPE = format_by_name("16:9")  # of which keyframes are set, and which stands for a cut where one picture does
+USUAL = (LANDSCAPE, format_by_name("9:16"))
 
 
 def course_for(cut: Cut, shape: Format, turns: TurnTrack | None = None, targets: Targets = NOTHING) -> Course:

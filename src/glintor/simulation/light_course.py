@@ -7,7 +7,7 @@ import numpy as np
 from msgspec.structs import replace
 
 from glintor.errors import GlintorError
-from glintor.export.formats import FORMATS, format_by_name
+from glintor.export.formats import LANDSCAPE, format_by_name
 from glintor.exposure.aims import Moves
 from glintor.exposure.course import Course, course_of, refined
 from glintor.exposure.frame_light import Frames, measured_frame, shown_in
@@ -151,7 +151,7 @@ def moves_of(project: Project, shot: Shot) -> Moves:
     pan = _quickest_pan_deg_s(tuple(cut.keys for cut in shot.cuts))
     view = plan.start_view if shot.opening is None else shot.opening.view
     sway = _SWAY_DEG_S if plan.setup.hand is not None else 0.0
-    return Moves(passing, sway, pan, FORMATS[0].size_px[0] / view.fov_deg)
+    return Moves(passing, sway, pan, LANDSCAPE.size_px[0] / view.fov_deg)
 
 
 def exposed_at(shot: Shot, camera: Camera, run: Run, course: Course, time_s: float) -> tuple[Exposure, ...]:

@@ -21,7 +21,7 @@ from glintor.desktop.export.sizes import Sizes
 from glintor.desktop.jobs import Jobs, Newest
 from glintor.errors import GlintorError
 from glintor.export.cut import strands_of, target_file
-from glintor.export.formats import FORMATS, USUAL, Format, course_for, forecast, true_widths_px
+from glintor.export.formats import FORMATS, LANDSCAPE, USUAL, Format, course_for, forecast, true_widths_px
 from glintor.export.queue import Job as QueueJob
 from glintor.export.queue import Queue
 from glintor.export.strand import Strand
@@ -178,7 +178,7 @@ class ExportDesk(Desk):
         if film is None:
             return
         file, project = self.document.file, self.document.project
-        small = Format(FORMATS[0].name, SIZE_PX, "")
+        small = Format(LANDSCAPE.name, SIZE_PX, "")
 
         def show(strands: tuple[Strand, ...]) -> None:
             self.player = FilmPlayer(film.name, strands, self.jobs.trouble.emit, self)
@@ -279,7 +279,7 @@ class ExportDesk(Desk):
         for shape, pixels in thumbs.items():
             if (shot_id, cut.id, shape) in cells:
                 cells[shot_id, cut.id, shape].thumb.show_picture(marks.image(pixels))
-        first = thumbs.get(FORMATS[0].name)
+        first = thumbs.get(LANDSCAPE.name)
         if first is not None:
             self.films.show_picture(shot_id, cut.id, marks.image(first))
             self.films.show_project(self.document.project)
@@ -322,7 +322,7 @@ def _small_pictures(project_file: Path, project: Project, shot: Shot, cut: Cut) 
 
 def _true_widths(rows: Sequence[tuple[Shot, Cut]]) -> list[Finding]:
     """Cuts whose source has fewer pixels across the view than their film."""
-    out, shape = [], FORMATS[0]
+    out, shape = [], LANDSCAPE
     for shot, cut in rows:
         most = true_widths_px(cut, shape, take_of(shot, cut.take_id).width_px)[1]
         if most < shape.size_px[0]:

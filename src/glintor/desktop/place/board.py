@@ -14,7 +14,7 @@ from glintor.desktop.jobs import Jobs
 from glintor.desktop.place.plan_view import PlanView
 from glintor.desktop.place.side_view import SideView
 from glintor.desktop.sphere_view import SphereView
-from glintor.export.formats import FORMATS
+from glintor.export.formats import FORMATS, LANDSCAPE
 from glintor.placement.carrier import Carrier
 from glintor.placement.fitting import holds, possible
 from glintor.placement.mounts import FAMILIES
@@ -46,7 +46,7 @@ class PlaceBoard(Desk):
         self.plan, self.side = PlanView(), SideView()
         self.sphere = SphereView("Foresight: the sphere this placement gives", (300, 120), empty=_FIRST)
         self.frames = {
-            shape.name: FrameView(f"Foresight {shape.name}", shape.size_px, (90, 96), hand=shape is FORMATS[0])
+            shape.name: FrameView(f"Foresight {shape.name}", shape.size_px, (90, 96), hand=shape is LANDSCAPE)
             for shape in FORMATS
         }
         self.moment = Chips("View", [("opening", "start"), ("closing", "end")])

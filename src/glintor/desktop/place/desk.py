@@ -16,7 +16,7 @@ from glintor.desktop.place.board import FIGURES, SUBJECT
 from glintor.desktop.place.foresee import frames_of, sphere_of
 from glintor.desktop.place.sheets import PlaceSheets
 from glintor.desktop.sphere_view import SphereMarks
-from glintor.export.formats import FORMATS
+from glintor.export.formats import FORMATS, LANDSCAPE
 from glintor.finding import Finding
 from glintor.placement import seam
 from glintor.placement.carrier import ready_carriers
@@ -74,8 +74,8 @@ class PlaceDesk(PlaceSheets):
         for field, number in self.exact.items():
             number.edited.connect(partial(self._set_exact, field))
         self.moment.chosen.connect(self._show_moment)
-        self.frames[FORMATS[0].name].view_turned.connect(self._turn_view)
-        self.frames[FORMATS[0].name].turn_ended.connect(self.document.end_gesture)
+        self.frames[LANDSCAPE.name].view_turned.connect(self._turn_view)
+        self.frames[LANDSCAPE.name].turn_ended.connect(self.document.end_gesture)
         self.sticks.chosen.connect(lambda m: self._place_camera("Choose the stick", stick_m=m))
         self.heading.edited.connect(lambda v: edit("Turn the camera", heading_deg=v))
         self.lean.edited.connect(lambda v: edit("Lean the stick", lean_deg=v))
@@ -150,7 +150,7 @@ class PlaceDesk(PlaceSheets):
         for name, frame in self.frames.items():
             frame.setVisible(name in shot.aspects)
         self._shown = view = self._view(shot, plan)
-        self.frames[FORMATS[0].name].show_view(view)
+        self.frames[LANDSCAPE.name].show_view(view)
         self._show_figures(plan, camera, placement)
         said = _seen_in(project.site, placement.stage)
         self._over = self._marks(plan, band, view, shot.aspects, placement.subject.name, said)
@@ -202,7 +202,7 @@ class PlaceDesk(PlaceSheets):
     def _show_figures(self, plan: Layout, camera: Camera, placement: Placement) -> None:
         tear = seam_tear(plan, given_of(self.document.project, self.document.shot))
         limit = seam.hidden_tilt_deg(placement.stick_m, gap_m=camera.gap_m, half_thickness_m=plan.setup.half_width_m)
-        share = drawn_px(plan, plan.start_view, FORMATS[0].size_px) / FORMATS[0].size_px[1]
+        share = drawn_px(plan, plan.start_view, LANDSCAPE.size_px) / LANDSCAPE.size_px[1]
         self.figures.show_value(
             "seam at subject", f"{tear.px:.1f} px, {tear.part}" if tear.px >= 0.05 else f"{tear.off_deg:.0f}° off"
         )

@@ -18,7 +18,7 @@ from glintor.desktop.place.place_form import PlaceForm
 from glintor.desktop.place.tile_sheet import NEXT_S, TileSheet
 from glintor.desktop.place.tiles import Tiles
 from glintor.errors import GlintorError
-from glintor.export.formats import FORMATS
+from glintor.export.formats import LANDSCAPE
 from glintor.media.probe import NoSphere
 from glintor.placement.scenery import CANAL, UNDESCRIBED, Place, read_place, ready_places, words_of, write_place
 from glintor.project.model import Project, Shot, fresh_id
@@ -37,7 +37,7 @@ class PlacesSheet(TileSheet):
 
     def __init__(self, project: Project, shot: Shot, jobs: Jobs, parent: QWidget) -> None:
         tiles = Tiles("Places", QSize(*_TILE_PX), columns=2)
-        picture = FrameView("This shot in the chosen place", FORMATS[0].size_px, (400, 240), hand=False)
+        picture = FrameView("This shot in the chosen place", LANDSCAPE.size_px, (400, 240), hand=False)
         super().__init__(f"Where is it? {shot.name}", "place", 700, tiles, picture, jobs, parent)
         self._project, self._shot = project, shot
         self.own: tuple[Place, ...] = project.site.places
@@ -169,7 +169,7 @@ class PlacesSheet(TileSheet):
         shot, camera = msgspec.structs.replace(self._shot, placement=placement), self._project.camera_of(self._shot)
         begins = self._shot.opening.view if self._shot.opening is not None else plan_of(self._project, shot).start_view
         view = View(yaw_deg=begins.yaw_deg, pitch_deg=_LEVEL_DEG, fov_deg=_WIDE_DEG)
-        name = FORMATS[0].name
+        name = LANDSCAPE.name
         return lambda: marks.image(frames_of(sphere_of(shot, site, camera, sphere_px), view, [name], long_px)[name])
 
     def _next_tile(self) -> None:

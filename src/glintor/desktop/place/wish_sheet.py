@@ -6,7 +6,7 @@ from PyQt6.QtWidgets import QDialog, QVBoxLayout, QWidget
 from glintor.desktop.controls import Chips, Number, button, fill, label, row, table
 from glintor.desktop.document import Document
 from glintor.desktop.jobs import Jobs
-from glintor.export.formats import FORMATS, format_by_name
+from glintor.export.formats import FORMATS, LANDSCAPE, format_by_name
 from glintor.placement.inside import subject_in
 from glintor.placement.wish import LOOKS, Proposal, Wish
 from glintor.project.model import Shot
@@ -23,7 +23,7 @@ class WishSheet(QDialog):
         self.setWindowTitle("Wish for a look")
         self.resize(900, 480)
         self._document, self._jobs, self._shot_id = document, jobs, document.shot.id
-        self._look, self._aspect = "ahead", FORMATS[0].name
+        self._look, self._aspect = "ahead", LANDSCAPE.name
         self.found: list[Proposal] = []
         self.looks = Chips("See the subject", [(look, words) for look, (words, _, _) in LOOKS.items()], columns=3)
         self.looks.show_value(self._look)

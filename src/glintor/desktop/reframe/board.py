@@ -18,7 +18,7 @@ from glintor.desktop.reframe.move_bar import MoveBar
 from glintor.desktop.reframe.pace_bar import PaceBar
 from glintor.desktop.sphere_view import SphereView
 from glintor.desktop.split import Split
-from glintor.export.formats import FORMATS, Format
+from glintor.export.formats import FORMATS, LANDSCAPE, Format
 from glintor.project.held import WORDS as HELD
 from glintor.reframing.looks import LOOKS, Look, nearest_look
 from glintor.sphere import lens
@@ -46,7 +46,7 @@ class Board(QWidget):
 
     def __init__(self) -> None:
         super().__init__()
-        self.frame = FrameView("Flat frame", FORMATS[0].size_px, (280, 160))
+        self.frame = FrameView("Flat frame", LANDSCAPE.size_px, (280, 160))
         self.sphere = SphereView("Sphere unrolled", (240, 120))
         self.course = Course()
         self.looks = Chips("Look", [(look, look.name) for look in LOOKS], titled=False, columns=6)
@@ -81,7 +81,7 @@ class Board(QWidget):
         self._asked = ""
         self._own_looks: tuple[Look, ...] = ()
         self._alone, self._sizes = False, [1000, _COURSE_PX]
-        self._shape: Format = FORMATS[0]
+        self._shape: Format = LANDSCAPE
         self._lay()
         for name, number in self.angles.items():
             number.edited.connect(lambda value, field=name: self.angle_typed.emit(field, value))
@@ -138,8 +138,8 @@ class Board(QWidget):
         for split in (self._beside, self._split, self._whole):
             split.setHandleWidth(8)
             split.settle()
-        self.show_alone_for(FORMATS[0])
-        self.arrange(FORMATS[0])
+        self.show_alone_for(LANDSCAPE)
+        self.arrange(LANDSCAPE)
 
     def arrange(self, shape: Format) -> None:
         """Gives the frame of a shape its place."""
@@ -214,7 +214,7 @@ class Board(QWidget):
 
     def show_alone_for(self, shape: Format) -> None:
         """16:9 is what all shapes share: it has nothing of its own."""
-        self.alone.setVisible(shape is not FORMATS[0])
+        self.alone.setVisible(shape is not LANDSCAPE)
         self.alone.setText(f"{shape.name} alone")
 
     def list_cuts(self, entries: list[tuple[str, str]], chosen: str) -> None:

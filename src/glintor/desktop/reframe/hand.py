@@ -5,7 +5,7 @@ from collections.abc import Callable
 from glintor.desktop.document import Document
 from glintor.errors import GlintorError
 from glintor.export.cut import others_of
-from glintor.export.formats import FORMATS, Format
+from glintor.export.formats import LANDSCAPE, Format
 from glintor.media.footage import Footage
 from glintor.project.cameras_beside import RanBeside, cameras_beside
 from glintor.project.clocks import Sound, sound_of
@@ -41,7 +41,7 @@ class Hand:
 
     def __init__(self, document: Document) -> None:
         self._document = document
-        self.shape: Format = FORMATS[0]
+        self.shape: Format = LANDSCAPE
         self.now_s = 0.0
         self.look: View | None = None
         self.copied: View | tuple[Keyframe, ...] | None = None
@@ -140,7 +140,7 @@ class Hand:
     @property
     def edits_own(self) -> bool:
         """Whether an edit of the view is of the shape in sight alone; 16:9 is what all share."""
-        return self.alone and self.shape is not FORMATS[0]
+        return self.alone and self.shape is not LANDSCAPE
 
     def course(self, cut: Cut) -> Course:
         """What the frame shape in sight shows of a cut, before the footage's turn."""
