@@ -5,9 +5,10 @@ from msgspec import Struct
 from numpy.typing import NDArray
 
 from glintor.exposure.values import ev_of_luminance
+from glintor.pixels.colour import LUMA_709
 from glintor.sphere.equirect import lonlat_of_pixel, solid_angle_weight
 
-LUMA = np.array([0.2126, 0.7152, 0.0722])  # Rec. ITU-R BT.709-6, 3.2
+LUMA = np.array(LUMA_709)
 
 
 class Light(Struct, frozen=True):

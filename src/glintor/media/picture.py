@@ -16,6 +16,7 @@ from glintor.files import whole_file
 from glintor.media.gain_map import MARK, light_in
 from glintor.media.probe import ClipError, need_sphere
 from glintor.media.spherical import photo_coverage
+from glintor.pixels.colour import LUMA_709
 from glintor.pixels.curves import display_of
 from glintor.sphere.equirect import Coverage
 
@@ -24,7 +25,7 @@ SUFFIXES = {".png", ".jpg", ".jpeg", ".tif", ".tiff", ".webp"} | LIGHT
 WRITTEN = (".png", ".jpg", ".tif", ".exr", ".hdr")
 MOST_PX = (16384, 8192)
 _JPEG_QUALITY = 95
-_REC709 = np.array([0.2126, 0.7152, 0.0722], np.float32)
+_REC709 = np.array(LUMA_709, np.float32)
 
 
 def read_flat(path: Path) -> NDArray[Any]:

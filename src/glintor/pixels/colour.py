@@ -7,8 +7,9 @@ from numpy.typing import NDArray
 from glintor.pixels.bands import in_bands
 from glintor.pixels.yuv import ColourTags, Yuv
 
-# Luma weights (red, blue). Source: Rec. ITU-R BT.601-7, 2.5.1; BT.709-6, 3.2; BT.2020-2, table 4.
-_WEIGHTS = {"bt601": (0.299, 0.114), "bt709": (0.2126, 0.0722), "bt2020": (0.2627, 0.0593)}
+LUMA_709 = (0.2126, 0.7152, 0.0722)  # of red, green and blue (Rec. ITU-R BT.709-6, 3.2)
+# Luma weights (red, blue). Source: Rec. ITU-R BT.601-7, 2.5.1; BT.2020-2, table 4.
+_WEIGHTS = {"bt601": (0.299, 0.114), "bt709": (LUMA_709[0], LUMA_709[2]), "bt2020": (0.2627, 0.0593)}
 
 
 def _scales(tags: ColourTags) -> tuple[float, float, float]:

@@ -13,6 +13,7 @@ from msgspec import Struct
 from msgspec.structs import replace
 from numpy.typing import NDArray
 
+from glintor.pixels.colour import LUMA_709
 from glintor.pixels.yuv import Plane, Yuv
 from glintor.sphere.equirect import Coverage, direction, lonlat_deg, lonlat_of_pixel
 from glintor.sphere.foot import Patch
@@ -78,7 +79,7 @@ def _own(file: str) -> tuple[Plane, Plane, Plane] | None:
     top, left = (read.shape[0] - side) // 2, (read.shape[1] - side) // 2
     square = cv2.resize(read[top : top + side, left : left + side], (512, 512), interpolation=cv2.INTER_AREA)
     blue, green, red = (square[..., n].astype(np.float32) for n in range(3))
-    luma = 0.2126 * red + 0.7152 * green + 0.0722 * blue
+    luma = LUMA_709[0] * red + LUMA_709[1] * green + LUMA_709[2] * blue
     y, u, v = luma * 219 / 255 + 16, (blue - luma) / 1.8556 * 224 / 255 + 128, (red - luma) / 1.5748 * 224 / 255 + 128
     one, two, three = (p.clip(0, 255).astype(np.uint8) for p in (y, u, v))
     return one, two, three

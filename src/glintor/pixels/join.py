@@ -12,6 +12,7 @@ import numpy as np
 from msgspec.structs import replace
 from numpy.typing import NDArray
 
+from glintor.pixels.colour import LUMA_709
 from glintor.pixels.spheres import Field, Join, parts_of
 from glintor.pixels.yuv import Plane, Yuv
 from glintor.sphere.lenses import Lenses, pixel_of
@@ -38,7 +39,7 @@ def plain_join(lenses: Lenses, black: float = 16.0) -> Join:
     tone = np.zeros((len(lenses.eyes), 3, 2, 2, 2), np.float32)
     for number, eye in enumerate(lenses.eyes):
         red, green, blue = eye.gain
-        gain = 0.2126 * red + 0.7152 * green + 0.0722 * blue
+        gain = LUMA_709[0] * red + LUMA_709[1] * green + LUMA_709[2] * blue
         tone[number, :, 0] = gain
         tone[number, 0, 1] = black * (1.0 - gain)
         for plane, by in ((1, blue), (2, red)):

@@ -6,11 +6,13 @@ import numpy as np
 from numpy.typing import NDArray
 
 from glintor.pixels.bands import in_bands
+from glintor.pixels.colour import LUMA_709
 from glintor.pixels.compiling import compiled
 
 Array = NDArray[np.float32]
 _TAPER, _FULL = 0.80, 0.965  # of full code, between which a frame's say fades out near clipping (judgement)
 _READ = 0.0012  # of full scale: what a code cannot tell in the dark; with it goes the weight of 1 / variance
+_RED, _GREEN, _BLUE = LUMA_709
 
 
 @compiled(nogil=True, fastmath=True)
@@ -65,12 +67,12 @@ def _merge(first, last, out, best, frames, table, turns, times, ghosts):  # type
                 if code >= _FULL:
                     continue
                 say = 1.0 if code <= _TAPER else (_FULL - code) / (_FULL - _TAPER)
-                grey = 0.2126 * r + 0.7152 * g + 0.0722 * bl
+                grey = _RED * r + _GREEN * g + _BLUE * bl
                 weight = say * say * t * t / (grey * 0.002 + _READ * _READ) * ghosts[k, gj, gi]
                 sr, sg, sb, sw = sr + weight * r / t, sg + weight * g / t, sb + weight * bl / t, sw + weight
             if sw > 0.0:
                 out[j, i, 0], out[j, i, 1], out[j, i, 2] = sr / sw, sg / sw, sb / sw
-                best[j, i] = 2 if 0.2126 * lr + 0.7152 * lg + 0.0722 * lb <= 0.0 else 0
+                best[j, i] = 2 if _RED * lr + _GREEN * lg + _BLUE * lb <= 0.0 else 0
             else:
                 out[j, i, 0], out[j, i, 1], out[j, i, 2] = dr, dg, db
                 best[j, i] = 1

@@ -14,6 +14,7 @@ from glintor.errors import InputError
 from glintor.exposure.noise import ELECTRONS_ISO100, FULL_SCALE, MID_GREY, READ_NOISE
 from glintor.exposure.values import ev100, luminance_cd_m2
 from glintor.exposure.white import white_rgb
+from glintor.pixels.colour import LUMA_709
 from glintor.project.model import Camera, Exposure
 
 NATURAL_K = 5600.0
@@ -54,7 +55,7 @@ def vivid_curve(linear: Array) -> Array:
     """The standard curve with a steeper middle (smoothstep mix of 35 %) and colours drawn 25 % from grey."""
     y = standard_curve(linear)
     y = 0.65 * y + 0.35 * y * y * (3.0 - 2.0 * y)
-    grey = (y @ np.array([0.2126, 0.7152, 0.0722], np.float32))[..., None]
+    grey = (y @ np.array(LUMA_709, np.float32))[..., None]
     return np.clip(grey + (y - grey) * np.float32(1.25), 0.0, 1.0)
 
 

@@ -9,13 +9,14 @@ from glintor.desktop.place.foresee import frames_of
 from glintor.exposure.metering import meter
 from glintor.exposure.noise import HEADROOM_STOPS, floor_ev
 from glintor.exposure.values import ev100, ev_of_luminance
+from glintor.pixels.colour import LUMA_709
 from glintor.project.model import Camera, Exposure, Shot
 from glintor.project.site import Site
 from glintor.sphere.view import View
 
 Picture = NDArray[np.uint8]
 _RED, _INK = np.array([163, 38, 27], np.uint8), np.array([255, 255, 255], np.uint8)
-_LUMA = np.array([0.2126, 0.7152, 0.0722], np.float32)
+_LUMA = np.array(LUMA_709, np.float32)
 
 
 def exposed_sphere(
