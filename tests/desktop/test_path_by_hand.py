@@ -227,6 +227,9 @@ def test_a_view_is_held_on_a_bearing_and_a_point_and_says_what_it_does_not_know(
 # Flown
 def test_a_take_is_flown_by_keys_smoothed_anew_and_undone_in_one_step(window, reframe, settle, qtbot):
     before, bar = window.document.cut, reframe.board.fly_bar
+    reframe.go_to(5.0)
+    reframe.toggle_play()
+    qtbot.waitUntil(lambda: reframe.hand.now_s > 5.1, timeout=30000)
     reframe.go_to(2.0)
     settle()
     QTest.keyClick(window, "y")
@@ -234,6 +237,9 @@ def test_a_take_is_flown_by_keys_smoothed_anew_and_undone_in_one_step(window, re
     frame = reframe.frame
     QTest.keyPress(frame, Qt.Key.Key_Right)
     qtbot.waitUntil(lambda: len(reframe.flying._seen) > 12, timeout=30000)
+    assert (
+        abs(reframe.flying._seen[-1][0] - reframe.hand.now_s) < 1.5
+    )  # whatever played before, the view is of this moment
     QTest.keyRelease(frame, Qt.Key.Key_Right)
     box = frame.frame_box
     QTest.mouseMove(frame, QPointF(box.center().x() - box.width() * 0.4, box.center().y()).toPoint())

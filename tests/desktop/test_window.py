@@ -121,8 +121,9 @@ def test_a_finding_is_cured_by_its_button(window, settle):
 
 
 def test_the_finder_finds_and_does(window, qtbot):
-    finder = Finder(window, ACTIONS, window.actions_by_id)
-    qtbot.addWidget(finder)
+    window.actions_by_id["help.find"].trigger()
+    finder = window.findChild(Finder)
+    assert finder.isVisible() and finder.list.count() == len(window.actions_by_id)
     finder.line.setText("dusk")
     assert finder.list.count() == 1
     finder.line.setText("reframe")

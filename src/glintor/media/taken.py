@@ -8,6 +8,10 @@ from glintor.sphere.equirect import HALF, WHOLE
 from glintor.sphere.foot import Patch
 from glintor.sphere.lenses import TWIN, WIDE, Lenses, Projection
 
+# What a recording is
+Kind = Literal[
+    "sphere", "half", "cropped", "two-lenses", "one-lens", "flat", "photo", "bracket", "series", "sound", "broken"
+]
 Told = Literal[
     "", "sphere", "half", "side", "under", "streams", "files", "lens", "boxed", "over", "beside", "half-beside"
 ]

@@ -11,7 +11,8 @@ from msgspec.structs import replace
 
 from glintor.content import quick_of
 from glintor.errors import GlintorError
-from glintor.media.reading import Kind, Reading
+from glintor.media.reading import Reading
+from glintor.media.taken import Kind
 from glintor.media.together import recordings_in
 from glintor.names import path_of, text_of
 from glintor.offload.card import OnCard, Surveyed, is_film, is_picture, survey

@@ -1,6 +1,6 @@
 """Reframe: where the flat frame looks, and how it gets there."""
 
-from collections.abc import Callable, Sequence
+from collections.abc import Sequence
 
 from PyQt6.QtCore import pyqtSignal
 from PyQt6.QtWidgets import QVBoxLayout, QWidget
@@ -9,7 +9,6 @@ from glintor.desktop.charts import marks
 from glintor.desktop.desk import Desk
 from glintor.desktop.document import Document
 from glintor.desktop.jobs import Jobs
-from glintor.desktop.reframe.ahead import DEPTH as AHEAD
 from glintor.desktop.reframe.beside_work import BesideWork
 from glintor.desktop.reframe.board import Board
 from glintor.desktop.reframe.cut_work import CutWork
@@ -22,6 +21,7 @@ from glintor.desktop.reframe.known import Known
 from glintor.desktop.reframe.move_work import MoveWork
 from glintor.desktop.reframe.picking import Picking
 from glintor.desktop.reframe.player import Player
+from glintor.desktop.reframe.playing import Playing
 from glintor.desktop.reframe.plotting import Plotting
 from glintor.desktop.reframe.proposing import Proposing
 from glintor.desktop.reframe.reviewing import Reviewing
@@ -40,8 +40,6 @@ from glintor.reframing.cut import Cut
 from glintor.reframing.looks import Look
 from glintor.review import lie_of
 from glintor.sphere.view import View, as_set, true_width_px, within_limits
-
-_GLANCE_MS = 200
 
 
 class ReframeDesk(Desk):
@@ -68,8 +66,7 @@ class ReframeDesk(Desk):
         self.work = work = CutWork(context, self._show_part)
         self.key_work = KeyWork(context, work, self._show_chosen)
         self.hold_work = HoldWork(context, work, self._seek_turning)
-        self._played: Cut | None = None  # the cut as it is being played, and the film's moment where that began
-        self._film_s, self._film_step_s = 0.0, 1.0
+        self.playing = Playing(context, self.frame)
         self.reviewing = Reviewing(document, self.hand, self.known)
         self.plotting = Plotting(self.hand, self.known)
         self.picking = Picking(self.hand, self.known, self.point_at)
@@ -77,7 +74,7 @@ class ReframeDesk(Desk):
         self.move_work = MoveWork(context, work, self.plotting)
         self.trial = Trial(context, work, self._show_trial)
         self.proposing = Proposing(context, work, self.plotting, jobs, self)
-        self.flying = Flying(context, work, board, self.begin_film, self.refresh)
+        self.flying = Flying(context, work, board, self.playing, self.refresh)
         page = QVBoxLayout(self)
         page.setContentsMargins(0, 0, 0, 0)
         page.addWidget(self.board)
@@ -188,38 +185,15 @@ class ReframeDesk(Desk):
             if wrong:
                 self.refused.emit(wrong)
             self.player.play(sound, cut.timeline, start, muted=cut.sound != "pitch")
-            self._draw_ahead(cut)
+            self.playing.draw(cut)
             self.board.play.setText("Stop")
             if self.player.sound_words:
                 self.said.emit(f"Playing, {self.player.sound_words}")
 
-    def _draw_ahead(self, cut: Cut) -> None:
-        """Has the film's frames drawn from the present moment on, before they are due."""
-        step, size, course, timeline = (self.hand.step_s, self.preview_px, self.hand.course(cut), cut.timeline)
-        self._played, self._film_s = cut, timeline.film_of_path(self.hand.now_s)
-        start_s, glance, turns = self._film_s, max(round(_GLANCE_MS / 1000 / step), 1), self.known.turns
-
-        def frame(number: int) -> Request | None:
-            film_s = start_s + number * step
-            if film_s >= timeline.duration_s - step / 2:
-                return None
-            clip_s, path_s = float(timeline.clip_time(film_s)), float(timeline.path_time(film_s))
-            until_s = self.hand.blur_until(path_s)
-            view = course.at(path_s)
-            parts = self.hand.parts(cut, path_s, view, size)
-            return Request(clip_s, view, size, until_s, number % glance == 0, True, turns, parts)
-
-        self.begin_film(frame, step)
-
-    def begin_film(self, frame: Callable[[int], Request | None], step_s: float, depth: int = AHEAD) -> None:
-        """Has frames drawn before they are due, so many at once."""
-        self._film_step_s = step_s
-        self.projector.play_film(frame, depth)
-
     def show_playing(self, film_s: float, path_s: float) -> None:
         """Shows the film at a moment while it plays."""
         self.hand.now_s = path_s
-        drawn = self.projector.show_film_frame(int((film_s - self._film_s) / self._film_step_s + 0.02))
+        drawn = self.playing.show(film_s)
         if drawn is None:
             return
         self.frame.show_view(drawn.view)
@@ -263,14 +237,12 @@ class ReframeDesk(Desk):
 
     def _play_on(self, cut: Cut | None) -> None:
         """Goes on playing after a change of the path or the frame shape; another timing ends it."""
-        if (
-            self.player.playing
-            and not self.flying.running
-            and (cut is None or self._played is None or cut.timing != self._played.timing)
-        ):
+        if not self.player.playing or self.flying.running:
+            return
+        if cut is None or not self.playing.times_as(cut):
             self.player.stop()
-        elif self.player.playing and cut is not None and not self.flying.running:
-            self._draw_ahead(cut)
+        else:
+            self.playing.draw(cut)
 
     def _open(self, take: Take | None) -> bool:
         try:

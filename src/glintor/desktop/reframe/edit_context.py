@@ -1,7 +1,8 @@
 """What everybody who edits on the Reframe desk has before them."""
 
 from collections.abc import Callable
-from dataclasses import dataclass
+
+from msgspec import Struct
 
 from glintor.desktop.document import Document
 from glintor.desktop.reframe.hand import Hand
@@ -11,8 +12,7 @@ from glintor.desktop.reframe.screen import Screen
 from glintor.media.footage import Footage
 
 
-@dataclass(frozen=True)
-class EditContext:
+class EditContext(Struct, frozen=True):
     """The day, what is at hand of it, what is known of its take, where that is drawn and played; go: to a moment of the path; say: a line
     to the person."""
 

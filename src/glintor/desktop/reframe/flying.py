@@ -11,6 +11,7 @@ from glintor.desktop.reframe.board import Board
 from glintor.desktop.reframe.cut_work import CutWork
 from glintor.desktop.reframe.edit_context import EditContext
 from glintor.desktop.reframe.pad import Pad
+from glintor.desktop.reframe.playing import Playing
 from glintor.desktop.reframe.push import Led, Push
 from glintor.desktop.reframe.screen import Request
 from glintor.reframing.course import Course
@@ -42,12 +43,7 @@ class Flying(QObject):
     """Flies the cut at hand. What was flown is one edit, however often its smoothing is changed."""
 
     def __init__(
-        self,
-        context: EditContext,
-        work: CutWork,
-        board: Board,
-        begin_film: Callable[[Callable[[int], Request | None], float, int], object],
-        refresh: Callable[[], object],
+        self, context: EditContext, work: CutWork, board: Board, playing: Playing, refresh: Callable[[], object]
     ) -> None:
         super().__init__(board)
         self._context, self._work, self._board, self._bar, self._hand = (
@@ -57,7 +53,7 @@ class Flying(QObject):
             board.fly_bar,
             context.hand,
         )
-        self._begin_film, self._refresh = begin_film, refresh
+        self._playing, self._refresh = playing, refresh
         self._timer = QTimer(self)
         self._timer.setInterval(_TICK_MS)
         self._timer.timeout.connect(self._tick)
@@ -130,7 +126,7 @@ class Flying(QObject):
             return Request(clip_s, view, size, None, number % _GLANCES == 0, True, turns)
 
         context.player.play(None, timeline, start)
-        self._begin_film(frame, step, _AHEAD)
+        self._playing.begin(frame, from_s, step, _AHEAD)
         self._clock.start()
         self._timer.start()
 
