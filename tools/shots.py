@@ -87,6 +87,7 @@ def main() -> None:
         while (sheet.shown_s < 2.0 or window.jobs.running) and time.monotonic() < until:
             app.processEvents()
             time.sleep(0.02)
+        settle()  # what is said of it is laid out
         sheet.grab().save(str(folder / "proposals.png"))
         sheet.reject()
         for _ in range(2):

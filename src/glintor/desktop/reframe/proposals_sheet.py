@@ -56,7 +56,10 @@ class ProposalsSheet(QDialog):
         page.addLayout(grid)
         page.addStretch(1)
         self._said = label("Looking for what changes in the picture…", "soft")
-        page.addLayout(row(self._said, None, button("Close", self.reject), stretch=False))
+        self._said.setWordWrap(True)
+        foot = row(self._said, button("Close", self.reject), stretch=False)
+        foot.setStretch(0, 1)
+        page.addLayout(foot)
         self._footage = footage.draft() or footage
         self._reader = self._footage.reader()
         self._worker = Newest("proposals", failed)
